@@ -1,0 +1,39 @@
+import { parseArgs, type ParseArgsConfig } from 'node:util'
+import { BadInput } from './bad-input.ts'
+
+export type Values = Readonly<Record<string, string | boolean | (string | boolean)[] | undefined>>
+
+/** Parses arguments; anything unexpected is bad input. */
+export const readArguments = (args: string[], options: NonNullable<ParseArgsConfig['options']>, positionals: readonly string[]): { values: Values; names: string[] } => {
+  let parsed
+  try {
+    parsed = parseArgs({ args, options, allowPositionals: true, strict: true })
+  } catch (error) {
+    throw new BadInput([(error as Error).message.split('. To specify')[0]!])
+  }
+  if (parsed.positionals.length < positionals.length) throw new BadInput([`${positionals[parsed.positionals.length]} is missing; see --help`])
+  if (parsed.positionals.length > positionals.length) throw new BadInput([`"${parsed.positionals[positionals.length]}" is one argument too many; see --help`])
+  return { values: parsed.values as Values, names: parsed.positionals }
+}
+
+/** A number inside bounds, or bad input naming the option. */
+export const numberOption = (values: Values, name: string, low: number, high: number): number | undefined => {
+  const text = values[name]
+  if (text === undefined) return undefined
+  const value = typeof text === 'string' && text.trim() !== '' ? Number(text) : NaN
+  if (!Number.isFinite(value)) throw new BadInput([`--${name}: "${String(text)}" is not a number`])
+  if (value < low || value > high) throw new BadInput([`--${name}: ${value} is outside ${low}…${high}`])
+  return value
+}
+
+export const wordOption = (values: Values, name: string, words: readonly string[]): string | undefined => {
+  const text = values[name]
+  if (text === undefined) return undefined
+  if (!words.includes(String(text))) throw new BadInput([`--${name}: "${String(text)}" is not one of ${words.join(', ')}`])
+  return String(text)
+}
+
+export const listOption = (values: Values, name: string): string[] => {
+  const list = values[name]
+  return list === undefined ? [] : (Array.isArray(list) ? list : [list]).map(String)
+}

@@ -1,0 +1,35 @@
+import { compile, everyModule, faultText } from '@ypsilon/core'
+import { adviseOn } from '@ypsilon/core/patch/advice.ts'
+import { readArguments } from './arguments.ts'
+import { BadInput } from './bad-input.ts'
+import { loadPatch } from './files.ts'
+
+export const CHECK_HELP = `Usage: ./ypsilon check PATCH [--json]
+
+Validates a patch, then says what a user would want to know: silent paths, unconnected inputs that matter, feedback
+loops with their modules and delay, voices, memory and an estimate of the load.
+`
+
+const mib = (bytes: number): string => `${(bytes / 2 ** 20).toFixed(1)} MiB`
+
+export const checkCommand = (args: string[]): void => {
+  const { values, names } = readArguments(args, { json: { type: 'boolean' } }, ['PATCH'])
+  const { patch, warnings } = loadPatch(names[0]!)
+  const result = compile(patch)
+  if (!result.ok) throw new BadInput(result.faults.map((fault) => `${names[0]}: ${faultText(fault)}`))
+  const { plan } = result
+  const advice = adviseOn(patch, plan)
+  const report = { name: patch.name, modules: everyModule(patch).length, cables: patch.cables.length, warnings, ...advice, memoryBytes: plan.memoryBytes }
+  if (values['json']) {
+    process.stdout.write(`${JSON.stringify(report, null, 2)}\n`)
+    return
+  }
+  const lines = [
+    `${patch.name}: ${report.modules} modules, ${report.cables} cables, up to ${advice.voices} voices, ${mib(plan.memoryBytes)} of delay memory, about ${advice.loadPercent.toFixed(1)} % of a core`,
+    ...warnings.map((text) => `warning: ${text}`),
+    ...advice.silent.map(({ place, message }) => `silent: ${place} ${message}`),
+    ...advice.unconnected.map(({ place, message }) => `unconnected: ${place} ${message}`),
+    ...advice.loops.map((loop) => `loop: ${loop.modules.join(' → ')}, ${loop.delay}`),
+  ]
+  process.stdout.write(`${lines.join('\n')}\n`)
+}

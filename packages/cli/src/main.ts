@@ -1,0 +1,53 @@
+import { BadInput } from './bad-input.ts'
+import { checkCommand, CHECK_HELP } from './check.ts'
+import { MODULES_HELP, modulesCommand } from './modules.ts'
+import { RENDER_HELP, renderCommand } from './render.ts'
+import { SPEED_HELP, speedCommand } from './speed.ts'
+
+const HELP = `Usage: ./ypsilon COMMAND …
+
+  render PATCH --out FILE   renders a patch to a WAV file
+  check PATCH               validates a patch and says what a user would want to know
+  modules                   lists every module with its ports and parameters
+  speed                     measures the engine, as ratios in one run
+
+./ypsilon COMMAND --help tells more. Exit codes: 0 done, 2 bad arguments or input, 1 internal fault.
+`
+
+const COMMANDS: Readonly<Record<string, { readonly run: (args: string[]) => void | Promise<void>; readonly help: string }>> = {
+  render: { run: renderCommand, help: RENDER_HELP },
+  check: { run: checkCommand, help: CHECK_HELP },
+  modules: { run: modulesCommand, help: MODULES_HELP },
+  speed: { run: speedCommand, help: SPEED_HELP },
+}
+
+const main = async (args: string[]): Promise<number> => {
+  const [name, ...rest] = args
+  if (name === undefined || name === '--help' || name === 'help') {
+    process.stdout.write(HELP)
+    return name === undefined ? 2 : 0
+  }
+  const command = COMMANDS[name]
+  if (!command) throw new BadInput([`"${name}" is no command; there are ${Object.keys(COMMANDS).join(', ')}`])
+  if (rest.includes('--help')) {
+    process.stdout.write(command.help)
+    return 0
+  }
+  await command.run(rest)
+  return 0
+}
+
+process.stdout.on('error', (error: NodeJS.ErrnoException) => { process.exit(error.code === 'EPIPE' ? 0 : 1) })
+
+try {
+  process.exitCode = await main(process.argv.slice(2))
+} catch (error) {
+  if (error instanceof BadInput) {
+    for (const line of error.lines) process.stderr.write(`ypsilon: ${line}\n`)
+    process.exitCode = 2
+  } else {
+    process.stderr.write(`ypsilon: internal fault: ${error instanceof Error ? error.message : String(error)}\n`)
+    if (process.env['YPSILON_TRACE']) console.error(error)
+    process.exitCode = 1
+  }
+}

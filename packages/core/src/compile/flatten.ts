@@ -1,0 +1,93 @@
+import type { Catalogue } from '../catalogue.ts'
+import type { Cable, Patch, PatchModule } from '../patch/types.ts'
+import { everyCable, everyModule, splitTarget } from '../patch/walk.ts'
+
+/** A source that ends on an input, after groups, buses and bypassed modules are dissolved. */
+export interface Feed {
+  readonly module: string
+  readonly port: string
+  readonly amount: number
+  /** Id of the cable whose amount may be set while playing. */
+  readonly cable: string | undefined
+  /** The cable's place in file order. */
+  readonly order: number
+  /** Text of the last cable, for reports: `a.out > b.in`. */
+  readonly name: string
+}
+
+export interface FlatPatch {
+  readonly modules: readonly PatchModule[]
+  /** Everything that ends on `module.port`, in file order. */
+  readonly feeds: ReadonlyMap<string, readonly Feed[]>
+}
+
+/** Deeper chains of groups and buses than this can only be circles. */
+const DEEPEST = 64
+
+/**
+ * Where a signal goes on when it comes to a port of something that is dissolved: the key under which its cables are
+ * found. `undefined` for real outputs.
+ */
+const passage = (module: PatchModule, port: string, catalogue: Catalogue, parents: ReadonlyMap<string, PatchModule>): string | undefined => {
+  const name = (inner: PatchModule): string => String(inner.params?.['name'] ?? inner.id)
+  if (module.type === 'group') {
+    const inner = module.inside?.modules.find((item) => item.type === 'portout' && name(item) === port)
+    return inner ? `${inner.id}.in` : ''
+  }
+  if (module.type === 'portin') {
+    const group = parents.get(module.id)
+    return group ? `${group.id}.${name(module)}` : ''
+  }
+  if (module.type === 'busout') return `bus:${String(module.params?.['bus'] ?? 'bus')}`
+  const bypass = catalogue.get(module.type)?.description.bypass
+  if (module.bypass && bypass) return bypass.to === port ? `${module.id}.${bypass.from}` : ''
+  return catalogue.has(module.type) ? undefined : ''
+}
+
+const parentsOf = (patch: Patch): Map<string, PatchModule> => {
+  const parents = new Map<string, PatchModule>()
+  for (const { module } of everyModule(patch)) for (const inner of module.inside?.modules ?? []) parents.set(inner.id, module)
+  return parents
+}
+
+/** Dissolves groups, buses, bypassed and unknown modules, and muted cables. Costs nothing while playing. */
+export const flatten = (patch: Patch, catalogue: Catalogue): FlatPatch => {
+  const all = everyModule(patch).map(({ module }) => module)
+  const byId = new Map(all.map((module) => [module.id, module]))
+  const parents = parentsOf(patch)
+  const ending = new Map<string, { cable: Cable; order: number }[]>()
+  everyCable(patch).forEach(({ cable }, order) => {
+    if (cable.muted) return
+    const [to = '', port = ''] = splitTarget(cable.to) ?? []
+    const target = byId.get(to)
+    const key = target?.type === 'busin' && port === 'in' ? `bus:${String(target.params?.['bus'] ?? 'bus')}` : target?.type === 'portout' ? `${to}.in` : cable.to
+    const list = ending.get(key)
+    if (list) list.push({ cable, order })
+    else ending.set(key, [{ cable, order }])
+  })
+  const trace = (key: string, amount: number, id: string | undefined, last: { order: number; name: string } | undefined, depth: number): Feed[] =>
+    (depth > DEEPEST ? [] : ending.get(key) ?? []).flatMap(({ cable, order }) => {
+      const [from = '', port = ''] = splitTarget(cable.from) ?? []
+      const module = byId.get(from)
+      if (!module) return []
+      const on = passage(module, port, catalogue, parents)
+      const total = amount * (cable.amount ?? 1)
+      const here = last ?? { order, name: `${cable.from} > ${cable.to}` }
+      const settable = cable.id ?? id
+      if (on === undefined) return [{ module: from, port, amount: total, cable: settable, ...here }]
+      return on === '' ? [] : trace(on, total, settable, here, depth + 1)
+    })
+  const feeds = new Map<string, Feed[]>()
+  const modules = all.filter((module) => {
+    const description = catalogue.get(module.type)?.description
+    return description !== undefined && !description.flattened && !(module.bypass && description.bypass)
+  })
+  for (const module of modules) {
+    const { slots } = catalogue.get(module.type)!
+    for (const name of slots.inputs.keys()) {
+      const found = ending.has(`${module.id}.${name}`) ? trace(`${module.id}.${name}`, 1, undefined, undefined, 0) : []
+      if (found.length > 0) feeds.set(`${module.id}.${name}`, found)
+    }
+  }
+  return { modules, feeds }
+}

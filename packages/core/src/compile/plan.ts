@@ -1,0 +1,95 @@
+/** What the engine runs: plain data, no addresses. Indices point into the lists beside them. */
+export interface PlanSignal {
+  /** Lasting name: `osc.saw` for outputs, `>filter.cutoff` for adapters, `=osc.fine` for set values. */
+  readonly key: string
+  readonly voices: number
+  readonly sides: number
+  /** Written inside a feedback loop, frame by frame. */
+  inLoop: boolean
+  /** Read by a cable. */
+  wanted: boolean
+  readonly origin: 'output' | 'adapter' | 'set' | 'factor'
+}
+
+export type Role = 'steady' | 'leaving' | 'arriving'
+export type Mapping = 'same' | 'copy' | 'widen' | 'general'
+
+export interface PlanTerm {
+  /** Lasting name: source and occurrence. */
+  readonly key: string
+  source: number
+  readonly cable: string | undefined
+  readonly amount: number
+  readonly mapping: Mapping
+  readonly sourceVoices: number
+  readonly sourceSides: number
+  readonly role: Role
+}
+
+export interface PlanAdapter {
+  readonly key: string
+  readonly signal: number
+  readonly voices: number
+  readonly sides: number
+  readonly terms: PlanTerm[]
+  /** Index of the parameter it serves; -1 for a port. */
+  readonly param: number
+  readonly fades: boolean
+}
+
+export type ParamMode = 'linear' | 'octaves' | 'time' | 'switch'
+
+export interface PlanParam {
+  readonly key: string
+  readonly base: number
+  readonly mode: ParamMode
+  readonly min: number
+  readonly max: number
+  readonly exact: boolean
+  /** Signal of the value: set (one vector for all) or the adapter's. */
+  readonly signal: number
+  /** Signal of 2^modulation; -1 where nobody asks. */
+  readonly factor: number
+  readonly modulated: boolean
+}
+
+/** An input of a module: a signal's index, or nothing (constant 0), or one (factor without modulation). */
+export const NOTHING = -1
+export const ONE = -2
+
+export interface PlanModule {
+  readonly id: string
+  readonly type: string
+  readonly voices: number
+  readonly sides: number
+  readonly seed: number
+  /** By offset in the instance. */
+  readonly inputs: readonly (readonly [slot: number, signal: number])[]
+  readonly outputs: readonly (readonly [slot: number, signal: number])[]
+  readonly settings: readonly (readonly [slot: number, value: number, whole: boolean])[]
+  readonly auxBytes: number
+}
+
+export type PlanOp =
+  | { readonly kind: 'module'; readonly module: number; readonly call: string }
+  | { readonly kind: 'adapter'; readonly adapter: number }
+  | { readonly kind: 'loop'; readonly probes: readonly { readonly module: number; readonly call: string }[]; readonly body: readonly PlanOp[] }
+
+/** A feedback loop, for `check` and the inspector. */
+export interface LoopReport {
+  readonly modules: readonly string[]
+  /** Cables that got one sample of delay because the loop has no delay module. */
+  readonly cut: readonly string[]
+  readonly delays: readonly string[]
+}
+
+export interface Plan {
+  readonly signals: readonly PlanSignal[]
+  readonly params: readonly PlanParam[]
+  readonly adapters: readonly PlanAdapter[]
+  readonly modules: readonly PlanModule[]
+  readonly ops: readonly PlanOp[]
+  readonly loops: readonly LoopReport[]
+  readonly tempo: number
+  readonly memoryBytes: number
+}

@@ -1,0 +1,165 @@
+/** What a signal usually means; any kind may go anywhere. */
+export type SignalKind = 'audio' | 'control' | 'pitch' | 'gate'
+
+/** An input port. */
+export interface InputDescription {
+  readonly name: string
+  readonly kind: SignalKind
+  readonly label?: string
+  /** What an unconnected port behaves as, in words. */
+  readonly normalled?: string
+}
+
+/** An output port. */
+export interface OutputDescription {
+  readonly name: string
+  readonly kind: SignalKind
+  readonly label?: string
+  /** 1 where the output has one voice whatever the module has. */
+  readonly voices?: 1
+  /** 2 where the output is stereo whatever comes in. */
+  readonly sides?: 2
+}
+
+export type ParamUnit =
+  | '' | 'Hz' | 'dB' | 's' | 'ms' | 'ct' | 'st' | 'oct' | 'bpm' | '%' | 'samples' | 'dB/oct' | 'deg' | '/s'
+
+interface ParamCommon {
+  readonly name: string
+  readonly label: string
+  /** True where a change may re-plan: no cable, not smoothed. */
+  readonly setOnly?: boolean
+  /** Shown in words under the field. */
+  readonly help?: string
+}
+
+/** A number: base value plus modulation. */
+export interface NumberParam extends ParamCommon {
+  readonly kind: 'number'
+  readonly min: number
+  readonly max: number
+  readonly default: number
+  readonly unit: ParamUnit
+  /** Logarithmic: shown and modulated in octaves. */
+  readonly log?: boolean
+  /** A time of an envelope, glide or delay: linear on screen below, but modulated in octaves. */
+  readonly time?: boolean
+  /** Whole numbers only. */
+  readonly whole?: boolean
+  /** Changes on the exact sample instead of over 15 ms. */
+  readonly exact?: boolean
+  /** The kernel also reads 2^modulation by itself. */
+  readonly factor?: boolean
+  /** The value at which the field says silence instead of a level. */
+  readonly silence?: number
+}
+
+/** One of several words. */
+export interface ChoiceParam extends ParamCommon {
+  readonly kind: 'choice'
+  readonly choices: readonly string[]
+  readonly default: string
+}
+
+/** On or off. */
+export interface SwitchParam extends ParamCommon {
+  readonly kind: 'switch'
+  readonly default: boolean
+}
+
+/** A name: of a bus, a buffer, a key. */
+export interface TextParam extends ParamCommon {
+  readonly kind: 'text'
+  readonly default: string
+}
+
+export type ParamDescription = NumberParam | ChoiceParam | SwitchParam | TextParam
+
+/** Lists and tables of a module: sequences, drawn curves. */
+export interface DataDescription {
+  readonly name: string
+  readonly kind: 'numbers' | 'booleans' | 'points' | 'notes' | 'zones' | 'text' | 'table'
+  readonly min?: number
+  readonly max?: number
+  readonly length?: number
+  readonly default?: unknown
+}
+
+/**
+ * A part of a module that runs by itself. Most modules have one. A delay has two: it reads before it writes, so that
+ * its input does not feed its output within a sample.
+ */
+export interface Stage {
+  readonly name: string
+  /** Inputs and parameters read here; all where left out. */
+  readonly reads?: readonly string[]
+  /** Outputs written here; all where left out. */
+  readonly writes?: readonly string[]
+  /** This stage can report how many frames its delay certainly keeps (function `<name>Least` in the kernel). */
+  readonly reportsDelay?: boolean
+}
+
+export type Family =
+  | 'playing' | 'sources' | 'filters' | 'level' | 'modulators' | 'routing' | 'space' | 'looking'
+
+/** What a module is given at compile time to decide shapes and memory. */
+export interface ShapeContext {
+  readonly number: (param: string) => number
+  readonly choice: (param: string) => string
+  readonly sampleRate: number
+}
+
+/** How a module's outputs are shaped. */
+export interface ShapeRule {
+  /** Sets the voice count by itself. */
+  readonly voices?: (context: ShapeContext) => number
+  /** Sums voices: runs with one voice whatever comes in. */
+  readonly sumsVoices?: boolean
+  /** Runs in stereo whatever comes in. */
+  readonly sides?: 1 | 2
+}
+
+export interface Help {
+  /** What it is for, in one line. */
+  readonly does: string
+  /** How it behaves. */
+  readonly how: string
+  /** Typical ranges. */
+  readonly ranges: string
+  /** One starting point. */
+  readonly start: string
+}
+
+export interface ModuleDescription {
+  readonly type: string
+  readonly family: Family
+  readonly label: string
+  /** Words the finder also knows it by. */
+  readonly words: readonly string[]
+  readonly help: Help
+  readonly inputs: readonly InputDescription[]
+  readonly outputs: readonly OutputDescription[]
+  readonly params: readonly ParamDescription[]
+  readonly data?: readonly DataDescription[]
+  readonly stages?: readonly Stage[]
+  readonly shape?: ShapeRule
+  /**
+   * State per group of four lanes, in vectors: `flushed` holds audio feedback state (cleared when it blows up, flushed
+   * when it is inaudible), `kept` anything else. `name*8` is eight vectors.
+   */
+  readonly state?: { readonly flushed?: readonly string[]; readonly kept?: readonly string[] }
+  /** Bytes of further memory. */
+  readonly memory?: (context: ShapeContext, voices: number, sides: number) => number
+  /** Audio in and out that bypass connects. */
+  readonly bypass?: { readonly from: string; readonly to: string }
+  /** Takes samples from outside or makes them leave: the engine connects these. */
+  readonly role?: 'notes' | 'input' | 'output'
+  /** Most nanoseconds per voice-sample that the contract suite accepts, on the machine of docs/performance.md. */
+  readonly bound: number
+  /** Dissolved when a patch is compiled: it costs nothing while playing and has no kernel. */
+  readonly flattened?: boolean
+  /** The compiler's own: not in the catalogue, no patch may name it. */
+  readonly internal?: boolean
+  /** Outputs may be other than silent with silent inputs. */
+  readonly sounds?: boolean
+}

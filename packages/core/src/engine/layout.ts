@@ -1,0 +1,422 @@
+import * as abi from '../kernels/abi.ts'
+import { CATALOGUE } from '../catalogue.ts'
+import { KERNEL_NAMES } from '../generated/kernelNames.ts'
+import { type Plan, type PlanModule, type PlanOp, type PlanParam, type PlanSignal, type PlanTerm, NOTHING, ONE } from '../compile/plan.ts'
+import { type Block, Memory } from './memory.ts'
+
+/**
+ * What the audio side needs to take over a plan: bytes and addresses, nothing to think about. Everything long is one
+ * typed array, so that it crosses to the audio thread without being copied piece by piece.
+ */
+export interface Delta {
+  /** The memory must be this large. */
+  readonly memoryBytes: number
+  /** Fill with zero, in bounded steps: address, bytes, … */
+  readonly zero: Uint32Array
+  /** Write, in bounded steps, beside everything that runs: address, offset in `bytes`, length, … */
+  readonly writes: Uint32Array
+  readonly bytes: Uint8Array
+  /** At the swap: copy state that moved: from, to, bytes, … */
+  readonly copies: Uint32Array
+  /** At the swap: single words that running things read: address, value, … */
+  readonly words: Uint32Array
+  /** At the swap: records of parameters without cables; the first `freshStatics` of them are new. */
+  readonly statics: Uint32Array
+  readonly freshStatics: number
+  /** After the swap: values that changed with the plan, to be smoothed. */
+  readonly params: readonly (readonly [param: number, value: number])[]
+  readonly amounts: readonly (readonly [term: number, amount: number])[]
+  readonly program: { readonly address: number; readonly ops: number }
+  readonly adapters: { readonly address: number; readonly count: number }
+  readonly instances: { readonly address: number; readonly count: number }
+  readonly moving: number
+  readonly notes: readonly NoteSource[]
+  readonly inputs: readonly number[]
+  readonly outputPairs: readonly number[]
+  /** An output was re-patched from nothing: fade in. */
+  readonly fadeIn: boolean
+  readonly tempo: number
+}
+
+/** A note source as the voice allocator sees it. */
+export interface NoteSource {
+  readonly id: string
+  readonly voices: number
+  readonly aux: number
+  readonly seed: number
+  readonly channel: number
+  readonly mpe: boolean
+  /** Addresses of set values read when a note starts, and of choices. */
+  readonly values: Readonly<Record<'lowKey' | 'highKey' | 'lowVelocity' | 'highVelocity' | 'velocityCurve', number>>
+  readonly choices: Readonly<Record<'mode' | 'priority' | 'glideWhen', number>>
+}
+
+/** What the engine's wasm module tells about itself once. */
+export interface KernelFacts {
+  readonly heapBase: number
+  readonly zeroSignal: number
+  readonly oneSignal: number
+  readonly adapterFunction: number
+  /** Table index of every kernel function, in the order of KERNEL_NAMES. */
+  readonly functions: readonly number[]
+}
+
+const MODES = { linear: abi.MODE_LINEAR, octaves: abi.MODE_OCTAVES, time: abi.MODE_TIME, switch: abi.MODE_SWITCH } as const
+const MAPPINGS = { same: abi.MAPPING_SAME, copy: abi.MAPPING_COPY, widen: abi.MAPPING_WIDEN, general: abi.MAPPING_GENERAL } as const
+const ROLES = { steady: abi.ROLE_STEADY, leaving: abi.ROLE_LEAVING, arriving: abi.ROLE_ARRIVING } as const
+/** Changes of set values and amounts take this long. */
+const SMOOTHING_SECONDS = 0.015
+
+const groupsOf = (shape: { readonly voices: number; readonly sides: number }): number => Math.ceil((shape.voices * shape.sides) / 4)
+
+interface Kept { readonly block: Block; readonly groups: number; readonly bytesPerGroup: number }
+interface Amount { readonly address: number; readonly amount: number }
+
+/** A stretch of memory being written: little-endian words. */
+class Image {
+  readonly bytes: Uint8Array
+  private readonly view: DataView
+  constructor(readonly address: number, size: number) {
+    this.bytes = new Uint8Array(size)
+    this.view = new DataView(this.bytes.buffer)
+  }
+  u32(at: number, value: number): void { this.view.setUint32(at, value, true) }
+  f32(at: number, value: number): void { this.view.setFloat32(at, value, true) }
+}
+
+/**
+ * Gives every part of a plan its place in memory, keeping the place (and so the state) of whatever was there before,
+ * and works out the difference as a Delta. Runs beside the audio thread, never in it.
+ */
+export class Layout {
+  private readonly memory: Memory
+  private readonly smoothing: number
+  /** What lasts from plan to plan, by key. */
+  private kept = new Map<string, Kept>()
+  private bases = new Map<string, number>()
+  private amounts = new Map<string, Amount>()
+  /** Blocks of the running plan only. */
+  private passing: Block[] = []
+  private doomed: Block[] = []
+  private plan: Plan | undefined
+  private signalAddresses: number[] = []
+  private settings = new Map<string, { address: number; whole: boolean }>()
+  private readonly functionOf: ReadonlyMap<string, number>
+  private watched = new Map<string, Block>()
+  private readonly sentWords = new Map<number, number>()
+
+  constructor(private readonly facts: KernelFacts, sampleRate: number) {
+    this.memory = new Memory(facts.heapBase)
+    this.smoothing = Math.round(SMOOTHING_SECONDS * sampleRate)
+    this.functionOf = new Map(KERNEL_NAMES.map((name, index) => [name, facts.functions[index]!]))
+  }
+
+  get memoryInUse(): number { return this.memory.highWater - this.memory.freeBytes }
+
+  /** Address of a parameter's record, or undefined. */
+  paramAddress(key: string): number | undefined { return this.kept.get(`p:${key}`)?.block.address }
+  /** Address and kind of a setting that may change while playing (choices). */
+  settingAddress(key: string): { readonly address: number; readonly whole: boolean } | undefined { return this.settings.get(key) }
+  /** Addresses of the terms a cable's amount appears in. */
+  termAddresses(cable: string): number[] { return [...this.amounts].filter(([key]) => key.startsWith(`${cable}\n`)).map(([, { address }]) => address) }
+  /** Address and lanes of an output's, adapter's or set value's signal. */
+  signal(key: string): { readonly address: number; readonly voices: number; readonly sides: number } | undefined {
+    const index = this.plan?.signals.findIndex((signal) => signal.key === key) ?? -1
+    if (index < 0) return undefined
+    const { voices, sides } = this.plan!.signals[index]!
+    return { address: this.signalAddresses[index]!, voices, sides }
+  }
+  /** Remembers a value set while playing, so that the next plan does not take it for a change. */
+  noteBase(key: string, value: number): void { this.bases.set(key, value) }
+  noteAmount(cable: string, amount: number): void {
+    for (const [key, entry] of this.amounts) if (key.startsWith(`${cable}\n`)) this.amounts.set(key, { ...entry, amount })
+  }
+
+  /** A ring for a watched signal: 512 floats, then min, max, last. */
+  watchRing(key: string): { readonly address: number; readonly memoryBytes: number } {
+    let block = this.watched.get(key)
+    if (!block) {
+      block = this.memory.allocate(2064)
+      this.watched.set(key, block)
+    }
+    return { address: block.address, memoryBytes: this.memory.highWater }
+  }
+
+  next(plan: Plan): Delta {
+    for (const block of this.doomed) this.memory.release(block)
+    this.doomed = []
+    const work = new Work()
+    const before = this.kept
+    this.kept = new Map()
+    const passing = this.passing
+    this.passing = []
+    const signals = plan.signals.map((signal) => this.placeSignal(signal, before, work))
+    const params = plan.params.map((param) => this.placeParam(param, signals, before, work))
+    const { adapters, amounts } = this.placeAdapters(plan, signals, params, work)
+    const instances = plan.modules.map((module) => this.placeModule(module, signals, before, work))
+    const program = this.placeProgram(plan, instances, adapters, work)
+    const adapterList = this.placeList(adapters, work)
+    const instanceList = this.placeList(instances, work)
+    const moving = this.take(4 * plan.params.length + 64, work)
+    const hadOutput = this.plan?.modules.some((module) => module.type === 'output') ?? false
+    this.plan = plan
+    this.signalAddresses = signals
+    for (const [key, { block }] of before) if (!this.kept.has(key)) this.doomed.push(block)
+    this.doomed.push(...passing, ...work.replaced)
+    return {
+      memoryBytes: this.memory.highWater, zero: Uint32Array.from(work.zero.flat()), ...packed(work.write), copies: Uint32Array.from(work.copy.flat()),
+      words: this.changedWords(work.words), statics: Uint32Array.from([...work.freshStatics, ...work.statics]), freshStatics: work.freshStatics.length,
+      params: work.params, amounts, program, adapters: adapterList, instances: instanceList, moving: moving.address,
+      notes: plan.modules.flatMap((module, index) => (module.type === 'notes' ? [this.noteSource(module, instances[index]!)] : [])),
+      inputs: this.auxOf(plan, 'input'), outputPairs: this.pairsOf(plan),
+      fadeIn: !hadOutput && plan.modules.some((module) => module.type === 'output'), tempo: plan.tempo,
+    }
+  }
+
+  /** Words that differ from what was last sent to their address. */
+  private changedWords(words: readonly (readonly [number, number])[]): Uint32Array {
+    const changed: number[] = []
+    for (const [address, value] of words) {
+      if (this.sentWords.get(address) === value) continue
+      this.sentWords.set(address, value)
+      changed.push(address, value)
+    }
+    return Uint32Array.from(changed)
+  }
+
+  private forgetWords(address: number, bytes: number): void {
+    for (let at = address; at < address + bytes; at += 4) this.sentWords.delete(at)
+  }
+
+  /** Marks an output as read by a probe, or no longer; the word to write now, if any. */
+  setWatched(key: string, on: boolean): readonly [address: number, value: number] | undefined {
+    if (on) this.watchRing(key)
+    else {
+      const ring = this.watched.get(key)
+      if (ring) this.memory.release(ring)
+      this.watched.delete(key)
+    }
+    const index = this.plan?.signals.findIndex((signal) => signal.key === key) ?? -1
+    if (index < 0) return undefined
+    const address = this.signalAddresses[index]! + abi.SIGNAL_WANTED
+    const value = on || this.plan!.signals[index]!.wanted ? 1 : 0
+    this.sentWords.set(address, value)
+    return [address, value]
+  }
+
+  /** Memory that belongs to this plan only. */
+  private take(bytes: number, work: Work): Block {
+    const block = this.memory.allocate(bytes)
+    this.passing.push(block)
+    if (block.dirty) work.zero.push([block.address, block.bytes])
+    return block
+  }
+
+  /** Memory that lasts as long as its key does; `fresh` when there was none of this size before. */
+  private keep(key: string, bytesPerGroup: number, groups: number, before: Map<string, Kept>, work: Work): { address: number; fresh: boolean } {
+    const old = before.get(key)
+    if (old && old.bytesPerGroup === bytesPerGroup && old.groups === groups) {
+      this.kept.set(key, old)
+      return { address: old.block.address, fresh: false }
+    }
+    const block = this.memory.allocate(bytesPerGroup * groups)
+    if (block.dirty) work.zero.push([block.address, block.bytes])
+    this.kept.set(key, { block, groups, bytesPerGroup })
+    if (old) {
+      // Another number of voices: those that remain keep their state.
+      if (old.bytesPerGroup === bytesPerGroup) work.copy.push([old.block.address, block.address, bytesPerGroup * Math.min(groups, old.groups)])
+      work.replaced.push(old.block)
+    }
+    return { address: block.address, fresh: true }
+  }
+
+  private placeSignal(signal: PlanSignal, before: Map<string, Kept>, work: Work): number {
+    const set = signal.origin === 'set'
+    const groups = set ? 1 : groupsOf(signal)
+    const { address, fresh } = this.keep(`s:${signal.key}`, abi.SIGNAL_BYTES + groups * abi.GROUP_BYTES, 1, before, work)
+    if (fresh) {
+      this.forgetWords(address, abi.SIGNAL_BYTES)
+      work.freshSignals.add(address)
+      const image = work.image(address, abi.SIGNAL_BYTES)
+      image.u32(abi.SIGNAL_DATA, address + abi.SIGNAL_BYTES)
+      image.u32(abi.SIGNAL_GROUP_STRIDE, set ? 0 : abi.GROUP_BYTES)
+      image.u32(abi.SIGNAL_CABLED, set ? 0 : 1)
+      image.u32(abi.SIGNAL_GROUPS, groups)
+    }
+    work.words.push([address + abi.SIGNAL_WANTED, signal.wanted || this.watched.has(signal.key) ? 1 : 0], [address + abi.SIGNAL_FIXED, signal.inLoop ? 1 : 0])
+    // Inside loops strides must be 16 before the first run: readers may come before writers.
+    if (signal.inLoop) for (let g = 0; g < groups; g += 1) work.words.push([address + abi.SIGNAL_STRIDES + 4 * g, 16])
+    return address
+  }
+
+  private placeParam(param: PlanParam, signals: number[], before: Map<string, Kept>, work: Work): number {
+    const { address, fresh } = this.keep(`p:${param.key}`, abi.PARAM_BYTES, 1, before, work)
+    const signal = signals[param.signal]!
+    if (fresh) {
+      this.forgetWords(address, abi.PARAM_BYTES)
+      const image = work.image(address, abi.PARAM_BYTES)
+      image.f32(abi.PARAM_BASE, param.base)
+      image.u32(abi.PARAM_MODE, MODES[param.mode])
+      image.f32(abi.PARAM_MIN, param.min)
+      image.f32(abi.PARAM_MAX, param.max)
+      image.u32(abi.PARAM_SMOOTHING, param.exact ? 0 : this.smoothing)
+    } else if (this.bases.get(param.key) !== param.base) {
+      work.params.push([address, param.base])
+    }
+    this.bases.set(param.key, param.base)
+    work.words.push(
+      [address + abi.PARAM_SIGNAL, signal], [address + abi.PARAM_FACTOR, param.factor === NOTHING ? 0 : signals[param.factor]!],
+      [address + abi.PARAM_MODULATED, param.modulated ? 1 : 0],
+    )
+    // New set values are written once after the swap, by listing them: see `Runtime.swap`.
+    if (!param.modulated) (work.freshSignals.has(signal) ? work.freshStatics : work.statics).push(address)
+    return address
+  }
+
+  private placeAdapters(plan: Plan, signals: number[], params: number[], work: Work): { adapters: number[]; amounts: [number, number][] } {
+    const changed: [number, number][] = []
+    const amounts = new Map<string, Amount>()
+    const adapters = plan.adapters.map((adapter) => {
+      const block = this.take(abi.ADAPTER_BYTES + adapter.terms.length * abi.TERM_BYTES, work)
+      const image = work.image(block.address, block.bytes)
+      image.u32(abi.ADAPTER_SIGNAL, signals[adapter.signal]!)
+      image.u32(abi.ADAPTER_GROUPS, groupsOf(adapter))
+      image.u32(abi.ADAPTER_VOICES, adapter.voices)
+      image.u32(abi.ADAPTER_SIDES, adapter.sides)
+      image.u32(abi.ADAPTER_TERM_COUNT, adapter.terms.length)
+      image.u32(abi.ADAPTER_TERMS, block.address + abi.ADAPTER_BYTES)
+      image.u32(abi.ADAPTER_PARAM, adapter.param < 0 ? 0 : params[adapter.param]!)
+      image.u32(abi.ADAPTER_FADE, adapter.fades ? abi.FADE_FRAMES : 0)
+      adapter.terms.forEach((term, index) => {
+        const at = abi.ADAPTER_BYTES + index * abi.TERM_BYTES
+        const key = `${term.cable ?? ''}\n${adapter.key}\n${term.key}`
+        const old = this.amounts.get(key)
+        writeTerm(image, at, term, signals[term.source]!, old?.amount ?? term.amount)
+        if (old && old.amount !== term.amount) changed.push([block.address + at, term.amount])
+        amounts.set(key, { address: block.address + at, amount: term.amount })
+      })
+      return block.address
+    })
+    this.amounts = amounts
+    return { adapters, amounts: changed }
+  }
+
+  private placeModule(module: PlanModule, signals: number[], before: Map<string, Kept>, work: Work): number {
+    const { slots } = CATALOGUE.get(module.type)!
+    const groups = groupsOf(module)
+    const stateKey = `m:${module.id}:${module.type}:${module.sides}`
+    const state = slots.stateVectors > 0 ? this.keep(stateKey, slots.stateVectors * 16, groups, before, work).address : 0
+    const auxGroups = module.auxBytes % groups === 0 ? groups : 1
+    const aux = module.auxBytes > 0 ? this.keep(`a:${stateKey}`, module.auxBytes / auxGroups, auxGroups, before, work).address : 0
+    const block = this.take(slots.instanceBytes, work)
+    const image = work.image(block.address, slots.instanceBytes)
+    image.u32(abi.INSTANCE_GROUPS, groups)
+    image.u32(abi.INSTANCE_VOICES, module.voices)
+    image.u32(abi.INSTANCE_SIDES, module.sides)
+    image.u32(abi.INSTANCE_STATE, state)
+    image.u32(abi.INSTANCE_SEED, module.seed)
+    image.u32(abi.INSTANCE_AUX, aux)
+    image.u32(abi.INSTANCE_AUX_BYTES, module.auxBytes)
+    image.u32(abi.INSTANCE_FLUSHED, slots.flushedVectors)
+    image.u32(abi.INSTANCE_STATE_VECTORS, slots.stateVectors)
+    image.u32(abi.INSTANCE_OUTPUTS, block.address + (module.outputs[0]?.[0] ?? 0))
+    image.u32(abi.INSTANCE_OUTPUT_COUNT, module.outputs.length)
+    for (const slot of slots.inputs.values()) image.u32(slot, this.facts.zeroSignal)
+    for (const [slot, signal] of module.inputs) image.u32(slot, signal === NOTHING ? this.facts.zeroSignal : signal === ONE ? this.facts.oneSignal : signals[signal]!)
+    for (const [slot, signal] of module.outputs) image.u32(slot, signals[signal]!)
+    for (const [slot, value, whole] of module.settings) {
+      if (whole) image.u32(slot, value)
+      else image.f32(slot, value)
+    }
+    for (const [name, slot] of slots.settings) this.settings.set(`${module.id}.${name}`, { address: block.address + slot, whole: CATALOGUE.get(module.type)!.params.get(name)?.kind === 'choice' })
+    return block.address
+  }
+
+  private placeProgram(plan: Plan, instances: number[], adapters: number[], work: Work): { address: number; ops: number } {
+    const rows: (readonly [number, number, number, number])[] = []
+    const add = (op: PlanOp): void => {
+      if (op.kind === 'adapter') rows.push([this.facts.adapterFunction, adapters[op.adapter]!, 0, 0])
+      else if (op.kind === 'module') rows.push([this.functionOf.get(op.call)!, instances[op.module]!, 0, 0])
+      else {
+        rows.push([abi.OP_LOOP, 0, op.probes.length + op.body.length, op.probes.length])
+        for (const probe of op.probes) rows.push([this.functionOf.get(probe.call)!, instances[probe.module]!, 0, 0])
+        op.body.forEach(add)
+      }
+    }
+    plan.ops.forEach(add)
+    const block = this.take(Math.max(1, rows.length) * abi.OP_BYTES, work)
+    const image = work.image(block.address, block.bytes)
+    rows.forEach((row, index) => row.forEach((word, column) => image.u32(index * abi.OP_BYTES + column * 4, word)))
+    return { address: block.address, ops: rows.length }
+  }
+
+  private placeList(addresses: readonly number[], work: Work): { address: number; count: number } {
+    const block = this.take(4 * addresses.length + 16, work)
+    const image = work.image(block.address, block.bytes)
+    addresses.forEach((address, index) => image.u32(4 * index, address))
+    return { address: block.address, count: addresses.length }
+  }
+
+  private noteSource(module: PlanModule, instance: number): NoteSource {
+    const { slots } = CATALOGUE.get('notes')!
+    const value = (name: string): number => this.paramAddress(`${module.id}.${name}`)!
+    const choice = (name: string): number => instance + slots.settings.get(name)!
+    const setting = (name: string): number => module.settings.find(([slot]) => slot === slots.settings.get(name))![1]
+    return {
+      id: module.id, voices: module.voices, aux: this.kept.get(`a:m:${module.id}:notes:${module.sides}`)!.block.address, seed: module.seed,
+      channel: setting('channel'), mpe: setting('expression') === 1,
+      values: { lowKey: value('lowKey'), highKey: value('highKey'), lowVelocity: value('lowVelocity'), highVelocity: value('highVelocity'), velocityCurve: value('velocityCurve') },
+      choices: { mode: choice('mode'), priority: choice('priority'), glideWhen: choice('glideWhen') },
+    }
+  }
+
+  private auxOf(plan: Plan, type: string): number[] {
+    return plan.modules.filter((module) => module.type === type).map((module) => this.kept.get(`a:m:${module.id}:${type}:${module.sides}`)!.block.address)
+  }
+
+  private pairsOf(plan: Plan): number[] {
+    const slot = CATALOGUE.get('output')!.slots.settings.get('pair')!
+    const pairs = plan.modules.filter((module) => module.type === 'output').map((module) => module.settings.find(([at]) => at === slot)![1] - 1)
+    return [...new Set([0, ...pairs])].sort()
+  }
+}
+
+const writeTerm = (image: Image, at: number, term: PlanTerm, source: number, amount: number): void => {
+  image.u32(at + abi.TERM_SOURCE, source)
+  image.u32(at + abi.TERM_MAPPING, MAPPINGS[term.mapping])
+  image.u32(at + abi.TERM_SOURCE_VOICES, term.sourceVoices)
+  image.u32(at + abi.TERM_SOURCE_SIDES, term.sourceSides)
+  image.f32(at + abi.TERM_AMOUNT, amount)
+  image.u32(at + abi.TERM_ROLE, ROLES[term.role])
+}
+
+/** What one call of `next` gathers. */
+class Work {
+  readonly zero: [number, number][] = []
+  readonly write: Image[] = []
+  readonly copy: [number, number, number][] = []
+  readonly words: [number, number][] = []
+  readonly params: [number, number][] = []
+  readonly statics: number[] = []
+  readonly freshStatics: number[] = []
+  readonly freshSignals = new Set<number>()
+  readonly replaced: Block[] = []
+  image(address: number, bytes: number): Image {
+    const image = new Image(address, bytes)
+    this.write.push(image)
+    return image
+  }
+}
+
+/** All images in one array, and where each goes. */
+const packed = (images: readonly Image[]): { writes: Uint32Array; bytes: Uint8Array } => {
+  const bytes = new Uint8Array(images.reduce((sum, image) => sum + image.bytes.length, 0))
+  const writes = new Uint32Array(images.length * 3)
+  let offset = 0
+  images.forEach((image, index) => {
+    bytes.set(image.bytes, offset)
+    writes.set([image.address, offset, image.bytes.length], index * 3)
+    offset += image.bytes.length
+  })
+  return { writes, bytes }
+}

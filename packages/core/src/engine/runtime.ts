@@ -1,0 +1,296 @@
+import * as abi from '../kernels/abi.ts'
+import { KERNEL_NAMES } from '../generated/kernelNames.ts'
+import { NoteAllocator, type VoiceMemory } from '../notes/allocator.ts'
+import type { Delta, KernelFacts } from './layout.ts'
+
+/** What the kernels export. */
+interface Kernels {
+  readonly memory: WebAssembly.Memory
+  prepare(): void
+  heapBase(): number
+  zeroSignal(): number
+  oneSignal(): number
+  adapterFunction(): number
+  kernelFunction(index: number): number
+  setRate(rate: number): void
+  setTime(frame: number): void
+  setOversampling(factor: number): void
+  setTransport(beats: number, perFrame: number, running: number, starts: number): void
+  run(program: number, ops: number, adapters: number, adapterCount: number, frames: number): void
+  guard(instances: number, count: number, lastFrame: number): number
+  watch(signal: number, lane: number, ring: number, position: number, frames: number): void
+  setParam(param: number, value: number, glide: number): void
+  setAmount(term: number, amount: number, frames: number): void
+  paramNow(param: number): number
+  setMovingList(list: number, count: number): void
+  listParam(param: number): void
+  busOf(pair: number): number
+  clearBuses(frames: number): void
+  resetGuard(pair: number, fade: number): void
+  fadeIn(pair: number): void
+  guardOutput(pair: number, frames: number, active: number): void
+  limitedFrames(pair: number): number
+  isStopped(pair: number): number
+  curveAt(x: number, curve: number): number
+  readonly GUARD_LATENCY: { readonly value: number }
+}
+
+/** What may happen at a sample. Addresses come from the layout. */
+export type EngineEvent =
+  | { readonly type: 'on'; readonly note: number; readonly velocity: number; readonly id: number; readonly channel?: number }
+  | { readonly type: 'off'; readonly note: number; readonly id?: number; readonly velocity: number }
+  | { readonly type: 'pressure' | 'slide' | 'bend'; readonly value: number; readonly note?: number; readonly channel?: number }
+  | { readonly type: 'control'; readonly controller: number; readonly value: number; readonly channel?: number }
+  | { readonly type: 'param'; readonly address: number; readonly value: number; readonly glide: number }
+  | { readonly type: 'setting'; readonly address: number; readonly value: number; readonly whole: boolean }
+  | { readonly type: 'amount'; readonly address: number; readonly value: number; readonly glide: number }
+  | { readonly type: 'transport'; readonly running: boolean }
+  | { readonly type: 'tempo'; readonly bpm: number }
+  | { readonly type: 'silence' }
+
+export interface Watch { readonly signal: number; readonly voices: number; readonly sides: number; readonly ring: number }
+
+/** Staging never moves more than this in one block. */
+const STEP_BYTES = 65536
+
+interface Staging { readonly delta: Delta; zero: number; zeroAt: number; write: number; writeAt: number }
+
+/** The audio side of the engine: one wasm instance, the running plan, the clock. Decides nothing, allocates nothing while it runs. */
+export class Runtime implements VoiceMemory {
+  readonly facts: KernelFacts
+  private readonly kernels: Kernels
+  private bytes!: Uint8Array
+  private words!: Uint32Array
+  private floats!: Float32Array
+  private current: Delta | undefined
+  private staging: Staging | undefined
+  private readonly waiting: (Delta | { readonly event: EngineEvent })[] = []
+  private readonly queue: { frame: number; event: EngineEvent }[] = []
+  private readonly allocators = new Map<string, NoteAllocator>()
+  private watches: readonly Watch[] = []
+  private clock = 0
+  private beat = 0
+  private bpm = 120
+  private isRunning = true
+  private starts = 0
+  /** False only after an explicit act, for this session. */
+  guardActive = true
+  /** Modules cleared after a NaN since the start. */
+  resets = 0
+  swaps = 0
+
+  constructor(module: WebAssembly.Module, readonly sampleRate: number, options: { readonly best?: boolean } = {}) {
+    const instance = new WebAssembly.Instance(module, { env: {} })
+    const kernels = instance.exports as unknown as Kernels
+    this.kernels = kernels
+    kernels.setRate(sampleRate)
+    kernels.setOversampling(options.best ? 8 : 4)
+    kernels.prepare()
+    this.facts = {
+      heapBase: kernels.heapBase(), zeroSignal: kernels.zeroSignal(), oneSignal: kernels.oneSignal(), adapterFunction: kernels.adapterFunction(),
+      functions: KERNEL_NAMES.map((_name, index) => kernels.kernelFunction(index)),
+    }
+    this.view()
+  }
+
+  /** Frames since the start. */
+  get time(): number { return this.clock }
+  get beats(): number { return this.beat }
+  get running(): boolean { return this.isRunning }
+  get guardLatency(): number { return this.kernels.GUARD_LATENCY.value }
+  get memoryBytes(): number { return this.bytes.length }
+  get isStaging(): boolean { return this.staging !== undefined || this.waiting.length > 0 }
+
+  private view(): void {
+    const { buffer } = this.kernels.memory
+    this.bytes = new Uint8Array(buffer)
+    this.words = new Uint32Array(buffer)
+    this.floats = new Float32Array(buffer)
+  }
+
+  private grow(bytes: number): void {
+    const missing = Math.ceil((bytes - this.bytes.length) / 65536)
+    if (missing > 0) {
+      this.kernels.memory.grow(missing)
+      this.view()
+    }
+  }
+
+  f32(address: number): number { return this.floats[address >> 2]! }
+  u32(address: number): number { return this.words[address >> 2]! }
+  setF32(address: number, value: number): void { this.floats[address >> 2] = value }
+  setU32(address: number, value: number): void { this.words[address >> 2] = value }
+  param(address: number): number { return this.kernels.paramNow(address) }
+  curve(x: number, curve: number): number { return this.kernels.curveAt(x, curve) }
+  /** A copy of floats in the engine's memory. */
+  read(address: number, count: number): Float32Array { return this.floats.slice(address >> 2, (address >> 2) + count) }
+  readInto(address: number, target: Float32Array, offset: number, count: number): void {
+    target.set(this.floats.subarray(address >> 2, (address >> 2) + count), offset)
+  }
+
+  /** Takes a plan or an event, in order: what comes after a plan waits until that runs. */
+  send(item: Delta | { readonly event: EngineEvent }): void {
+    if ('event' in item && this.waiting.length === 0 && !this.staging) this.apply(item.event)
+    else this.waiting.push(item)
+  }
+
+  /** Takes over a plan at once: before the start, or offline. */
+  load(delta: Delta): void {
+    this.waiting.push(delta)
+    while (this.isStaging) this.stage(Number.MAX_SAFE_INTEGER)
+  }
+
+  /** An event for a later sample; times need not come in order. */
+  schedule(frame: number, event: EngineEvent): void {
+    let at = this.queue.length
+    while (at > 0 && this.queue[at - 1]!.frame > frame) at -= 1
+    this.queue.splice(at, 0, { frame, event })
+  }
+
+  setWatches(watches: readonly Watch[]): void { this.watches = watches }
+
+  /** Carries staging on by at most `budget` bytes; swaps when it is complete. */
+  private stage(budget: number): void {
+    if (!this.staging) {
+      const item = this.waiting.shift()
+      if (!item) return
+      if ('event' in item) { this.apply(item.event); return }
+      this.grow(item.memoryBytes)
+      this.staging = { delta: item, zero: 0, zeroAt: 0, write: 0, writeAt: 0 }
+    }
+    const s = this.staging
+    const { zero, writes, bytes } = s.delta
+    let left = budget
+    while (s.zero < zero.length && left > 0) {
+      const address = zero[s.zero]!, size = zero[s.zero + 1]!
+      const count = Math.min(left, size - s.zeroAt)
+      this.bytes.fill(0, address + s.zeroAt, address + s.zeroAt + count)
+      left -= count
+      s.zeroAt += count
+      if (s.zeroAt >= size) { s.zero += 2; s.zeroAt = 0 }
+    }
+    while (s.zero >= zero.length && s.write < writes.length && left > 0) {
+      const offset = writes[s.write + 1]!, size = writes[s.write + 2]!
+      this.bytes.set(bytes.subarray(offset, offset + size), writes[s.write]!)
+      left -= size
+      s.write += 3
+    }
+    if (s.zero >= zero.length && s.write >= writes.length) {
+      this.staging = undefined
+      this.swap(s.delta)
+    }
+  }
+
+  private swap(delta: Delta): void {
+    const { copies, words, statics } = delta
+    for (let i = 0; i < copies.length; i += 3) this.bytes.copyWithin(copies[i + 1]!, copies[i]!, copies[i]! + copies[i + 2]!)
+    for (let i = 0; i < words.length; i += 2) this.words[words[i]! >> 2] = words[i + 1]!
+    this.kernels.setMovingList(delta.moving, 0)
+    for (let i = 0; i < statics.length; i += 1) {
+      const param = statics[i]!
+      if (i < delta.freshStatics || this.words[(param + abi.PARAM_LISTED) >> 2] || (this.words[(param + abi.PARAM_REMAINING) >> 2]! | 0) > 0) this.kernels.listParam(param)
+    }
+    const sources = new Set(delta.notes.map((source) => source.id))
+    for (const id of [...this.allocators.keys()]) if (!sources.has(id)) this.allocators.delete(id)
+    for (const source of delta.notes) {
+      const allocator = this.allocators.get(source.id)
+      if (allocator) allocator.adopt(source)
+      else this.allocators.set(source.id, new NoteAllocator(source, this))
+    }
+    for (const [param, value] of delta.params) this.kernels.setParam(param, value, -1)
+    const smoothing = Math.round(0.015 * this.sampleRate)
+    for (const [term, amount] of delta.amounts) this.kernels.setAmount(term, amount, smoothing)
+    if (!this.current) this.bpm = delta.tempo
+    if (delta.fadeIn && this.current) for (const pair of delta.outputPairs) this.kernels.fadeIn(pair)
+    this.current = delta
+    this.swaps += 1
+  }
+
+  private apply(event: EngineEvent): void {
+    const { kernels, clock } = this
+    switch (event.type) {
+      case 'param': kernels.setParam(event.address, event.value, event.glide); return
+      case 'amount': kernels.setAmount(event.address, event.value, event.glide); return
+      case 'setting':
+        if (event.whole) this.setU32(event.address, event.value)
+        else this.setF32(event.address, event.value)
+        return
+      case 'tempo': this.bpm = event.bpm; return
+      case 'transport':
+        if (event.running && !this.isRunning) { this.beat = 0; this.starts += 1 }
+        this.isRunning = event.running
+        return
+    }
+    for (const allocator of this.allocators.values()) {
+      if (event.type === 'on') allocator.on(clock, event.note, event.velocity, event.id, event.channel)
+      else if (event.type === 'off') allocator.off(clock, event.note, event.id, event.velocity)
+      else if (event.type === 'control') allocator.control(clock, event.controller, event.value, event.channel)
+      else if (event.type === 'silence') allocator.silence(clock)
+      else allocator.touch(event.type, event.value, event.note, event.channel)
+    }
+  }
+
+  /** Voice that started last, for pictures of one voice. */
+  get newestVoice(): number {
+    for (const allocator of this.allocators.values()) return allocator.newest
+    return 0
+  }
+
+  /**
+   * Renders frames into `left` and `right` from `offset`. Inputs are stereo, silence where left out. `each` is called
+   * after every segment, while the signals of that segment stand in memory.
+   */
+  process(left: Float32Array, right: Float32Array, offset: number, frames: number, inputs?: { readonly left: Float32Array; readonly right: Float32Array; readonly offset: number }, each?: (done: number, length: number) => void): void {
+    let done = 0
+    if (this.isStaging) this.stage(STEP_BYTES)
+    while (done < frames) {
+      while (this.queue.length > 0 && this.queue[0]!.frame <= this.clock) this.apply(this.queue.shift()!.event)
+      let length = Math.min(frames - done, abi.BLOCK_FRAMES - (this.clock % abi.BLOCK_FRAMES))
+      const next = this.queue[0]
+      if (next) length = Math.min(length, next.frame - this.clock)
+      this.segment(length, left, right, offset + done, inputs, done)
+      each?.(done, length)
+      done += length
+    }
+  }
+
+  private segment(frames: number, left: Float32Array, right: Float32Array, at: number, inputs: { readonly left: Float32Array; readonly right: Float32Array; readonly offset: number } | undefined, done: number): void {
+    const { kernels, current } = this
+    const beatsPerFrame = this.isRunning ? this.bpm / (60 * this.sampleRate) : 0
+    kernels.setTime(this.clock >>> 0)
+    kernels.setTransport(this.beat, beatsPerFrame, this.isRunning ? 1 : 0, this.starts)
+    kernels.clearBuses(frames)
+    if (current) {
+      for (const aux of current.inputs) this.feed(aux, frames, inputs, done)
+      kernels.run(current.program.address, current.program.ops, current.adapters.address, current.adapters.count, frames)
+    }
+    kernels.guardOutput(0, frames, this.guardActive ? 1 : 0)
+    const bus = kernels.busOf(0) >> 2
+    for (let f = 0; f < frames; f += 1) {
+      left[at + f] = this.floats[bus + 2 * f]!
+      right[at + f] = this.floats[bus + 2 * f + 1]!
+    }
+    const voice = this.watches.length > 0 ? this.newestVoice : 0
+    for (const watch of this.watches) {
+      const lane = Math.min(voice, watch.voices - 1) * watch.sides
+      kernels.watch(watch.signal, lane, watch.ring, this.clock % 512, frames)
+    }
+    this.clock += frames
+    this.beat += beatsPerFrame * frames
+    if (this.clock % abi.BLOCK_FRAMES === 0 && current) this.resets += kernels.guard(current.instances.address, current.instances.count, frames - 1)
+  }
+
+  private feed(aux: number, frames: number, inputs: { readonly left: Float32Array; readonly right: Float32Array; readonly offset: number } | undefined, done: number): void {
+    const base = aux >> 2
+    for (let f = 0; f < frames; f += 1) {
+      const l = inputs?.left[inputs.offset + done + f] ?? 0, r = inputs?.right[inputs.offset + done + f] ?? 0
+      this.floats[base + f] = Number.isFinite(l) ? l : 0
+      this.floats[base + 128 + f] = Number.isFinite(r) ? r : 0
+    }
+  }
+
+  limitedFrames(): number { return this.kernels.limitedFrames(0) }
+  isStopped(): boolean { return this.kernels.isStopped(0) !== 0 }
+  /** Starts the output over with a fade-in: when sound begins, or after a stop. */
+  openOutput(): void { this.kernels.resetGuard(0, 0) }
+}

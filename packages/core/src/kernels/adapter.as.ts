@@ -1,0 +1,272 @@
+// The one adapter: adds what ends on a port or parameter, fits its shape, and maps it to plain units.
+import {
+  ADAPTER_FADE, ADAPTER_GROUPS, ADAPTER_PARAM, ADAPTER_SIDES, ADAPTER_SIGNAL, ADAPTER_TERM_COUNT, ADAPTER_TERMS,
+  ADAPTER_VOICES, FADE_FRAMES, MAPPING_COPY, MAPPING_GENERAL, MAPPING_SAME, MAPPING_WIDEN, MODE_LINEAR, MODE_OCTAVES,
+  MODE_SWITCH, MODE_TIME, PARAM_BASE, PARAM_FACTOR, PARAM_LISTED, PARAM_MAX, PARAM_MIN, PARAM_MODE, PARAM_MODULATED,
+  PARAM_REMAINING, PARAM_SIGNAL, PARAM_SMOOTHING, PARAM_STEP, ROLE_ARRIVING, ROLE_LEAVING, ROLE_STEADY, SIGNAL_DATA, SIGNAL_STRIDES,
+  TERM_AMOUNT, TERM_AMOUNT_REMAINING, TERM_AMOUNT_STEP, TERM_BYTES, TERM_MAPPING, TERM_ROLE, TERM_SOURCE,
+  TERM_SOURCE_SIDES, TERM_SOURCE_VOICES, MAX_GROUPS,
+} from "./abi";
+import { add, clamp, exp2, higher, log2, mul, splat } from "./simd.as";
+import { isConstant, pointerTo, scratch, strideOf, writeConstant, writeTo } from "./instance.as";
+
+/** A time of 0 s counts as this while it is modulated in octaves. */
+const LEAST_TIME: f32 = 0.0001;
+
+// @ts-ignore: decorator
+@inline function scalarExp2(x: f32): f32 { return f32x4.extract_lane(exp2(splat(x)), 0); }
+
+/** Base value of a parameter `left` frames before its ramp ends. */
+// @ts-ignore: decorator
+@inline function baseAt(param: usize, left: i32): f32 {
+  const base = load<f32>(param, PARAM_BASE);
+  if (left <= 0) return base;
+  const way = load<f32>(param, PARAM_STEP) * <f32>left;
+  return load<u32>(param, PARAM_MODE) == MODE_OCTAVES ? base * scalarExp2(-way) : base - way;
+}
+
+/** Starts a change of a set value: over its smoothing time, or at once. `value` in plain units. */
+export function setParam(param: usize, value: f32, glide: i32): void {
+  const from = baseAt(param, load<i32>(param, PARAM_REMAINING));
+  const frames = glide >= 0 ? glide : load<i32>(param, PARAM_SMOOTHING);
+  store<f32>(param, value, PARAM_BASE);
+  if (frames > 0 && from != value) {
+    const distance = load<u32>(param, PARAM_MODE) == MODE_OCTAVES
+      ? f32x4.extract_lane(log2(splat(value)), 0) - f32x4.extract_lane(log2(splat(from)), 0)
+      : value - from;
+    store<f32>(param, distance / <f32>frames, PARAM_STEP);
+    store<i32>(param, frames, PARAM_REMAINING);
+  } else {
+    store<i32>(param, 0, PARAM_REMAINING);
+  }
+  if (!load<u32>(param, PARAM_MODULATED) && !load<u32>(param, PARAM_LISTED)) {
+    listParam(param);
+  }
+}
+
+/** The value a parameter is set to, before modulation, at this moment. */
+export function paramNow(param: usize): f32 { return baseAt(param, load<i32>(param, PARAM_REMAINING)); }
+
+let movingList: usize = 0;
+let movingCount: u32 = 0;
+
+/** The list of set values on the move: memory for as many pointers as there are parameters. */
+export function setMovingList(list: usize, count: u32): void {
+  movingList = list;
+  movingCount = count;
+}
+export function movingParams(): u32 { return movingCount; }
+
+/** Puts a set value on the list, so that the next segment writes it. */
+export function listParam(param: usize): void {
+  store<u32>(param, 1, PARAM_LISTED);
+  store<u32>(movingList + (movingCount << 2), <u32>param);
+  ++movingCount;
+}
+
+function setStrides(signal: usize, stride: u32): void {
+  for (let g: u32 = 0; g < <u32>MAX_GROUPS; ++g) store<u32>(signal + (g << 2), stride, SIGNAL_STRIDES);
+}
+
+/** Writes the next `frames` of every set value on the move; those that arrived leave the list. */
+export function moveParams(frames: u32): void {
+  let kept: u32 = 0;
+  for (let i: u32 = 0; i < movingCount; ++i) {
+    const param = <usize>load<u32>(movingList + (i << 2));
+    if (load<u32>(param, PARAM_MODULATED)) { store<u32>(param, 0, PARAM_LISTED); continue; }
+    const signal = <usize>load<u32>(param, PARAM_SIGNAL);
+    const remaining = load<i32>(param, PARAM_REMAINING);
+    const data = <usize>load<u32>(signal, SIGNAL_DATA);
+    if (remaining <= 0) {
+      v128.store(data, splat(load<f32>(param, PARAM_BASE)));
+      setStrides(signal, 0);
+      store<u32>(param, 0, PARAM_LISTED);
+      continue;
+    }
+    for (let f: u32 = 0; f < frames; ++f) v128.store(data + (f << 4), splat(baseAt(param, remaining - 1 - <i32>f)));
+    setStrides(signal, 16);
+    store<i32>(param, remaining - <i32>frames, PARAM_REMAINING);
+    store<u32>(movingList + (kept << 2), <u32>param);
+    ++kept;
+  }
+  movingCount = kept;
+}
+
+/** Gathers one vector of the destination's lanes from a source of another shape. */
+function gather(term: usize, source: usize, voices: u32, sides: u32, group: u32, frame: u32): v128 {
+  const sourceVoices = load<u32>(term, TERM_SOURCE_VOICES);
+  const sourceSides = load<u32>(term, TERM_SOURCE_SIDES);
+  const row = scratch(15);
+  for (let k: u32 = 0; k < 4; ++k) {
+    const lane = (group << 2) + k;
+    const voice = sides == 2 ? lane >> 1 : lane;
+    const side = sides == 2 ? lane & 1 : 0;
+    let sum: f32 = 0;
+    if (voice < voices) {
+      // One voice here, several there: they are summed. One there, several here: it is copied.
+      const first: u32 = voices == 1 ? 0 : sourceVoices == 1 ? 0 : voice;
+      const last: u32 = voices == 1 ? sourceVoices : first + 1;
+      for (let v = first; v < last && v < sourceVoices; ++v) {
+        if (sides == 1 && sourceSides == 2) sum += 0.5 * (laneOf(source, v << 1, frame) + laneOf(source, (v << 1) + 1, frame));
+        else sum += laneOf(source, sourceSides == 2 ? (v << 1) + side : v, frame);
+      }
+    }
+    store<f32>(row + (k << 2), sum);
+  }
+  return v128.load(row);
+}
+
+// @ts-ignore: decorator
+@inline function laneOf(signal: usize, lane: u32, frame: u32): f32 {
+  return load<f32>(pointerTo(signal, lane >> 2, frame) + ((lane & 3) << 2));
+}
+
+/** True when a source is constant in every group the mapping reads. */
+function termIsConstant(term: usize, group: u32): bool {
+  const source = <usize>load<u32>(term, TERM_SOURCE);
+  if (load<i32>(term, TERM_AMOUNT_REMAINING) > 0) return false;
+  const mapping = load<u32>(term, TERM_MAPPING);
+  if (mapping == MAPPING_SAME) return isConstant(source, group);
+  if (mapping == MAPPING_COPY) return isConstant(source, 0);
+  if (mapping == MAPPING_WIDEN) return isConstant(source, group >> 1);
+  const lanes = load<u32>(term, TERM_SOURCE_VOICES) * load<u32>(term, TERM_SOURCE_SIDES);
+  for (let g: u32 = 0; g < (lanes + 3) >> 2; ++g) if (!isConstant(source, g)) return false;
+  return true;
+}
+
+/** The vector a term brings at a frame, before its amount. */
+// @ts-ignore: decorator
+@inline function termVector(term: usize, source: usize, mapping: u32, voices: u32, sides: u32, group: u32, frame: u32): v128 {
+  if (mapping == MAPPING_SAME) return v128.load(pointerTo(source, group, frame));
+  if (mapping == MAPPING_COPY) {
+    const x = v128.load(pointerTo(source, 0, frame));
+    return sides == 2 ? v128.shuffle<i32>(x, x, 0, 1, 0, 1) : v128.shuffle<i32>(x, x, 0, 0, 0, 0);
+  }
+  if (mapping == MAPPING_WIDEN) {
+    const x = v128.load(pointerTo(source, group >> 1, frame));
+    return group & 1 ? v128.shuffle<i32>(x, x, 2, 2, 3, 3) : v128.shuffle<i32>(x, x, 0, 0, 1, 1);
+  }
+  return gather(term, source, voices, sides, group, frame);
+}
+
+/** Weight of a term at a frame: its amount, moved over 15 ms, times its cross-fade. */
+// @ts-ignore: decorator
+@inline function weightAt(term: usize, frame: i32, fadeLeft: i32): f32 {
+  let weight = load<f32>(term, TERM_AMOUNT);
+  const left = load<i32>(term, TERM_AMOUNT_REMAINING) - 1 - frame;
+  if (left > 0) weight -= load<f32>(term, TERM_AMOUNT_STEP) * <f32>left;
+  const role = load<u32>(term, TERM_ROLE);
+  if (role != ROLE_STEADY) {
+    const out = <f32>max(fadeLeft - frame, 0) * (<f32>1 / <f32>FADE_FRAMES);
+    weight *= role == ROLE_LEAVING ? out : 1 - out;
+  }
+  return weight;
+}
+
+/** Adds a term into a row of vectors. `frame` counts from the segment's start, `row` from this call's. */
+function accumulate(adapter: usize, term: usize, row: usize, group: u32, frame: u32, frames: u32, first: bool): void {
+  const voices = load<u32>(adapter, ADAPTER_VOICES);
+  const sides = load<u32>(adapter, ADAPTER_SIDES);
+  const fade = load<i32>(adapter, ADAPTER_FADE);
+  const role = load<u32>(term, TERM_ROLE);
+  const source = <usize>load<u32>(term, TERM_SOURCE);
+  const mapping = load<u32>(term, TERM_MAPPING);
+  const steady = load<i32>(term, TERM_AMOUNT_REMAINING) <= 0 && (role == ROLE_STEADY || fade <= 0);
+  if (steady && mapping <= <u32>MAPPING_COPY) {
+    const amount = splat(weightAt(term, 0, 0));
+    let p = pointerTo(source, mapping == MAPPING_SAME ? group : 0, frame);
+    const step = strideOf(source, mapping == MAPPING_SAME ? group : 0);
+    const copy = mapping == MAPPING_COPY;
+    for (let f: u32 = 0; f < frames; ++f) {
+      let x = v128.load(p);
+      if (copy) x = sides == 2 ? v128.shuffle<i32>(x, x, 0, 1, 0, 1) : v128.shuffle<i32>(x, x, 0, 0, 0, 0);
+      const y = mul(amount, x);
+      v128.store(row + (f << 4), first ? y : add(v128.load(row + (f << 4)), y));
+      p += step;
+    }
+    return;
+  }
+  for (let f: u32 = 0; f < frames; ++f) {
+    const amount = splat(weightAt(term, <i32>(frame + f), fade));
+    const y = mul(amount, termVector(term, source, mapping, voices, sides, group, frame + f));
+    v128.store(row + (f << 4), first ? y : add(v128.load(row + (f << 4)), y));
+  }
+}
+
+// @ts-ignore: decorator
+@inline function mapped(mode: u32, base: v128, modulation: v128, low: v128, high: v128): v128 {
+  if (mode == MODE_OCTAVES) return clamp(mul(base, exp2(modulation)), low, high);
+  if (mode == MODE_TIME) return clamp(mul(higher(base, splat(LEAST_TIME)), exp2(modulation)), low, high);
+  if (mode == MODE_SWITCH) return v128.and(f32x4.gt(modulation, splat(0.5)), splat(1));
+  return clamp(add(base, modulation), low, high);
+}
+
+/** Maps a row of modulation to plain units, in place. */
+function mapRow(param: usize, row: usize, out: usize, factor: usize, frame: u32, frames: u32): void {
+  const mode = load<u32>(param, PARAM_MODE);
+  const low = splat(load<f32>(param, PARAM_MIN));
+  const high = splat(load<f32>(param, PARAM_MAX));
+  const remaining = load<i32>(param, PARAM_REMAINING);
+  let base = splat(baseAt(param, 0));
+  for (let f: u32 = 0; f < frames; ++f) {
+    if (remaining > 0) base = splat(baseAt(param, remaining - 1 - <i32>(frame + f)));
+    const modulation = v128.load(row + (f << 4));
+    if (factor) v128.store(factor + (f << 4), exp2(modulation));
+    v128.store(out + (f << 4), mapped(mode, base, modulation, low, high));
+  }
+}
+
+/** Runs an adapter for one group. */
+function adaptGroup(adapter: usize, group: u32, frame: u32, frames: u32): void {
+  const count = load<u32>(adapter, ADAPTER_TERM_COUNT);
+  const terms = <usize>load<u32>(adapter, ADAPTER_TERMS);
+  const param = <usize>load<u32>(adapter, ADAPTER_PARAM);
+  const signal = <usize>load<u32>(adapter, ADAPTER_SIGNAL);
+  const factorSignal: usize = param ? load<u32>(param, PARAM_FACTOR) : 0;
+  let constant = load<i32>(adapter, ADAPTER_FADE) <= 0 && (!param || load<i32>(param, PARAM_REMAINING) <= 0);
+  for (let t: u32 = 0; constant && t < count; ++t) constant = termIsConstant(terms + t * TERM_BYTES, group);
+  const length = constant ? 1 : frames;
+  const row = scratch(14);
+  const out: usize = constant ? row : writeTo(signal, group, frame);
+  if (!count) v128.store(row, splat(0));
+  for (let t: u32 = 0; t < count; ++t) accumulate(adapter, terms + t * TERM_BYTES, param ? row : out, group, frame, length, t == 0);
+  if (param) {
+    const factor: usize = factorSignal ? (constant ? scratch(13) : writeTo(factorSignal, group, frame)) : 0;
+    mapRow(param, row, out, factor, frame, length);
+    if (constant && factorSignal) writeConstant(factorSignal, group, frame, frames, v128.load(factor));
+  }
+  if (constant) writeConstant(signal, group, frame, frames, v128.load(out));
+}
+
+export function adapt(adapter: usize, frame: u32, frames: u32): void {
+  const groups = load<u32>(adapter, ADAPTER_GROUPS);
+  for (let g: u32 = 0; g < groups; ++g) adaptGroup(adapter, g, frame, frames);
+}
+
+/** Moves an adapter's ramps and fades on, once a segment (loops call `adapt` several times in one). */
+export function settle(adapter: usize, frame: u32, frames: u32): void {
+  const count = load<u32>(adapter, ADAPTER_TERM_COUNT);
+  const terms = <usize>load<u32>(adapter, ADAPTER_TERMS);
+  const fade = load<i32>(adapter, ADAPTER_FADE);
+  if (fade > 0) store<i32>(adapter, max(fade - <i32>frames, 0), ADAPTER_FADE);
+  for (let t: u32 = 0; t < count; ++t) {
+    const term = terms + t * TERM_BYTES;
+    const left = load<i32>(term, TERM_AMOUNT_REMAINING);
+    if (left > 0) store<i32>(term, left - <i32>frames, TERM_AMOUNT_REMAINING);
+  }
+  const param = <usize>load<u32>(adapter, ADAPTER_PARAM);
+  if (param) {
+    const left = load<i32>(param, PARAM_REMAINING);
+    if (left > 0) store<i32>(param, left - <i32>frames, PARAM_REMAINING);
+  }
+}
+
+/** Starts a change of a cable's amount over `frames`. */
+export function setAmount(term: usize, amount: f32, frames: i32): void {
+  const left = load<i32>(term, TERM_AMOUNT_REMAINING);
+  let from = load<f32>(term, TERM_AMOUNT);
+  if (left > 0) from -= load<f32>(term, TERM_AMOUNT_STEP) * <f32>left;
+  store<f32>(term, amount, TERM_AMOUNT);
+  store<f32>(term, (amount - from) / <f32>frames, TERM_AMOUNT_STEP);
+  store<i32>(term, from == amount ? 0 : frames, TERM_AMOUNT_REMAINING);
+}

@@ -1,0 +1,124 @@
+// Runs a plan: a list of calls, with feedback loops as nested runs of shorter blocks.
+import {
+  BLOCK_FRAMES, INSTANCE_FLUSHED, INSTANCE_GROUPS, INSTANCE_OUTPUT_COUNT, INSTANCE_OUTPUTS, INSTANCE_RESETS,
+  INSTANCE_STATE, INSTANCE_STATE_VECTORS, OP_BYTES, OP_COUNT, OP_FUNCTION, OP_INSTANCE, OP_LOOP, OP_PROBES, SIGNAL_GROUPS, SIGNAL_WANTED,
+} from "./abi";
+import { moveParams, settle } from "./adapter.as";
+import { isConstant, pointerTo } from "./instance.as";
+
+/** Least delay, in frames, that the loop about to run is known to keep during this segment. */
+export let leastDelay: u32 = BLOCK_FRAMES;
+
+/** A delay tells the loop it stands in how many frames it will certainly stay above. */
+export function reportDelay(frames: u32): void { leastDelay = min(leastDelay, frames); }
+
+function call(op: usize, frame: u32, frames: u32): void {
+  call_indirect<void>(load<u32>(op, OP_FUNCTION), <usize>load<u32>(op, OP_INSTANCE), frame, frames);
+}
+
+/** Runs a loop's body in blocks no longer than its least delay. */
+function runLoop(op: usize, frames: u32): void {
+  const probes = load<u32>(op, OP_PROBES);
+  const first = op + OP_BYTES;
+  leastDelay = probes ? frames : 1;
+  for (let p: u32 = 0; p < probes; ++p) call(first + p * OP_BYTES, 0, frames);
+  const block = max(leastDelay, 1);
+  const body = first + probes * OP_BYTES;
+  const count = load<u32>(op, OP_COUNT) - probes;
+  for (let frame: u32 = 0; frame < frames; frame += block) {
+    const length = min(block, frames - frame);
+    for (let i: u32 = 0; i < count; ++i) call(body + i * OP_BYTES, frame, length);
+  }
+}
+
+/** Runs `count` ops for one segment of at most 128 frames. */
+export function run(program: usize, count: u32, adapters: usize, adapterCount: u32, frames: u32): void {
+  moveParams(frames);
+  for (let i: u32 = 0; i < count; ++i) {
+    const op = program + i * OP_BYTES;
+    if (load<u32>(op, OP_FUNCTION) == OP_LOOP) {
+      runLoop(op, frames);
+      i += load<u32>(op, OP_COUNT);
+    } else {
+      call(op, 0, frames);
+    }
+  }
+  for (let i: u32 = 0; i < adapterCount; ++i) settle(load<u32>(adapters + (i << 2)), 0, frames);
+}
+
+/** State below this is silence; above the other it has blown up. */
+const LEAST_STATE: f32 = 1e-15;
+const GREATEST_STATE: f32 = 1e15;
+
+// @ts-ignore: decorator
+@inline function healthy(x: v128): v128 {
+  const size = f32x4.abs(x);
+  return v128.and(f32x4.gt(size, f32x4.splat(LEAST_STATE)), f32x4.lt(size, f32x4.splat(GREATEST_STATE)));
+}
+
+/** True where a lane is NaN or beyond any sane level. */
+// @ts-ignore: decorator
+@inline function broken(x: v128): bool {
+  return !i32x4.all_true(f32x4.lt(f32x4.abs(x), f32x4.splat(GREATEST_STATE)));
+}
+
+/**
+ * Once every 128 frames, on absolute multiples of 128: feedback state too small to hear becomes 0 (denormals are
+ * slow), and a module whose state or output is NaN, infinite or absurdly large is cleared and counted.
+ */
+export function guardInstance(instance: usize, lastFrame: u32): u32 {
+  const groups = load<u32>(instance, INSTANCE_GROUPS);
+  const flushed = load<u32>(instance, INSTANCE_FLUSHED);
+  const vectors = load<u32>(instance, INSTANCE_STATE_VECTORS);
+  const state = <usize>load<u32>(instance, INSTANCE_STATE);
+  let failed = false;
+  for (let g: u32 = 0; g < groups; ++g) {
+    const block = state + g * (vectors << 4);
+    for (let i: u32 = 0; i < flushed; ++i) {
+      const p = block + (i << 4);
+      const x = v128.load(p);
+      if (broken(x)) failed = true;
+      v128.store(p, v128.and(x, healthy(x)));
+    }
+  }
+  const outputs = load<u32>(instance, INSTANCE_OUTPUT_COUNT);
+  const table = <usize>load<u32>(instance, INSTANCE_OUTPUTS);
+  for (let o: u32 = 0; o < outputs; ++o) {
+    const signal = <usize>load<u32>(table + (o << 2));
+    if (!load<u32>(signal, SIGNAL_WANTED)) continue;
+    for (let g: u32 = 0; g < load<u32>(signal, SIGNAL_GROUPS); ++g) {
+      const x = v128.load(pointerTo(signal, g, lastFrame));
+      if (broken(x)) failed = true;
+    }
+  }
+  if (failed) {
+    for (let g: u32 = 0; g < groups; ++g) memory.fill(state + g * (vectors << 4), 0, flushed << 4);
+    store<u32>(instance, load<u32>(instance, INSTANCE_RESETS) + 1, INSTANCE_RESETS);
+  }
+  return failed ? 1 : 0;
+}
+
+export function guard(instances: usize, count: u32, lastFrame: u32): u32 {
+  let failures: u32 = 0;
+  for (let i: u32 = 0; i < count; ++i) failures += guardInstance(load<u32>(instances + (i << 2)), lastFrame);
+  return failures;
+}
+
+/** Appends lane `lane` of a signal to a ring of 512 floats and its summary (min, max, last) behind it. */
+export function watch(signal: usize, lane: u32, ring: usize, position: u32, frames: u32): void {
+  const group = lane >> 2;
+  const p = pointerTo(signal, group, 0) + ((lane & 3) << 2);
+  const stride: usize = isConstant(signal, group) ? 0 : 16;
+  let low = load<f32>(ring, 2048);
+  let high = load<f32>(ring, 2052);
+  let x: f32 = 0;
+  for (let f: u32 = 0; f < frames; ++f) {
+    x = load<f32>(p + f * stride);
+    low = min(low, x);
+    high = max(high, x);
+    store<f32>(ring + (((position + f) & 511) << 2), x);
+  }
+  store<f32>(ring, low, 2048);
+  store<f32>(ring, high, 2052);
+  store<f32>(ring, x, 2056);
+}

@@ -1,0 +1,121 @@
+// How kernels reach their signals, settings and state. See abi.ts for the layout.
+import { mixBits } from "./simd.as";
+import {
+  BLOCK_FRAMES, GROUP_BYTES, INSTANCE_AUX, INSTANCE_AUX_BYTES, INSTANCE_GROUPS, INSTANCE_SEED, INSTANCE_SIDES,
+  INSTANCE_STATE, INSTANCE_STATE_VECTORS, INSTANCE_VOICES, SIGNAL_BYTES, SIGNAL_CABLED, SIGNAL_DATA, SIGNAL_FIXED,
+  SIGNAL_GROUP_STRIDE, SIGNAL_STRIDES, SIGNAL_WANTED,
+} from "./abi";
+
+/** Frames per second of this engine. */
+export let sampleRate: f32 = 48000;
+/** Duration of one frame in seconds. */
+export let framePeriod: f64 = 1.0 / 48000;
+/** Frames since the engine started; the first frame of the running segment. */
+export let time: u32 = 0;
+/** Oversampling of shapers: 4 live, 8 best. */
+export let oversampling: u32 = 4;
+/** Beats per frame, and beats since the transport's start at the first frame of the segment. */
+export let beatsPerFrame: f64 = 0;
+export let beats: f64 = 0;
+/** 1 while the transport runs. */
+export let running: u32 = 1;
+/** Counts transport starts and jumps, so that followers can begin anew. */
+export let starts: u32 = 0;
+
+export function setRate(rate: f32): void {
+  sampleRate = rate;
+  framePeriod = 1.0 / <f64>rate;
+}
+export function setTime(frame: u32): void { time = frame; }
+export function setOversampling(factor: u32): void { oversampling = factor; }
+export function setTransport(position: f64, perFrame: f64, isRunning: u32, startCount: u32): void {
+  beats = position;
+  beatsPerFrame = perFrame;
+  running = isRunning;
+  starts = startCount;
+}
+
+// @ts-ignore: decorator
+@inline export function signalAt(instance: usize, port: usize): usize { return load<u32>(instance + port); }
+// @ts-ignore: decorator
+@inline export function groupsOf(instance: usize): u32 { return load<u32>(instance, INSTANCE_GROUPS); }
+// @ts-ignore: decorator
+@inline export function voicesOf(instance: usize): u32 { return load<u32>(instance, INSTANCE_VOICES); }
+// @ts-ignore: decorator
+@inline export function sidesOf(instance: usize): u32 { return load<u32>(instance, INSTANCE_SIDES); }
+// @ts-ignore: decorator
+@inline export function seedOf(instance: usize): u32 { return load<u32>(instance, INSTANCE_SEED); }
+// @ts-ignore: decorator
+@inline export function auxOf(instance: usize): usize { return load<u32>(instance, INSTANCE_AUX); }
+// @ts-ignore: decorator
+@inline export function auxBytesOf(instance: usize): u32 { return load<u32>(instance, INSTANCE_AUX_BYTES); }
+/** State block of one group. */
+// @ts-ignore: decorator
+@inline export function stateOf(instance: usize, group: u32): usize {
+  return load<u32>(instance, INSTANCE_STATE) + group * (load<u32>(instance, INSTANCE_STATE_VECTORS) << 4);
+}
+// @ts-ignore: decorator
+@inline export function choiceOf(instance: usize, setting: usize): i32 { return load<i32>(instance + setting); }
+// @ts-ignore: decorator
+@inline export function numberOf(instance: usize, setting: usize): f32 { return load<f32>(instance + setting); }
+
+// @ts-ignore: decorator
+@inline export function strideOf(signal: usize, group: u32): usize { return load<u32>(signal + (group << 2), SIGNAL_STRIDES); }
+/** Where a signal's data stands for a group at a frame. */
+// @ts-ignore: decorator
+@inline export function pointerTo(signal: usize, group: u32, frame: u32): usize {
+  return load<u32>(signal, SIGNAL_DATA) + group * load<u32>(signal, SIGNAL_GROUP_STRIDE) + frame * strideOf(signal, group);
+}
+// @ts-ignore: decorator
+@inline export function isConstant(signal: usize, group: u32): bool { return strideOf(signal, group) == 0; }
+// @ts-ignore: decorator
+@inline export function isCabled(signal: usize): bool { return load<u32>(signal, SIGNAL_CABLED) != 0; }
+// @ts-ignore: decorator
+@inline export function isWanted(signal: usize): bool { return load<u32>(signal, SIGNAL_WANTED) != 0; }
+
+/** Opens a group of an output for frame-by-frame writing; the pointer to its first frame. */
+// @ts-ignore: decorator
+@inline export function writeTo(signal: usize, group: u32, frame: u32): usize {
+  store<u32>(signal + (group << 2), 16, SIGNAL_STRIDES);
+  return load<u32>(signal, SIGNAL_DATA) + group * load<u32>(signal, SIGNAL_GROUP_STRIDE) + (frame << 4);
+}
+
+/** Writes one value for all frames: as a constant, or frame by frame inside a loop. */
+export function writeConstant(signal: usize, group: u32, frame: u32, frames: u32, value: v128): void {
+  const data = <usize>load<u32>(signal, SIGNAL_DATA) + group * load<u32>(signal, SIGNAL_GROUP_STRIDE);
+  if (load<u32>(signal, SIGNAL_FIXED)) {
+    store<u32>(signal + (group << 2), 16, SIGNAL_STRIDES);
+    for (let p = data + (frame << 4), end = p + (frames << 4); p < end; p += 16) v128.store(p, value);
+  } else {
+    store<u32>(signal + (group << 2), 0, SIGNAL_STRIDES);
+    v128.store(data, value);
+  }
+}
+
+/** Scratch rows of one block (128 vectors each), shared by all kernels; nothing in them outlives a call. */
+const scratchMemory: usize = memory.data(16 * 2048, 16);
+// @ts-ignore: decorator
+@inline export function scratch(row: u32): usize { return scratchMemory + (row << 11); }
+
+/** The signal read where nothing is connected: constant zero, all groups. */
+const zeroHeader: usize = memory.data(64, 16);
+const zeroVector: usize = memory.data(16, 16);
+const oneHeader: usize = memory.data(64, 16);
+const oneVector: usize = memory.data(16, 16);
+export function zeroSignal(): usize {
+  store<u32>(zeroHeader, <u32>zeroVector, SIGNAL_DATA);
+  return zeroHeader;
+}
+/** Constant one: factors of parameters without modulation. */
+export function oneSignal(): usize {
+  v128.store(oneVector, f32x4.splat(1));
+  store<u32>(oneHeader, <u32>oneVector, SIGNAL_DATA);
+  return oneHeader;
+}
+
+/** Seeds of a group's lanes: by module seed and voice, the same for both sides of a voice. */
+export function laneSeedsOf(instance: usize, group: u32): v128 {
+  const lanes = i32x4.add(i32x4.splat(<i32>(group << 2)), i32x4(0, 1, 2, 3));
+  const voices = sidesOf(instance) == 2 ? i32x4.shr_u(lanes, 1) : lanes;
+  return mixBits(v128.xor(i32x4.mul(i32x4.add(voices, i32x4.splat(1)), i32x4.splat(0x9e3779b9)), i32x4.splat(<i32>seedOf(instance))));
+}

@@ -1,0 +1,14 @@
+// Decibels to factors.
+import { exp2, mul, splat } from "./simd.as";
+
+const OCTAVES_PER_DB: f32 = 0.166096405;
+/** Level fields say silence here. */
+const SILENCE_DB: f32 = -60;
+
+/** 10^(dB/20). */
+// @ts-ignore: decorator
+@inline export function gainOfDb(db: v128): v128 { return exp2(mul(db, splat(OCTAVES_PER_DB))); }
+
+/** 10^(dB/20), exactly 0 at -60 dB and below. */
+// @ts-ignore: decorator
+@inline export function gainOfLevel(db: v128): v128 { return v128.and(gainOfDb(db), f32x4.gt(db, splat(SILENCE_DB))); }

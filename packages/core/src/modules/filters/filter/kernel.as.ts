@@ -1,0 +1,144 @@
+// State-variable filter, trapezoidal integration, zero-delay feedback: the analogue prototype under the bilinear
+// transform, with the cutoff prewarped exactly. Its states are capacitor voltages, so it stays stable under any
+// modulation (Zavalishin, The Art of VA Filter Design; Simper, linear trapezoidal SVF, 2013).
+import * as P from "../../../generated/filter.as";
+import { choiceOf, groupsOf, isCabled, isConstant, isWanted, pointerTo, sampleRate, scratch, signalAt, stateOf, strideOf, writeConstant, writeTo } from "../../../kernels/instance.as";
+import { add, clamp, div, exp2, higher, lower, madd, mul, splat, sub, tangentOfHalfCycles } from "../../../kernels/simd.as";
+import { drivenSample } from "../../../kernels/saturate.as";
+
+/** 1/Q = 2 (1 - resonance), Q at most 500. */
+const LEAST_DAMPING: f32 = 0.002;
+/** Cutoff may not reach Nyquist, where the tangent has its pole. */
+const HIGHEST: f32 = 0.495;
+const OUTPUTS: u32 = 6;
+/** Scratch rows: the coefficients of a moving filter, and its driven input. */
+const G = 0, A1 = 1, K = 2, INPUT = 3, BETWEEN = 4;
+
+/** g = tan(pi f / rate) of cutoff and tracked pitch. */
+// @ts-ignore: decorator
+@inline function warped(cutoff: v128, tracking: v128, pitch: v128, tracks: bool): v128 {
+  let f = cutoff;
+  if (tracks) f = mul(f, exp2(mul(tracking, pitch)));
+  return tangentOfHalfCycles(clamp(mul(f, splat(1 / sampleRate)), splat(1e-6), splat(HIGHEST)));
+}
+
+/** Combines the states of one section into the output of a type: 0 low, 1 band, 2 high, 3 notch, 4 peak, 5 morph. */
+// @ts-ignore: decorator
+@inline function outputOf(kind: u32, x: v128, v1: v128, v2: v128, k: v128, morph: v128): v128 {
+  if (kind == 0) return v2;
+  const band = mul(k, v1);
+  if (kind == 1) return band;
+  const high = sub(sub(x, band), v2);
+  if (kind == 2) return high;
+  if (kind == 3) return add(v2, high);
+  if (kind == 4) return sub(v2, high);
+  const first = sub(splat(1), lower(add(morph, morph), splat(1)));
+  const last = higher(sub(add(morph, morph), splat(1)), splat(0));
+  const middle = sub(splat(1), add(first, last));
+  return add(add(mul(first, v2), mul(middle, band)), mul(last, high));
+}
+
+/** One section over a block: `kind` output of `source` into `target`, with states at `state`. */
+// @ts-ignore: decorator
+@inline function section(kind: u32, source: usize, sourceStride: usize, target: usize, state: usize, g: usize, a1: usize, k: usize, stride: usize, morph: usize, morphStride: usize, frames: u32): void {
+  let one = v128.load(state), two = v128.load(state, 16);
+  for (let f: u32 = 0; f < frames; ++f) {
+    const x = v128.load(source);
+    const gg = v128.load(g), aa = v128.load(a1);
+    const v3 = sub(x, two);
+    const v1 = mul(aa, madd(gg, v3, one));
+    const v2 = madd(gg, v1, two);
+    one = sub(add(v1, v1), one);
+    two = sub(add(v2, v2), two);
+    v128.store(target + (f << 4), outputOf(kind, x, v1, v2, v128.load(k), v128.load(morph)));
+    source += sourceStride;
+    g += stride; a1 += stride; k += stride; morph += morphStride;
+  }
+  v128.store(state, one);
+  v128.store(state, two, 16);
+}
+
+/** The same with the kind chosen outside the loop. */
+function runSection(kind: u32, source: usize, sourceStride: usize, target: usize, state: usize, g: usize, a1: usize, k: usize, stride: usize, morph: usize, morphStride: usize, frames: u32): void {
+  switch (kind) {
+    case 0: section(0, source, sourceStride, target, state, g, a1, k, stride, morph, morphStride, frames); break;
+    case 1: section(1, source, sourceStride, target, state, g, a1, k, stride, morph, morphStride, frames); break;
+    case 2: section(2, source, sourceStride, target, state, g, a1, k, stride, morph, morphStride, frames); break;
+    case 3: section(3, source, sourceStride, target, state, g, a1, k, stride, morph, morphStride, frames); break;
+    case 4: section(4, source, sourceStride, target, state, g, a1, k, stride, morph, morphStride, frames); break;
+    default: section(5, source, sourceStride, target, state, g, a1, k, stride, morph, morphStride, frames);
+  }
+}
+
+// @ts-ignore: decorator
+@inline function silent(state: usize, vectors: u32): bool {
+  for (let i: u32 = 0; i < vectors; ++i) if (v128.any_true(v128.load(state + (i << 4)))) return false;
+  return true;
+}
+
+function processGroup(instance: usize, g: u32, frame: u32, frames: u32): void {
+  const state = stateOf(instance, g);
+  const input = signalAt(instance, P.IN_IN);
+  const steep = choiceOf(instance, P.SET_SLOPE) == P.SLOPE_24;
+  const constantInput = isConstant(input, g);
+  // Nothing comes in and nothing rings: every output stays zero.
+  if (constantInput && !v128.any_true(v128.load(pointerTo(input, g, frame))) && silent(state, 16)) {
+    for (let kind: u32 = 0; kind < OUTPUTS; ++kind) writeConstant(signalAt(instance, P.OUT_LOW + (kind << 2)), g, frame, frames, splat(0));
+    return;
+  }
+  const cutoff = signalAt(instance, P.PARAM_CUTOFF), resonance = signalAt(instance, P.PARAM_RESONANCE);
+  const tracking = signalAt(instance, P.PARAM_TRACKING), pitch = signalAt(instance, P.IN_PITCH);
+  const morph = signalAt(instance, P.PARAM_MORPH), drive = signalAt(instance, P.PARAM_DRIVE);
+  let pCutoff = pointerTo(cutoff, g, frame), pResonance = pointerTo(resonance, g, frame);
+  let pTracking = pointerTo(tracking, g, frame), pPitch = pointerTo(pitch, g, frame);
+  const sCutoff = strideOf(cutoff, g), sResonance = strideOf(resonance, g), sTracking = strideOf(tracking, g), sPitch = strideOf(pitch, g);
+  const tracks = isCabled(pitch) && (sTracking != 0 || v128.any_true(v128.load(pTracking)));
+  const moving = (sCutoff | sResonance | (tracks ? sTracking | sPitch : 0)) != 0;
+  const gs = scratch(G), as = scratch(A1), ks = scratch(K);
+  for (let f: u32 = 0, n: u32 = moving ? frames : 1; f < n; ++f) {
+    const gg = warped(v128.load(pCutoff), v128.load(pTracking), v128.load(pPitch), tracks);
+    const r = v128.load(pResonance);
+    const k = higher(sub(splat(2), add(r, r)), splat(LEAST_DAMPING));
+    v128.store(gs + (f << 4), gg);
+    v128.store(ks + (f << 4), k);
+    v128.store(as + (f << 4), div(splat(1), madd(gg, add(gg, k), splat(1))));
+    pCutoff += sCutoff; pResonance += sResonance; pTracking += sTracking; pPitch += sPitch;
+  }
+  const stride: usize = moving ? 16 : 0;
+  let source = pointerTo(input, g, frame), sourceStride = strideOf(input, g);
+  const pDrive = pointerTo(drive, g, frame), sDrive = strideOf(drive, g);
+  if (sDrive != 0 || v128.any_true(v128.load(pDrive))) {
+    const driven = scratch(INPUT);
+    for (let f: u32 = 0; f < frames; ++f) {
+      v128.store(driven + (f << 4), drivenSample(state + P.STATE_DRIVEN, v128.load(source + f * sourceStride), v128.load(pDrive + f * sDrive)));
+    }
+    source = driven;
+    sourceStride = 16;
+  }
+  const pMorph = pointerTo(morph, g, frame), sMorph = strideOf(morph, g);
+  outputs(instance, g, frame, frames, state, source, sourceStride, gs, as, ks, stride, pMorph, sMorph, steep);
+}
+
+/** Every output asked for, each in a pass of its own from the same states; 24 dB adds a second section of its type. */
+function outputs(instance: usize, g: u32, frame: u32, frames: u32, state: usize, source: usize, sourceStride: usize, gs: usize, as: usize, ks: usize, stride: usize, pMorph: usize, sMorph: usize, steep: bool): void {
+  const one = v128.load(state), two = v128.load(state, 16);
+  const between = scratch(BETWEEN);
+  let any = false;
+  for (let kind: u32 = 0; kind < OUTPUTS; ++kind) {
+    const out = signalAt(instance, P.OUT_LOW + (kind << 2));
+    if (!isWanted(out)) continue;
+    if (any) {
+      v128.store(state, one);
+      v128.store(state, two, 16);
+    }
+    any = true;
+    const target = writeTo(out, g, frame);
+    runSection(kind, source, sourceStride, steep ? between : target, state, gs, as, ks, stride, pMorph, sMorph, frames);
+    if (steep) runSection(kind, between, 16, target, state + P.STATE_SECOND + (kind << 5), gs, as, ks, stride, pMorph, sMorph, frames);
+  }
+  if (!any) runSection(0, source, sourceStride, between, state, gs, as, ks, stride, pMorph, sMorph, frames);
+}
+
+export function process(instance: usize, frame: u32, frames: u32): void {
+  for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g) processGroup(instance, g, frame, frames);
+}

@@ -1,0 +1,39 @@
+import * as P from "../../../generated/amplifier.as";
+import { choiceOf, groupsOf, isCabled, isConstant, pointerTo, signalAt, strideOf, writeConstant, writeTo } from "../../../kernels/instance.as";
+import { exp2, higher, mul, splat, sub } from "../../../kernels/simd.as";
+import { gainOfLevel } from "../../../kernels/levels.as";
+
+/** Exponential response: 60 dB from nearly closed to open, (2^(10 cv) - 1) / 1023, exactly 0 at 0 and 1 at 1. */
+// @ts-ignore: decorator
+@inline function exponential(cv: v128): v128 {
+  return mul(sub(exp2(mul(splat(10), cv)), splat(1)), splat(1.0 / 1023.0));
+}
+
+export function process(instance: usize, frame: u32, frames: u32): void {
+  const input = signalAt(instance, P.IN_IN), cv = signalAt(instance, P.IN_CV), level = signalAt(instance, P.PARAM_LEVEL);
+  const out = signalAt(instance, P.OUT_OUT);
+  const open = !isCabled(cv);
+  const curved = choiceOf(instance, P.SET_RESPONSE) == P.RESPONSE_EXPONENTIAL;
+  for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g) {
+    let x = pointerTo(input, g, frame), c = pointerTo(cv, g, frame), l = pointerTo(level, g, frame);
+    const xs = strideOf(input, g), cs = strideOf(cv, g), ls = strideOf(level, g);
+    const closed = !open && cs == 0 && !v128.any_true(f32x4.gt(v128.load(c), splat(0)));
+    const silent = xs == 0 && !v128.any_true(v128.load(x));
+    if (closed || silent) {
+      writeConstant(out, g, frame, frames, splat(0));
+      continue;
+    }
+    const p = writeTo(out, g, frame);
+    let gain = gainOfLevel(v128.load(l));
+    for (let f: u32 = 0; f < frames; ++f) {
+      if (ls != 0) gain = gainOfLevel(v128.load(l));
+      let y = mul(v128.load(x), gain);
+      if (!open) {
+        const amount = higher(v128.load(c), splat(0));
+        y = mul(y, curved ? exponential(amount) : amount);
+      }
+      v128.store(p + (f << 4), y);
+      x += xs; c += cs; l += ls;
+    }
+  }
+}

@@ -1,0 +1,11 @@
+import { help, input, output } from '../../../describe/helpers.ts'
+import type { ModuleDescription } from '../../../describe/types.ts'
+
+/** The compiler's own: one sample of delay on the cable that closes a loop without any delay module. Not in the catalogue. */
+export const unitdelay: ModuleDescription = {
+  type: 'unitdelay', family: 'routing', label: 'Unit delay', words: [], internal: true,
+  help: help('One sample of delay', 'Stands on the cable that closes a loop.', '', ''),
+  inputs: [input('in', 'audio')], outputs: [output('out', 'audio')], params: [],
+  stages: [{ name: 'read', reads: [], writes: ['out'], reportsDelay: true }, { name: 'write', reads: ['in'], writes: [] }],
+  state: { flushed: ['last'] }, bound: 5,
+}

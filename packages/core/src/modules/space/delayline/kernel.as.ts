@@ -1,0 +1,227 @@
+// Delay line in two stages: read, then write. In between stands whatever the patch puts into the loop, so a loop
+// through it is delayed by exactly the time set.
+//
+// Further memory: per group 128 vectors with the delays of the running segment, then the ring of frames. The ring's
+// position is the absolute frame, so both stages agree without state.
+import * as P from "../../../generated/delayline.as";
+import { SIGNAL_FIXED } from "../../../kernels/abi";
+import { auxBytesOf, auxOf, choiceOf, groupsOf, isWanted, pointerTo, sampleRate, signalAt, stateOf, strideOf, time, writeTo } from "../../../kernels/instance.as";
+import { reportDelay } from "../../../kernels/executor.as";
+import { add, clamp, div, exp2, higher, madd, mul, select, sineOfCycles, splat, sub, uniform } from "../../../kernels/simd.as";
+
+const C4: f32 = 261.6256;
+const DELAY_BYTES: usize = 2048;
+const TAPS: u32 = 5;
+/** What a ring keeps free: one block and the reach of the interpolation. */
+const SLACK: u32 = 134;
+/** A step of the delay has settled after `smoothing`: within 2 %, four time constants. */
+const TIME_CONSTANTS: f32 = 4;
+/** Anything louder written into a ring is a blow-up. */
+const GREATEST: f32 = 1e6;
+
+// @ts-ignore: decorator
+@inline function groupBytes(instance: usize): usize { return auxBytesOf(instance) / groupsOf(instance); }
+// @ts-ignore: decorator
+@inline function delaysOf(instance: usize, g: u32): usize { return auxOf(instance) + g * groupBytes(instance); }
+// @ts-ignore: decorator
+@inline function ringOf(instance: usize, g: u32): usize { return delaysOf(instance, g) + DELAY_BYTES; }
+// @ts-ignore: decorator
+@inline function maskOf(instance: usize): u32 { return <u32>((groupBytes(instance) - DELAY_BYTES) >> 4) - 1; }
+
+/** Works out the delay in frames for a stretch of frames, smoothed, and keeps it beside the ring. */
+function computeDelays(instance: usize, g: u32, frame: u32, frames: u32): void {
+  const state = stateOf(instance, g);
+  const unit = choiceOf(instance, P.SET_UNIT);
+  const timeSignal = signalAt(instance, P.PARAM_TIME), pitch = signalAt(instance, P.IN_PITCH), offset = signalAt(instance, P.IN_OFFSET);
+  const trim = signalAt(instance, P.PARAM_TRIM), smoothing = signalAt(instance, P.PARAM_SMOOTHING);
+  let pTime = pointerTo(timeSignal, g, frame), pPitch = pointerTo(pitch, g, frame), pOffset = pointerTo(offset, g, frame);
+  let pTrim = pointerTo(trim, g, frame), pSmoothing = pointerTo(smoothing, g, frame);
+  const sTime = strideOf(timeSignal, g), sPitch = strideOf(pitch, g), sOffset = strideOf(offset, g), sTrim = strideOf(trim, g), sSmoothing = strideOf(smoothing, g);
+  const perMs: f32 = sampleRate / 1000;
+  const most = splat(<f32>(maskOf(instance) - SLACK));
+  let behind = v128.load(state + P.STATE_BEHIND), before = v128.load(state + P.STATE_TARGET);
+  const delays = delaysOf(instance, g);
+  const steady = (sTime | sPitch | sOffset | sTrim | sSmoothing) == 0;
+  let goal = splat(0), keep = splat(0);
+  for (let f: u32 = 0; f < frames; ++f) {
+    if (f == 0 || !steady) {
+      goal = unit == P.UNIT_PITCH ? div(splat(sampleRate / C4), exp2(v128.load(pPitch)))
+        : unit == P.UNIT_MS ? mul(v128.load(pTime), splat(perMs)) : v128.load(pTime);
+      goal = sub(madd(v128.load(pOffset), splat(perMs), goal), v128.load(pTrim));
+      goal = clamp(goal, splat(1), most);
+      const frames4 = mul(v128.load(pSmoothing), splat(perMs / TIME_CONSTANTS));
+      keep = v128.and(exp2(div(splat(-1.44269504), higher(frames4, splat(1e-3)))), f32x4.gt(frames4, splat(1e-3)));
+      if (!v128.any_true(v128.load(state + P.STATE_STARTED))) {
+        v128.store(state + P.STATE_STARTED, i32x4.splat(-1));
+        before = goal;
+      }
+    }
+    // How far the smoothed delay is behind its goal: relative to the goal, so it ends exactly there.
+    behind = mul(add(behind, sub(goal, before)), keep);
+    behind = v128.and(behind, f32x4.gt(f32x4.abs(behind), splat(1e-4)));
+    before = goal;
+    v128.store(delays + ((frame + f) << 4), sub(goal, behind));
+    pTime += sTime; pPitch += sPitch; pOffset += sOffset; pTrim += sTrim; pSmoothing += sSmoothing;
+  }
+  v128.store(state + P.STATE_BEHIND, behind);
+  v128.store(state + P.STATE_TARGET, before);
+}
+
+// @ts-ignore: decorator
+@inline function isInsideLoop(signal: usize): bool { return load<u32>(signal, SIGNAL_FIXED) != 0; }
+/** True when the delay's own controls are computed before the loop runs. */
+function isForeseeable(instance: usize): bool {
+  return !(isInsideLoop(signalAt(instance, P.PARAM_TIME)) || isInsideLoop(signalAt(instance, P.IN_PITCH)) || isInsideLoop(signalAt(instance, P.IN_OFFSET))
+    || isInsideLoop(signalAt(instance, P.PARAM_TRIM)) || isInsideLoop(signalAt(instance, P.PARAM_SMOOTHING)));
+}
+
+/** Frames newer than the delay that an interpolation reads. */
+function reachOf(instance: usize): i32 {
+  const kind = choiceOf(instance, P.SET_INTERPOLATION);
+  return kind == P.INTERPOLATION_SPLINE ? 2 : 1;
+}
+
+/** Reports the least delay of the coming segment, computing its delays on the way. */
+export function readLeast(instance: usize, frame: u32, frames: u32): void {
+  if (!isForeseeable(instance)) {
+    reportDelay(1);
+    return;
+  }
+  let share: f32 = 1;
+  for (let n: u32 = 0; n < 4; ++n) {
+    const at = signalAt(instance, P.PARAM_AT1 + (n << 2));
+    if (!isWanted(signalAt(instance, P.OUT_TAP1 + (n << 2)))) continue;
+    // A moving tap may come as near as it likes.
+    if (strideOf(at, 0) != 0 || isInsideLoop(at)) share = 0;
+    for (let g: u32 = 0; g < groupsOf(instance); ++g) share = min(share, leastLane(v128.load(pointerTo(at, g, 0))));
+  }
+  let least: f32 = 1e9;
+  for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g) {
+    computeDelays(instance, g, 0, frames);
+    const delays = delaysOf(instance, g);
+    let lowest = v128.load(delays);
+    for (let f: u32 = 1; f < frames; ++f) lowest = f32x4.pmin(lowest, v128.load(delays + (f << 4)));
+    least = min(least, leastLane(lowest));
+  }
+  reportDelay(<u32>max(1, <i32>(least * share) - reachOf(instance)));
+}
+
+// @ts-ignore: decorator
+@inline function leastLane(x: v128): f32 {
+  return min(min(f32x4.extract_lane(x, 0), f32x4.extract_lane(x, 1)), min(f32x4.extract_lane(x, 2), f32x4.extract_lane(x, 3)));
+}
+
+/** The vector `back` frames before `now`, each lane by itself. */
+// @ts-ignore: decorator
+@inline function past(ring: usize, mask: u32, now: u32, back: v128, same: bool): v128 {
+  if (same) return v128.load(ring + ((<usize>((now - <u32>i32x4.extract_lane(back, 0)) & mask)) << 4));
+  return f32x4(
+    load<f32>(ring + ((<usize>((now - <u32>i32x4.extract_lane(back, 0)) & mask)) << 4)),
+    load<f32>(ring + ((<usize>((now - <u32>i32x4.extract_lane(back, 1)) & mask)) << 4), 4),
+    load<f32>(ring + ((<usize>((now - <u32>i32x4.extract_lane(back, 2)) & mask)) << 4), 8),
+    load<f32>(ring + ((<usize>((now - <u32>i32x4.extract_lane(back, 3)) & mask)) << 4), 12),
+  );
+}
+
+// @ts-ignore: decorator
+@inline function older(back: v128, frames: i32): v128 { return i32x4.add(back, i32x4.splat(frames)); }
+
+/** Four-point, third-order Lagrange at fraction f after x1 (x0 is newer). Exactly x1 at f = 0. */
+// @ts-ignore: decorator
+@inline function cubic(x0: v128, x1: v128, x2: v128, x3: v128, f: v128): v128 {
+  const a = sub(x2, mul(splat(1.0 / 3.0), x0));
+  const c1 = sub(sub(a, mul(splat(0.5), x1)), mul(splat(1.0 / 6.0), x3));
+  const c2 = sub(mul(splat(0.5), add(x0, x2)), x1);
+  const c3 = madd(splat(1.0 / 6.0), sub(x3, x0), mul(splat(0.5), sub(x1, x2)));
+  return madd(madd(madd(c3, f, c2), f, c1), f, x1);
+}
+
+/** Six-point, fifth-order Lagrange in the Neville form around x2; exactly x2 at f = 0. */
+// @ts-ignore: decorator
+@inline function quintic(x0: v128, x1: v128, x2: v128, x3: v128, x4: v128, x5: v128, f: v128): v128 {
+  // Newton form with nodes in the order 0, 1, -1, 2, -2, 3: each term vanishes at f = 0.
+  const d1 = sub(x3, x2);
+  const second = mul(splat(0.5), add(sub(x3, x2), sub(x1, x2)));
+  const third = mul(splat(1.0 / 6.0), sub(sub(x4, x1), mul(splat(3), sub(x3, x2))));
+  const fourth = mul(splat(1.0 / 24.0), add(sub(add(x0, x4), mul(splat(4), add(x1, x3))), mul(splat(6), x2)));
+  const fifth = mul(splat(1.0 / 120.0), add(sub(x5, x0), sub(mul(splat(5), sub(x1, x4)), mul(splat(10), sub(x2, x3)))));
+  const down = sub(f, splat(1)), up = add(f, splat(1)), down2 = sub(f, splat(2)), up2 = add(f, splat(2));
+  let y = madd(fifth, up2, fourth);
+  y = madd(y, down2, third);
+  y = madd(y, up, second);
+  y = madd(y, down, d1);
+  return madd(y, f, x2);
+}
+
+function readTap(kind: i32, ring: usize, mask: u32, now: u32, delay: v128, same: bool, allpass: usize): v128 {
+  if (kind == P.INTERPOLATION_NONE) return past(ring, mask, now, i32x4.trunc_sat_f32x4_s(add(delay, splat(0.5))), same);
+  const whole = i32x4.trunc_sat_f32x4_s(delay);
+  const f = sub(delay, f32x4.convert_i32x4_s(whole));
+  const x1 = past(ring, mask, now, whole, same), x2 = past(ring, mask, now, older(whole, 1), same);
+  if (kind == P.INTERPOLATION_ALLPASS) {
+    // y = c (x - y1) + x1 with delay d = (1 - c) / (1 + c) within 0.5 … 1.5 where there is room for it.
+    const room = v128.and(f32x4.lt(f, splat(0.5)), i32x4.gt_s(whole, i32x4.splat(1)));
+    const d = select(add(f, splat(1)), f, room);
+    const newer = select(past(ring, mask, now, older(whole, -1), same), x1, room), old = select(x1, x2, room);
+    const c = div(sub(splat(1), d), add(splat(1), d));
+    const y = madd(c, sub(newer, v128.load(allpass)), old);
+    v128.store(allpass, y);
+    return y;
+  }
+  const linear = madd(sub(x2, x1), f, x1);
+  if (kind == P.INTERPOLATION_LINEAR) return linear;
+  if (kind == P.INTERPOLATION_COSINE) {
+    // (1 - cos pi f) / 2 = sin^2(pi f / 2)
+    const s = sineOfCycles(mul(splat(0.25), f));
+    return madd(sub(x2, x1), mul(s, s), x1);
+  }
+  // The newer neighbours exist only where the delay is long enough; shorter ones fall back a step.
+  const x0 = past(ring, mask, now, older(whole, -1), same), x3 = past(ring, mask, now, older(whole, 2), same);
+  const four = select(cubic(x0, x1, x2, x3, f), linear, i32x4.gt_s(whole, i32x4.splat(1)));
+  if (kind == P.INTERPOLATION_CUBIC) return four;
+  const six = quintic(past(ring, mask, now, older(whole, -2), same), x0, x1, x2, x3, past(ring, mask, now, older(whole, 3), same), f);
+  return select(six, four, i32x4.gt_s(whole, i32x4.splat(2)));
+}
+
+export function read(instance: usize, frame: u32, frames: u32): void {
+  const kind = choiceOf(instance, P.SET_INTERPOLATION);
+  const mask = maskOf(instance);
+  const foreseen = isForeseeable(instance);
+  for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g) {
+    if (!foreseen) computeDelays(instance, g, frame, frames);
+    const state = stateOf(instance, g);
+    const ring = ringOf(instance, g), delays = delaysOf(instance, g) + (frame << 4);
+    for (let tap: u32 = 0; tap < TAPS; ++tap) {
+      const out = signalAt(instance, P.OUT_OUT + (tap << 2));
+      if (tap > 0 && !isWanted(out)) continue;
+      const share = signalAt(instance, P.PARAM_AT1 + (max(tap, 1) - 1) * 4);
+      let pShare = pointerTo(share, g, frame);
+      const sShare = strideOf(share, g);
+      const p = writeTo(out, g, frame);
+      for (let f: u32 = 0; f < frames; ++f) {
+        let delay = v128.load(delays + (f << 4));
+        if (tap > 0) delay = higher(mul(delay, v128.load(pShare)), splat(1));
+        pShare += sShare;
+        v128.store(p + (f << 4), readTap(kind, ring, mask, time + frame + f, delay, uniform(delay), state + P.STATE_ALLPASS + (tap << 4)));
+      }
+    }
+  }
+}
+
+export function write(instance: usize, frame: u32, frames: u32): void {
+  const input = signalAt(instance, P.IN_IN), feedback = signalAt(instance, P.PARAM_FEEDBACK), out = signalAt(instance, P.OUT_OUT);
+  const mask = maskOf(instance);
+  for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g) {
+    const ring = ringOf(instance, g);
+    let x = pointerTo(input, g, frame), b = pointerTo(feedback, g, frame);
+    const xs = strideOf(input, g), bs = strideOf(feedback, g), y = pointerTo(out, g, frame);
+    for (let f: u32 = 0; f < frames; ++f) {
+      const z = madd(v128.load(b), v128.load(y + (f << 4)), v128.load(x));
+      // NaN compares false: it is written as 0. So is what is too small to hear, or it would echo as denormals for ever.
+      const size = f32x4.abs(z);
+      const sane = v128.and(f32x4.lt(size, splat(GREATEST)), f32x4.gt(size, splat(1e-15)));
+      v128.store(ring + ((<usize>((time + frame + f) & mask)) << 4), v128.and(z, sane));
+      x += xs; b += bs;
+    }
+  }
+}

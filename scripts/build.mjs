@@ -1,0 +1,38 @@
+// Builds the parts: the kernels always first, then command line, server and page.
+import { copyFileSync, mkdirSync } from 'node:fs'
+import { join } from 'node:path'
+import { fileURLToPath } from 'node:url'
+import { generate } from './generate.mjs'
+import { installed, root } from './ready.mjs'
+
+const program = async (folder, entries) => {
+  const { build } = await import('vite')
+  await build({
+    root: join(root, folder), configFile: false, logLevel: 'warn',
+    ssr: { noExternal: true }, define: { 'process.env.NODE_ENV': '"production"' },
+    build: { ssr: true, target: 'node20', outDir: 'dist', emptyOutDir: true, minify: false, rollupOptions: { input: Object.fromEntries(Object.entries(entries).map(([name, file]) => [name, join(root, folder, file)])), output: { entryFileNames: '[name].js', format: 'es' } } },
+  })
+}
+
+const PARTS = {
+  cli: async () => {
+    await program('packages/cli', { ypsilon: 'src/main.ts' })
+    copyFileSync(join(root, 'packages/core/src/generated/kernels.wasm'), join(root, 'packages/cli/dist/kernels.wasm'))
+  },
+  server: async () => program('packages/server', { server: 'src/main.ts' }),
+  web: async () => {
+    const { build } = await import('vite')
+    await build({ root: join(root, 'packages/web'), configFile: join(root, 'packages/web/vite.config.ts'), logLevel: 'warn' })
+  },
+}
+
+export const build = async (parts = Object.keys(PARTS)) => {
+  mkdirSync(join(root, 'packages/core/src/generated'), { recursive: true })
+  await generate()
+  for (const part of parts) await PARTS[part]()
+}
+
+if (process.argv[1] === fileURLToPath(import.meta.url)) {
+  installed()
+  await build(process.argv.length > 2 ? process.argv.slice(2) : undefined).catch((error) => { console.error(error.message); process.exit(1) })
+}
