@@ -37,7 +37,7 @@ const mappingOf = (source: Shape, target: Shape): Mapping => {
   if (source.voices === 1 && source.sides === 1 && target.sides === 1) return 'copy'
   if (source.voices === 1 && source.sides === 2 && target.sides === 2) return 'copy'
   if (source.voices === target.voices && source.sides === 1 && target.sides === 2) return 'widen'
-  return 'general'
+  return target.voices === 1 && (source.sides === 1 || target.sides === 2) ? 'sum' : 'general'
 }
 
 /** The value a parameter is set to, as the number kernels read. */

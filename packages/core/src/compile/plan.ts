@@ -12,7 +12,7 @@ export interface PlanSignal {
 }
 
 export type Role = 'steady' | 'leaving' | 'arriving'
-export type Mapping = 'same' | 'copy' | 'widen' | 'general'
+export type Mapping = 'same' | 'copy' | 'widen' | 'sum' | 'general'
 
 export interface PlanTerm {
   /** Lasting name: source and occurrence. */

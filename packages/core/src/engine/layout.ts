@@ -62,7 +62,7 @@ export interface KernelFacts {
 }
 
 const MODES = { linear: abi.MODE_LINEAR, octaves: abi.MODE_OCTAVES, time: abi.MODE_TIME, switch: abi.MODE_SWITCH } as const
-const MAPPINGS = { same: abi.MAPPING_SAME, copy: abi.MAPPING_COPY, widen: abi.MAPPING_WIDEN, general: abi.MAPPING_GENERAL } as const
+const MAPPINGS = { same: abi.MAPPING_SAME, copy: abi.MAPPING_COPY, widen: abi.MAPPING_WIDEN, sum: abi.MAPPING_SUM, general: abi.MAPPING_GENERAL } as const
 const ROLES = { steady: abi.ROLE_STEADY, leaving: abi.ROLE_LEAVING, arriving: abi.ROLE_ARRIVING } as const
 /** Changes of set values and amounts take this long. */
 const SMOOTHING_SECONDS = 0.015

@@ -93,8 +93,10 @@ export const MAPPING_SAME = 0;
 export const MAPPING_COPY = 1;
 /** Mono voices go to both sides of stereo voices. */
 export const MAPPING_WIDEN = 2;
-/** Anything else, lane by lane: copies, voice sums, missing voices. */
-export const MAPPING_GENERAL = 3;
+/** All voices are summed into one, mono or stereo. */
+export const MAPPING_SUM = 3;
+/** Anything else, lane by lane: missing voices, sides folded to one. */
+export const MAPPING_GENERAL = 4;
 
 export const ROLE_STEADY = 0;
 export const ROLE_LEAVING = 1;

@@ -1,7 +1,7 @@
 // The one adapter: adds what ends on a port or parameter, fits its shape, and maps it to plain units.
 import {
   ADAPTER_FADE, ADAPTER_GROUPS, ADAPTER_PARAM, ADAPTER_SIDES, ADAPTER_SIGNAL, ADAPTER_TERM_COUNT, ADAPTER_TERMS,
-  ADAPTER_VOICES, FADE_FRAMES, MAPPING_COPY, MAPPING_GENERAL, MAPPING_SAME, MAPPING_WIDEN, MODE_LINEAR, MODE_OCTAVES,
+  ADAPTER_VOICES, FADE_FRAMES, MAPPING_COPY, MAPPING_GENERAL, MAPPING_SAME, MAPPING_SUM, MAPPING_WIDEN, MODE_LINEAR, MODE_OCTAVES,
   MODE_SWITCH, MODE_TIME, PARAM_BASE, PARAM_FACTOR, PARAM_LISTED, PARAM_MAX, PARAM_MIN, PARAM_MODE, PARAM_MODULATED,
   PARAM_REMAINING, PARAM_SIGNAL, PARAM_SMOOTHING, PARAM_STEP, ROLE_ARRIVING, ROLE_LEAVING, ROLE_STEADY, SIGNAL_DATA, SIGNAL_STRIDES,
   TERM_AMOUNT, TERM_AMOUNT_REMAINING, TERM_AMOUNT_STEP, TERM_BYTES, TERM_MAPPING, TERM_ROLE, TERM_SOURCE,
@@ -146,7 +146,24 @@ function termIsConstant(term: usize, group: u32): bool {
     const x = v128.load(pointerTo(source, group >> 1, frame));
     return group & 1 ? v128.shuffle<i32>(x, x, 2, 2, 3, 3) : v128.shuffle<i32>(x, x, 0, 0, 1, 1);
   }
+  if (mapping == MAPPING_SUM) return voiceSum(term, source, frame);
   return gather(term, source, voices, sides, group, frame);
+}
+
+/** Sum of all voices of a source at a frame, in the first voice's lanes (both sides equal where it is mono). */
+// @ts-ignore: decorator
+@inline function voiceSum(term: usize, source: usize, frame: u32): v128 {
+  const lanes = load<u32>(term, TERM_SOURCE_VOICES) * load<u32>(term, TERM_SOURCE_SIDES);
+  let sum = splat(0);
+  for (let g: u32 = 0, groups = (lanes + 3) >> 2; g < groups; ++g) {
+    let x = v128.load(pointerTo(source, g, frame));
+    // Lanes beyond the last voice may hold anything.
+    if (((g + 1) << 2) > lanes) x = v128.and(x, i32x4.gt_s(i32x4.splat(<i32>(lanes - (g << 2))), i32x4(0, 1, 2, 3)));
+    sum = add(sum, x);
+  }
+  sum = add(sum, v128.shuffle<i32>(sum, sum, 2, 3, 0, 1));
+  if (load<u32>(term, TERM_SOURCE_SIDES) == 1) sum = add(sum, v128.shuffle<i32>(sum, sum, 1, 0, 3, 2));
+  return sum;
 }
 
 /** Weight of a term at a frame: its amount, moved over 15 ms, times its cross-fade. */
@@ -216,6 +233,30 @@ function mapRow(param: usize, row: usize, out: usize, factor: usize, frame: u32,
   }
 }
 
+/** True when a parameter's modulation is one steady cable of its own shape: then it is mapped in one pass. */
+// @ts-ignore: decorator
+@inline function isSimple(adapter: usize, terms: usize, count: u32): bool {
+  return count == 1 && load<u32>(terms, TERM_MAPPING) == MAPPING_SAME && load<i32>(terms, TERM_AMOUNT_REMAINING) <= 0
+    && (load<u32>(terms, TERM_ROLE) == ROLE_STEADY || load<i32>(adapter, ADAPTER_FADE) <= 0);
+}
+
+/** Maps amount × source to plain units in one pass. */
+function mapSimple(param: usize, source: usize, stride: usize, amount: v128, out: usize, frames: u32): void {
+  const mode = load<u32>(param, PARAM_MODE);
+  const low = splat(load<f32>(param, PARAM_MIN)), high = splat(load<f32>(param, PARAM_MAX)), base = splat(baseAt(param, 0));
+  if (mode == MODE_OCTAVES) {
+    for (let f: u32 = 0; f < frames; ++f) {
+      v128.store(out + (f << 4), clamp(mul(base, exp2(mul(amount, v128.load(source)))), low, high));
+      source += stride;
+    }
+    return;
+  }
+  for (let f: u32 = 0; f < frames; ++f) {
+    v128.store(out + (f << 4), mapped(mode, base, mul(amount, v128.load(source)), low, high));
+    source += stride;
+  }
+}
+
 /** Runs an adapter for one group. */
 function adaptGroup(adapter: usize, group: u32, frame: u32, frames: u32): void {
   const count = load<u32>(adapter, ADAPTER_TERM_COUNT);
@@ -228,6 +269,11 @@ function adaptGroup(adapter: usize, group: u32, frame: u32, frames: u32): void {
   const length = constant ? 1 : frames;
   const row = scratch(14);
   const out: usize = constant ? row : writeTo(signal, group, frame);
+  if (param && !factorSignal && !constant && load<i32>(param, PARAM_REMAINING) <= 0 && isSimple(adapter, terms, count)) {
+    const source = <usize>load<u32>(terms, TERM_SOURCE);
+    mapSimple(param, pointerTo(source, group, frame), strideOf(source, group), splat(weightAt(terms, 0, 0)), out, frames);
+    return;
+  }
   if (!count) v128.store(row, splat(0));
   for (let t: u32 = 0; t < count; ++t) accumulate(adapter, terms + t * TERM_BYTES, param ? row : out, group, frame, length, t == 0);
   if (param) {

@@ -4,6 +4,7 @@
 // same window: the gain has arrived when the peak does, without steps. Gains are summed as integers, so that a signal
 // under the ceiling passes untouched to the last bit. True peak: four-fold oversampling (ITU-R BS.1770-4, annex 2).
 import { sampleRate } from "./instance.as";
+import { splat } from "./simd.as";
 
 const PAIRS: u32 = 4;
 const WINDOW: u32 = 64;
@@ -23,12 +24,14 @@ const UNITY: i64 = 1 << 30;
 const buses: usize = memory.data(4 * 1024, 16);
 // Per pair: [0] x1 L,R f64; [16] y1 L,R f64; [32] released gain f32; [36] loud frames i32; [40] stopped u32;
 // [44] position u32; [48] sum i64; [56] limited frames u32; [60] fade f32;
-// [64] 16 recent samples L, [128] R; [192] needed gains 64; [448] released gains 64 (i32); [704] delay 128 stereo;
+// [1792] 16 recent samples L, twice in a row so that any 16 stand together, [1920] R; [192] needed gains 64; [448] released gains 64 (i32); [704] delay 128 stereo;
 // [1728] frames for which the window still has to be searched.
 const BUSY: usize = 1728;
+const RECENT_LEFT: usize = 1792, RECENT_RIGHT: usize = 1920;
 const PAIR_BYTES: usize = 2048;
 const states: usize = memory.data(4 * 2048, 16);
-const taps: usize = memory.data(4 * 3 * 12, 16);
+/** Per tap: weights at 1/4, 1/2 and 3/4 of a sample, and the sample itself. */
+const taps: usize = memory.data(16 * 12, 16);
 
 export function busOf(pair: u32): usize { return buses + min(pair, PAIRS - 1) * 1024; }
 export function clearBuses(frames: u32): void {
@@ -45,13 +48,14 @@ export function prepareGuard(): void {
       const window = 0.5 + 0.5 * Math.cos((Math.PI * x) / 6.5);
       const y = (Math.sin(Math.PI * x) / (Math.PI * x)) * window;
       sum += y;
-      store<f32>(taps + ((phase * 12 + t) << 2), <f32>y);
+      store<f32>(taps + (t << 4) + (phase << 2), <f32>y);
     }
     for (let t = 0; t < 12; ++t) {
-      const at = taps + ((phase * 12 + t) << 2);
+      const at = taps + (t << 4) + (phase << 2);
       store<f32>(at, <f32>(<f64>load<f32>(at) / sum));
     }
   }
+  store<f32>(taps + (5 << 4), 1, 12);
   for (let p: u32 = 0; p < PAIRS; ++p) resetGuard(p, 1);
 }
 
@@ -78,43 +82,78 @@ export function limitedFrames(pair: u32): u32 {
 }
 export function isStopped(pair: u32): u32 { return load<u32>(states + pair * PAIR_BYTES, 40); }
 
-/** Largest magnitude near the sample CENTRE frames back, between samples included. */
-function truePeak(history: usize, position: u32): f32 {
-  let peak = abs<f32>(load<f32>(history + (((position - CENTRE) & 15) << 2)));
-  for (let phase: u32 = 0; phase < 3; ++phase) {
-    let y: f32 = 0;
-    for (let t: u32 = 0; t < 12; ++t) y += load<f32>(taps + ((phase * 12 + t) << 2)) * load<f32>(history + (((position - 11 + t) & 15) << 2));
-    peak = max(peak, abs<f32>(y));
-  }
-  return peak;
+/** Largest magnitude around the sample CENTRE frames back, between samples included; `oldest` is 11 frames back. */
+function truePeak(oldest: usize): f32 {
+  let y = splat(0);
+  for (let t: usize = 0; t < 12; ++t) y = f32x4.add(y, f32x4.mul(v128.load(taps + (t << 4)), v128.load32_splat(oldest + (t << 2))));
+  y = f32x4.abs(y);
+  return max(max(f32x4.extract_lane(y, 0), f32x4.extract_lane(y, 1)), max(f32x4.extract_lane(y, 2), f32x4.extract_lane(y, 3)));
 }
 
+/** No 12-tap interpolator here has more than this much gain. */
+const GREATEST_GAIN: f32 = 2;
+
+/** Largest magnitude among the recent samples of both sides. */
 // @ts-ignore: decorator
-@inline function isFinite32(x: f32): bool { return x - x == 0; }
+@inline function loudestNear(s: usize): f32 {
+  let most = splat(0);
+  for (let i: usize = 0; i < 64; i += 16) most = f32x4.pmax(most, f32x4.pmax(f32x4.abs(v128.load(s + RECENT_LEFT + i)), f32x4.abs(v128.load(s + RECENT_RIGHT + i))));
+  return max(max(f32x4.extract_lane(most, 0), f32x4.extract_lane(most, 1)), max(f32x4.extract_lane(most, 2), f32x4.extract_lane(most, 3)));
+}
+
+/** True while nothing but the delay happens: no limiting, no fade, no stop, and nothing loud enough to start any. */
+function isAtRest(s: usize, bus: usize, frames: u32): bool {
+  if (load<u32>(s, 40) || load<f32>(s, 60) < 1 || load<u32>(s, BUSY) || load<i64>(s, 48) != UNITY * WINDOW || load<f32>(s, 32) != 1 || load<i32>(s, 36)) return false;
+  let most = splat(0);
+  for (let p = bus, end = bus + (frames << 3); p < end; p += 8) most = f32x4.pmax(most, f32x4.abs(v128.load64_zero(p)));
+  // The DC blocker may add up to as much again; NaN compares false.
+  const loudest = max(f32x4.extract_lane(most, 0), f32x4.extract_lane(most, 1));
+  return loudest < 0.4 && loudestNear(s) * GREATEST_GAIN <= CEILING * MARGIN;
+}
+
+/** DC blocker of both sides at once, in 64 bits: y = x - x1 + keep y1. Also keeps the delay and the recent samples. */
+function blockDc(s: usize, bus: usize, frames: u32, active: u32): void {
+  const keep = f64x2.splat(1.0 - (2.0 * Math.PI * DC_CORNER) / <f64>sampleRate), least = f64x2.splat(1e-15);
+  let x1 = v128.load(s), y1 = v128.load(s, 16);
+  let position = load<u32>(s, 44);
+  for (let f: u32 = 0; f < frames; ++f) {
+    let sides = v128.load64_zero(bus + (f << 3));
+    // A NaN or infinity is not equal to itself less itself.
+    sides = v128.and(sides, f32x4.eq(f32x4.sub(sides, sides), splat(0)));
+    const x = f64x2.promote_low_f32x4(sides);
+    y1 = f64x2.add(f64x2.sub(x, x1), f64x2.mul(keep, y1));
+    y1 = v128.and(y1, f64x2.gt(f64x2.abs(y1), least));
+    x1 = x;
+    const clean = active ? f32x4.demote_f64x2_zero(y1) : sides;
+    v128.store64_lane(s + 704 + ((position & 127) << 3), clean, 0);
+    const slot = (position & 15) << 2;
+    v128.store32_lane(s + RECENT_LEFT + slot, clean, 0);
+    v128.store32_lane(s + RECENT_LEFT + 64 + slot, clean, 0);
+    v128.store32_lane(s + RECENT_RIGHT + slot, clean, 1);
+    v128.store32_lane(s + RECENT_RIGHT + 64 + slot, clean, 1);
+    ++position;
+  }
+  v128.store(s, x1);
+  v128.store(s, y1, 16);
+}
 
 /** Guards one segment of a pair in place. `active` 0 leaves only the delay (same timing) and the stop. */
 export function guardOutput(pair: u32, frames: u32, active: u32): void {
   const s = states + pair * PAIR_BYTES, bus = busOf(pair);
-  const keep = 1.0 - (2.0 * Math.PI * DC_CORNER) / <f64>sampleRate;
+  if (isAtRest(s, bus, frames)) {
+    const position = load<u32>(s, 44);
+    blockDc(s, bus, frames, active);
+    for (let f: u32 = 0; f < frames; ++f) store<u64>(bus + (f << 3), load<u64>(s + 704 + (((position + f - GUARD_LATENCY) & 127) << 3)));
+    store<u32>(s, position + frames, 44);
+    return;
+  }
   const release: f32 = 1 / (RELEASE_SECONDS * sampleRate);
   const fadeStep: f32 = 1 / (0.02 * sampleRate);
   for (let f: u32 = 0; f < frames; ++f) {
-    const at = bus + (f << 3);
+    const here = bus + (f << 3);
     const position = load<u32>(s, 44);
-    let loudest: f32 = 0;
-    for (let side: u32 = 0; side < 2; ++side) {
-      let x = load<f32>(at + (side << 2));
-      if (!isFinite32(x)) x = 0;
-      loudest = max(loudest, abs<f32>(x));
-      let y = <f64>x - load<f64>(s + (side << 3)) + keep * load<f64>(s + (side << 3), 16);
-      if (abs<f64>(y) < 1e-15) y = 0;
-      store<f64>(s + (side << 3), <f64>x);
-      store<f64>(s + (side << 3), y, 16);
-      const clean: f32 = active ? <f32>y : x;
-      store<f32>(s + 64 + (side << 6) + ((position & 15) << 2), clean);
-      store<f32>(s + 704 + ((((position & 127) << 1) + side) << 2), clean);
-    }
-    guardLevel(s, loudest);
+    guardLevel(s, max(abs<f32>(load<f32>(here)), abs<f32>(load<f32>(here, 4))));
+    blockDc(s, here, 1, active);
     let gain: f32 = 1;
     if (active) gain = limiterGain(s, position, release);
     let fade = load<f32>(s, 60);
@@ -122,8 +161,8 @@ export function guardOutput(pair: u32, frames: u32, active: u32): void {
     else if (fade < 1) fade = min(fade + fadeStep, 1);
     store<f32>(s, fade, 60);
     const out = s + 704 + (((position - GUARD_LATENCY) & 127) << 3);
-    store<f32>(at, load<f32>(out) * gain * fade);
-    store<f32>(at, load<f32>(out, 4) * gain * fade, 4);
+    store<f32>(here, load<f32>(out) * gain * fade);
+    store<f32>(here, load<f32>(out, 4) * gain * fade, 4);
     store<u32>(s, position + 1, 44);
   }
 }
@@ -131,14 +170,16 @@ export function guardOutput(pair: u32, frames: u32, active: u32): void {
 /** Stops the sound when it stays far too loud before the guard. */
 function guardLevel(s: usize, loudest: f32): void {
   const loud = load<i32>(s, 36);
-  const now = loudest > STOP_LEVEL ? loud + 1 : max(loud - 4, 0);
+  const now = loudest > STOP_LEVEL || loudest != loudest ? loud + 1 : max(loud - 4, 0);
   store<i32>(s, now, 36);
   if (now > <i32>(STOP_SECONDS * sampleRate)) store<u32>(s, 1, 40);
 }
 
 function limiterGain(s: usize, position: u32, release: f32): f32 {
-  const peak = max(truePeak(s + 64, position), truePeak(s + 128, position));
   const limit: f32 = CEILING * MARGIN;
+  // Between samples a signal cannot pass its largest sample times the sum of the taps' magnitudes.
+  let peak: f32 = 0;
+  if (loudestNear(s) * GREATEST_GAIN > limit) peak = max(truePeak(s + RECENT_LEFT + (((position - 11) & 15) << 2)), truePeak(s + RECENT_RIGHT + (((position - 11) & 15) << 2)));
   const need: f32 = peak > limit ? limit / peak : 1;
   const slot = position & (WINDOW - 1);
   store<f32>(s + 192 + (slot << 2), need);

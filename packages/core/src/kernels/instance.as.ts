@@ -82,6 +82,7 @@ export function setTransport(position: f64, perFrame: f64, isRunning: u32, start
 
 /** Writes one value for all frames: as a constant, or frame by frame inside a loop. */
 export function writeConstant(signal: usize, group: u32, frame: u32, frames: u32, value: v128): void {
+  if (!load<u32>(signal, SIGNAL_WANTED)) return;
   const data = <usize>load<u32>(signal, SIGNAL_DATA) + group * load<u32>(signal, SIGNAL_GROUP_STRIDE);
   if (load<u32>(signal, SIGNAL_FIXED)) {
     store<u32>(signal + (group << 2), 16, SIGNAL_STRIDES);

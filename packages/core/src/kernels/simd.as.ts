@@ -32,21 +32,37 @@
   return i32x4.all_true(i32x4.eq(x, v128.shuffle<i32>(x, x, 0, 0, 0, 0)));
 }
 
+/**
+ * Constants of the vector functions, read with load32_splat: engines build a v128.const anew from two 64-bit immediates
+ * at every use and in every round of a loop, a broadcasting load costs next to nothing.
+ */
+const EXP2: usize = memory.data<f32>([-126, 126, 12582912, 1.5252734e-5, 1.5403530e-4, 1.3333558e-3, 9.6181291e-3, 5.5504109e-2, 2.4022651e-1, 6.9314718e-1, 1], 16);
+const EXPONENT_BIAS: usize = memory.data<i32>([127], 16);
+const SINE: usize = memory.data<f32>([0.5, 6.283185307, 1.6059044e-10, -2.5052108e-8, 2.7557319e-6, -1.9841270e-4, 8.3333333e-3, -1.6666667e-1, 1, -0], 16);
+
+/** A constant from a table in memory, in all lanes. */
+// @ts-ignore: decorator
+@inline export function at(table: usize, index: usize): v128 { return v128.load32_splat(table + (index << 2)); }
+
+/** Constants kernels keep in registers over a loop: 1, -0 (the sign bit), 0.5, 1 / 2^32, 1 / 2^31. */
+export const COMMON: usize = memory.data<f32>([1, -0, 0.5, 2.3283064365386963e-10, 4.656612873077393e-10], 16);
+export const ONE: usize = 0, SIGN: usize = 1, HALF: usize = 2, PER_CYCLE: usize = 3, PER_HALF_CYCLE: usize = 4;
+
 /** 2^x, |x| < 126. Relative error below 2e-7. Taylor series of e^(f ln 2), |f| <= 1/2. */
-export function exp2(x: v128): v128 {
-  const limited = clamp(x, splat(-126), splat(126));
-  const whole = f32x4.nearest(limited);
-  const f = sub(limited, whole);
-  let y = splat(1.5252734e-5);
-  y = madd(y, f, splat(1.5403530e-4));
-  y = madd(y, f, splat(1.3333558e-3));
-  y = madd(y, f, splat(9.6181291e-3));
-  y = madd(y, f, splat(5.5504109e-2));
-  y = madd(y, f, splat(2.4022651e-1));
-  y = madd(y, f, splat(6.9314718e-1));
-  y = madd(y, f, splat(1));
-  const scale = i32x4.shl(i32x4.add(i32x4.trunc_sat_f32x4_s(whole), i32x4.splat(127)), 23);
-  return mul(y, scale);
+// @ts-ignore: decorator
+@inline export function exp2(x: v128): v128 {
+  const limited = clamp(x, at(EXP2, 0), at(EXP2, 1));
+  // Adding 1.5 * 2^23 rounds to the nearest whole number and leaves it in the low bits: far cheaper than converting.
+  const shifted = add(limited, at(EXP2, 2));
+  const f = sub(limited, sub(shifted, at(EXP2, 2)));
+  let y = madd(at(EXP2, 3), f, at(EXP2, 4));
+  y = madd(y, f, at(EXP2, 5));
+  y = madd(y, f, at(EXP2, 6));
+  y = madd(y, f, at(EXP2, 7));
+  y = madd(y, f, at(EXP2, 8));
+  y = madd(y, f, at(EXP2, 9));
+  y = madd(y, f, at(EXP2, 10));
+  return mul(y, i32x4.shl(i32x4.add(shifted, at(EXPONENT_BIAS, 0)), 23));
 }
 
 /** log2(x), x > 0 (smaller than 1e-38 counts as that). Absolute error below 2e-7 near 1, 4e-7 else. */
@@ -70,30 +86,18 @@ export function log2(x: v128): v128 {
 // @ts-ignore: decorator
 @inline export function sineOfCycles(p: v128): v128 {
   // Fold to a quarter cycle, where the odd Taylor series of degree 13 is exact to 32 bits.
-  const sign = v128.and(p, splat(-0));
-  const a = f32x4.abs(p);
-  const q = v128.or(lower(a, sub(splat(0.5), a)), sign);
-  const x = mul(q, splat(6.283185307));
+  const sign = v128.and(p, at(SINE, 9));
+  const a = v128.andnot(p, at(SINE, 9));
+  const q = v128.or(lower(a, sub(at(SINE, 0), a)), sign);
+  const x = mul(q, at(SINE, 1));
   const x2 = mul(x, x);
-  let y = splat(1.6059044e-10);
-  y = madd(y, x2, splat(-2.5052108e-8));
-  y = madd(y, x2, splat(2.7557319e-6));
-  y = madd(y, x2, splat(-1.9841270e-4));
-  y = madd(y, x2, splat(8.3333333e-3));
-  y = madd(y, x2, splat(-1.6666667e-1));
-  y = madd(y, x2, splat(1));
+  let y = madd(at(SINE, 2), x2, at(SINE, 3));
+  y = madd(y, x2, at(SINE, 4));
+  y = madd(y, x2, at(SINE, 5));
+  y = madd(y, x2, at(SINE, 6));
+  y = madd(y, x2, at(SINE, 7));
+  y = madd(y, x2, at(SINE, 8));
   return mul(x, y);
-}
-
-/** tan(pi u), u within 0..0.4999. Relative error below 4e-7. Continued fraction at half the angle. */
-// @ts-ignore: decorator
-@inline export function tangentOfHalfCycles(u: v128): v128 {
-  const y = mul(u, splat(1.5707963268));
-  const y2 = mul(y, y);
-  const n = mul(y, madd(sub(y2, splat(105)), y2, splat(945)));
-  const d = madd(madd(y2, splat(15), splat(-420)), y2, splat(945));
-  // tan 2y = 2 tan y / (1 - tan^2 y), written with one division.
-  return div(mul(add(n, n), d), mul(sub(d, n), add(d, n)));
 }
 
 /** tanh x. Absolute error below 3e-7. */

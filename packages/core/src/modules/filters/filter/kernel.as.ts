@@ -3,7 +3,7 @@
 // modulation (Zavalishin, The Art of VA Filter Design; Simper, linear trapezoidal SVF, 2013).
 import * as P from "../../../generated/filter.as";
 import { choiceOf, groupsOf, isCabled, isConstant, isWanted, pointerTo, sampleRate, scratch, signalAt, stateOf, strideOf, writeConstant, writeTo } from "../../../kernels/instance.as";
-import { add, clamp, div, exp2, higher, lower, madd, mul, splat, sub, tangentOfHalfCycles } from "../../../kernels/simd.as";
+import { add, at, clamp, div, exp2, higher, lower, madd, mul, splat, sub } from "../../../kernels/simd.as";
 import { drivenSample } from "../../../kernels/saturate.as";
 
 /** 1/Q = 2 (1 - resonance), Q at most 500. */
@@ -11,15 +11,34 @@ const LEAST_DAMPING: f32 = 0.002;
 /** Cutoff may not reach Nyquist, where the tangent has its pole. */
 const HIGHEST: f32 = 0.495;
 const OUTPUTS: u32 = 6;
+/** pi/2, the continued fraction's coefficients, 1. */
+const TANGENT: usize = memory.data<f32>([1.5707963268, 105, 945, 15, 420, 1], 16);
 /** Scratch rows: the coefficients of a moving filter, and its driven input. */
 const G = 0, A1 = 1, K = 2, INPUT = 3, BETWEEN = 4;
 
-/** g = tan(pi f / rate) of cutoff and tracked pitch. */
+/** Share of the sample rate the filter is set to: cutoff and tracked pitch. */
 // @ts-ignore: decorator
-@inline function warped(cutoff: v128, tracking: v128, pitch: v128, tracks: bool): v128 {
+@inline function shareOf(cutoff: v128, tracking: v128, pitch: v128, tracks: bool): v128 {
   let f = cutoff;
   if (tracks) f = mul(f, exp2(mul(tracking, pitch)));
-  return tangentOfHalfCycles(clamp(mul(f, splat(1 / sampleRate)), splat(1e-6), splat(HIGHEST)));
+  return clamp(mul(f, splat(1 / sampleRate)), splat(1e-6), splat(HIGHEST));
+}
+
+/**
+ * Stores g = tan(pi u) and a1 = 1 / (1 + g (g + k)), both from one division. The tangent of half the angle is a
+ * continued fraction n/d (relative error below 4e-7), and tan 2y = 2nd / (d^2 - n^2).
+ */
+// @ts-ignore: decorator
+@inline function storeCoefficients(u: v128, k: v128, g: usize, a1: usize): void {
+  const y = mul(u, at(TANGENT, 0));
+  const y2 = mul(y, y);
+  const n = mul(y, madd(sub(y2, at(TANGENT, 1)), y2, at(TANGENT, 2)));
+  const d = madd(sub(mul(y2, at(TANGENT, 3)), at(TANGENT, 4)), y2, at(TANGENT, 2));
+  const top = mul(add(n, n), d), bottom = mul(sub(d, n), add(d, n));
+  const rest = madd(top, madd(k, bottom, top), mul(bottom, bottom));
+  const q = div(at(TANGENT, 5), mul(bottom, rest));
+  v128.store(g, mul(mul(top, rest), q));
+  v128.store(a1, mul(mul(mul(bottom, bottom), bottom), q));
 }
 
 /** Combines the states of one section into the output of a type: 0 low, 1 band, 2 high, 3 notch, 4 peak, 5 morph. */
@@ -96,12 +115,10 @@ function processGroup(instance: usize, g: u32, frame: u32, frames: u32): void {
   const moving = (sCutoff | sResonance | (tracks ? sTracking | sPitch : 0)) != 0;
   const gs = scratch(G), as = scratch(A1), ks = scratch(K);
   for (let f: u32 = 0, n: u32 = moving ? frames : 1; f < n; ++f) {
-    const gg = warped(v128.load(pCutoff), v128.load(pTracking), v128.load(pPitch), tracks);
     const r = v128.load(pResonance);
     const k = higher(sub(splat(2), add(r, r)), splat(LEAST_DAMPING));
-    v128.store(gs + (f << 4), gg);
     v128.store(ks + (f << 4), k);
-    v128.store(as + (f << 4), div(splat(1), madd(gg, add(gg, k), splat(1))));
+    storeCoefficients(shareOf(v128.load(pCutoff), v128.load(pTracking), v128.load(pPitch), tracks), k, gs + (f << 4), as + (f << 4));
     pCutoff += sCutoff; pResonance += sResonance; pTracking += sTracking; pPitch += sPitch;
   }
   const stride: usize = moving ? 16 : 0;

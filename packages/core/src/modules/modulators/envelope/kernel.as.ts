@@ -1,15 +1,16 @@
 // Envelope: a stage and a 32-bit position per lane; the level is a closed form of both, so nothing drifts.
 import * as P from "../../../generated/envelope.as";
-import { choiceOf, groupsOf, isCabled, isConstant, isWanted, pointerTo, sampleRate, scratch, signalAt, stateOf, strideOf, writeConstant, writeTo } from "../../../kernels/instance.as";
-import { add, div, exp2, lane, madd, mul, select, splat, sub } from "../../../kernels/simd.as";
+import { choiceOf, groupsOf, isCabled, isConstant, isWanted, pointerTo, sampleRate, scratch, signalAt, stateOf, strideOf, time, writeConstant, writeTo } from "../../../kernels/instance.as";
+import { add, at, COMMON, div, exp2, lane, madd, mul, ONE, PER_HALF_CYCLE, select, splat, sub } from "../../../kernels/simd.as";
 
 const IDLE = 0, DELAY = 1, ATTACK = 2, HOLD = 3, DECAY = 4, SUSTAIN = 5, RELEASE = 6;
 const TO_FIXED: f32 = 4294967296.0;
-const FROM_FIXED: f32 = 1.0 / 4294967296.0;
 /** k = 6 curve, in octaves of e: f(x) = (1 - e^-kx) / (1 - e^-k). */
 const CURVE_OCTAVES: f32 = 8.65617025;
-/** Flatter than this the curve is a straight line to 13 bits, and the quotient would lose digits. */
-const LEAST_CURVE: f32 = 0.0015;
+/** Flatter than this the curve is a straight line to a part in two thousand, and the quotient would lose digits. */
+const LEAST_CURVE: f32 = 0.005;
+/** Frames between exact values of a curve. */
+const ANCHOR: u32 = 32;
 /** Rounds segment lengths so that one of exactly n samples ends after n, in 32-bit arithmetic. */
 const EAGER: f32 = 1.0000002;
 /** No sample passes more than this many segments of no length (a looped envelope may have only such). */
@@ -17,20 +18,20 @@ const MOST_STEPS = 8;
 const END_SECONDS: f32 = 0.001;
 
 // Vectors of the present segments, refreshed when a stage or a moving parameter changes.
-let step: v128 = i32x4.splat(0), target: v128 = f32x4.splat(0), bend: v128 = f32x4.splat(0), norm: v128 = f32x4.splat(0);
+let step: v128 = i32x4.splat(0), target: v128 = f32x4.splat(0), bend: v128 = f32x4.splat(0), norm: v128 = f32x4.splat(0), straight: v128 = i32x4.splat(0);
 
 // @ts-ignore: decorator
-@inline function at(instance: usize, param: usize, g: u32, frame: u32): v128 { return v128.load(pointerTo(signalAt(instance, param), g, frame)); }
+@inline function valueOf(instance: usize, param: usize, g: u32, frame: u32): v128 { return v128.load(pointerTo(signalAt(instance, param), g, frame)); }
 // @ts-ignore: decorator
 @inline function when(stages: v128, stage: i32): v128 { return i32x4.eq(stages, i32x4.splat(stage)); }
 
 /** Segment lengths of every lane in frames. */
 function lengthsOf(instance: usize, g: u32, frame: u32, stages: v128): v128 {
-  let t = v128.and(when(stages, DELAY), at(instance, P.PARAM_DELAY, g, frame));
-  t = v128.or(t, v128.and(when(stages, ATTACK), at(instance, P.PARAM_ATTACK, g, frame)));
-  t = v128.or(t, v128.and(when(stages, HOLD), at(instance, P.PARAM_HOLD, g, frame)));
-  t = v128.or(t, v128.and(when(stages, DECAY), at(instance, P.PARAM_DECAY, g, frame)));
-  t = v128.or(t, v128.and(when(stages, RELEASE), at(instance, P.PARAM_RELEASE, g, frame)));
+  let t = v128.and(when(stages, DELAY), valueOf(instance, P.PARAM_DELAY, g, frame));
+  t = v128.or(t, v128.and(when(stages, ATTACK), valueOf(instance, P.PARAM_ATTACK, g, frame)));
+  t = v128.or(t, v128.and(when(stages, HOLD), valueOf(instance, P.PARAM_HOLD, g, frame)));
+  t = v128.or(t, v128.and(when(stages, DECAY), valueOf(instance, P.PARAM_DECAY, g, frame)));
+  t = v128.or(t, v128.and(when(stages, RELEASE), valueOf(instance, P.PARAM_RELEASE, g, frame)));
   return mul(t, splat(sampleRate));
 }
 
@@ -39,27 +40,95 @@ function refresh(instance: usize, g: u32, frame: u32, state: usize): void {
   const resting = v128.or(when(stages, IDLE), when(stages, SUSTAIN));
   const fixed = div(splat(TO_FIXED * EAGER), lengthsOf(instance, g, frame, stages));
   step = v128.andnot(i32x4.trunc_sat_f32x4_u(fixed), resting);
-  const sustained = mul(at(instance, P.PARAM_SUSTAIN, g, frame), peak);
+  const sustained = mul(valueOf(instance, P.PARAM_SUSTAIN, g, frame), peak);
   const from = select(sustained, v128.load(state + P.STATE_FROM), when(stages, SUSTAIN));
   v128.store(state + P.STATE_FROM, from);
   const toPeak = v128.or(when(stages, ATTACK), when(stages, HOLD));
   target = select(from, splat(0), v128.or(when(stages, DELAY), when(stages, SUSTAIN)));
   target = select(peak, target, toPeak);
   target = select(sustained, target, when(stages, DECAY));
-  let curve = v128.and(when(stages, ATTACK), at(instance, P.PARAM_ATTACKCURVE, g, frame));
-  curve = v128.or(curve, v128.and(when(stages, DECAY), at(instance, P.PARAM_DECAYCURVE, g, frame)));
-  curve = v128.or(curve, v128.and(when(stages, RELEASE), at(instance, P.PARAM_RELEASECURVE, g, frame)));
+  let curve = v128.and(when(stages, ATTACK), valueOf(instance, P.PARAM_ATTACKCURVE, g, frame));
+  curve = v128.or(curve, v128.and(when(stages, DECAY), valueOf(instance, P.PARAM_DECAYCURVE, g, frame)));
+  curve = v128.or(curve, v128.and(when(stages, RELEASE), valueOf(instance, P.PARAM_RELEASECURVE, g, frame)));
   bend = mul(curve, splat(-CURVE_OCTAVES));
   norm = div(splat(1), sub(splat(1), exp2(bend)));
+  straight = f32x4.lt(f32x4.abs(bend), splat(LEAST_CURVE));
+  anchorChanged(state);
 }
 
-// @ts-ignore: decorator
-@inline function levelNow(state: usize): v128 {
-  const x = mul(f32x4.convert_i32x4_u(v128.load(state + P.STATE_POSITION)), splat(FROM_FIXED));
-  const curved = mul(sub(splat(1), exp2(mul(bend, x))), norm);
-  const s = select(x, curved, f32x4.lt(f32x4.abs(bend), splat(LEAST_CURVE)));
-  const from = v128.load(state + P.STATE_FROM);
-  return madd(sub(target, from), s, from);
+/** Frames until the first of the four segments ends, at least 1. */
+function framesToEnd(position: v128): u32 {
+  v128.store(scratch(6), position);
+  v128.store(scratch(6), step, 16);
+  let least: u32 = 128;
+  for (let k: usize = 0; k < 16; k += 4) {
+    const s = load<u32>(scratch(6) + k, 16);
+    if (s) least = min(least, <u32>min<u64>((<u64>0xffffffff - <u64>load<u32>(scratch(6) + k)) / <u64>s + 1, 128));
+  }
+  return max(least, 1);
+}
+
+/** Takes 2^(bend x) anew, in the lanes of `where`; straight lanes keep x itself. */
+function anchor(state: usize, where: v128): void {
+  const x = mul(f32x4.convert_i32x4_s(i32x4.shr_u(v128.load(state + P.STATE_POSITION), 1)), at(COMMON, PER_HALF_CYCLE));
+  v128.store(state + P.STATE_CURVENOW, select(select(x, exp2(mul(bend, x)), straight), v128.load(state + P.STATE_CURVENOW), where));
+}
+
+/** Lanes whose curve or speed changed since they were last anchored are anchored again. */
+function anchorChanged(state: usize): void {
+  const changed = v128.or(f32x4.ne(bend, v128.load(state + P.STATE_BENDBEFORE)), i32x4.ne(step, v128.load(state + P.STATE_STEPBEFORE)));
+  if (!v128.any_true(changed)) return;
+  anchor(state, changed);
+  v128.store(state + P.STATE_BENDBEFORE, bend);
+  v128.store(state + P.STATE_STEPBEFORE, step);
+}
+
+/**
+ * Writes `frames` levels and moves the positions on; marks the lanes whose position wrapped at the last of them.
+ * y = a + b c, where c runs on as c r + d from anchors on absolute multiples of ANCHOR frames (and where something
+ * changed): exact to 1e-6 of the span however long the segment, and the same for every block size.
+ */
+function runSegments(state: usize, out: usize, frame: u32, frames: u32): void {
+  const from = v128.load(state + P.STATE_FROM), span = sub(target, from), s = step;
+  const curvedSpan = mul(span, norm);
+  const a = select(from, add(from, curvedSpan), straight), b = select(span, f32x4.neg(curvedSpan), straight);
+  const dx = mul(f32x4.convert_i32x4_s(i32x4.shr_u(s, 1)), at(COMMON, PER_HALF_CYCLE));
+  const r = select(at(COMMON, ONE), exp2(mul(bend, dx)), straight), d = v128.and(dx, straight);
+  let position = v128.load(state + P.STATE_POSITION), before = position, c = v128.load(state + P.STATE_CURVENOW), y = from;
+  for (let done: u32 = 0; done < frames;) {
+    const absolute = time + frame + done;
+    if ((absolute & (ANCHOR - 1)) == 0) {
+      v128.store(state + P.STATE_POSITION, position);
+      v128.store(state + P.STATE_CURVENOW, c);
+      anchor(state, i32x4.splat(-1));
+      c = v128.load(state + P.STATE_CURVENOW);
+    }
+    const length = min(frames - done, ANCHOR - (absolute & (ANCHOR - 1)));
+    for (let end = out + (length << 4); out < end; out += 16) {
+      y = madd(b, c, a);
+      v128.store(out, y);
+      c = madd(c, r, d);
+      before = position;
+      position = i32x4.add(position, s);
+    }
+    done += length;
+  }
+  v128.store(state + P.STATE_CURVENOW, c);
+  v128.store(state + P.STATE_VALUE, y);
+  v128.store(state + P.STATE_POSITION, position);
+  v128.store(state + P.STATE_ENDED, i32x4.lt_u(position, before));
+  v128.store(state + P.STATE_AGE, i32x4.add(v128.load(state + P.STATE_AGE), i32x4.splat(<i32>frames)));
+}
+
+/** Writes the end triggers of `frames` and counts them down. */
+function countEnds(state: usize, out: usize, frames: u32): void {
+  let left = v128.load(state + P.STATE_ENDLEFT);
+  for (let end = out + (frames << 4); out < end; out += 16) {
+    const sounding = i32x4.gt_s(left, i32x4.splat(0));
+    v128.store(out, v128.and(sounding, splat(1)));
+    left = i32x4.add(left, sounding);
+  }
+  v128.store(state + P.STATE_ENDLEFT, left);
 }
 
 // @ts-ignore: decorator
@@ -169,9 +238,9 @@ function processGroup(instance: usize, g: u32, frame: u32, frames: u32): void {
     && !v128.any_true(v128.xor(f32x4.gt(v128.load(pGate), half), f32x4.gt(gateBefore, half)))
     && !v128.any_true(v128.andnot(f32x4.gt(v128.load(pTrigger), half), f32x4.gt(triggerBefore, half)));
   const length: u32 = still ? 1 : frames;
-  for (let f: u32 = 0; f < length; ++f) {
+  const calm = !moves && sGate == 0 && sTrigger == 0;
+  for (let f: u32 = 0; f < length;) {
     const g0 = v128.load(pGate + f * sGate), t0 = v128.load(pTrigger + f * sTrigger);
-    // Positions point at this frame; one that wrapped on the way here has ended its segment.
     const ended = v128.load(state + P.STATE_ENDED);
     const edges = v128.or(v128.xor(f32x4.gt(g0, half), f32x4.gt(gateBefore, half)), v128.andnot(f32x4.gt(t0, half), f32x4.gt(triggerBefore, half)));
     if (v128.any_true(v128.or(ended, edges))) {
@@ -179,23 +248,17 @@ function processGroup(instance: usize, g: u32, frame: u32, frames: u32): void {
       v128.store(state + P.STATE_TRIGGERBEFORE, triggerBefore);
       transitions(instance, g, frame + f, state, ended, g0, t0);
       refresh(instance, g, frame + f, state);
+      anchor(state, i32x4.splat(-1));
     } else if (moves) {
       refresh(instance, g, frame + f, state);
     }
     gateBefore = g0;
     triggerBefore = t0;
-    const y = levelNow(state);
-    v128.store(state + P.STATE_VALUE, y);
-    v128.store(levels + (f << 4), y);
-    const left = v128.load(state + P.STATE_ENDLEFT);
-    const sounding = i32x4.gt_s(left, i32x4.splat(0));
-    v128.store(ends + (f << 4), v128.and(sounding, splat(1)));
-    v128.store(state + P.STATE_ENDLEFT, i32x4.add(left, sounding));
-    v128.store(state + P.STATE_AGE, i32x4.add(v128.load(state + P.STATE_AGE), i32x4.splat(1)));
-    const position = v128.load(state + P.STATE_POSITION);
-    const next = i32x4.add(position, step);
-    v128.store(state + P.STATE_ENDED, i32x4.lt_u(next, position));
-    v128.store(state + P.STATE_POSITION, next);
+    // Nothing can happen before the first segment ends: that stretch runs without looking.
+    const stretch = calm ? min(length - f, framesToEnd(v128.load(state + P.STATE_POSITION))) : 1;
+    runSegments(state, levels + (f << 4), frame + f, stretch);
+    countEnds(state, ends + (f << 4), stretch);
+    f += stretch;
   }
   v128.store(state + P.STATE_GATEBEFORE, gateBefore);
   v128.store(state + P.STATE_TRIGGERBEFORE, triggerBefore);

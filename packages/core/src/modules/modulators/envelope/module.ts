@@ -14,6 +14,6 @@ export const envelope: ModuleDescription = {
     number('attackCurve', -1, 1, 0.2, ''), number('decayCurve', -1, 1, 0.6, ''), number('releaseCurve', -1, 1, 0.6, ''),
     choice('retrigger', ['on', 'legato']), toggle('loop', false), share('velocityAmount', 0),
   ],
-  state: { kept: ['stage', 'position', 'from', 'value', 'peak', 'gateBefore', 'triggerBefore', 'endLeft', 'heldStage', 'heldPosition', 'heldFrom', 'age', 'ended'] },
+  state: { kept: ['stage', 'position', 'from', 'value', 'peak', 'gateBefore', 'triggerBefore', 'endLeft', 'heldStage', 'heldPosition', 'heldFrom', 'age', 'ended', 'curveNow', 'bendBefore', 'stepBefore'] },
   bound: 15, sounds: true,
 }

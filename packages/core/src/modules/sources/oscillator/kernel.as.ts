@@ -7,13 +7,12 @@ import {
   choiceOf, groupsOf, isCabled, isConstant, isWanted, laneSeedsOf, numberOf, pointerTo, sampleRate, scratch, signalAt,
   stateOf, strideOf, writeTo,
 } from "../../../kernels/instance.as";
-import { add, bipolar, clamp, div, exp2, higher, madd, mixBits, mul, select, sineOfCycles, splat, sub } from "../../../kernels/simd.as";
-import { lookUp, slopeTable, stepTable, STEP_REACH } from "../../../kernels/tables.as";
+import { add, at, bipolar, clamp, COMMON, div, exp2, higher, madd, mixBits, mul, ONE, PER_CYCLE, select, SIGN, sineOfCycles, splat, sub } from "../../../kernels/simd.as";
+import { lookUp, slopeTable, stepLimits, stepTable, STEP_REACH } from "../../../kernels/tables.as";
 import { runSynced } from "./sync.as";
 
 const C4: f32 = 261.6256;
 const TO_FIXED: f32 = 4294967296.0;
-const FROM_FIXED: f32 = 1.0 / 4294967296.0;
 /** Drift at 1 wanders this far, in octaves (15 cents), around twice in three seconds. */
 const DRIFT_OCTAVES: f32 = 0.0125;
 const DRIFT_RATE: f32 = 0.7;
@@ -63,7 +62,8 @@ function runPhases(instance: usize, g: u32, frame: u32, frames: u32, wantSub: bo
   let before = v128.load(state + P.STATE_PHASEBEFORE);
   let increment = splat(0), stepHigh = splat(0), stepLow = splat(0);
   const phases = scratch(PHASES), increments = scratch(INCREMENTS), subphases = scratch(SUBPHASES);
-  for (let f: u32 = 0; f < frames; ++f) {
+  const length: u32 = steady && !modulated && !wantSub ? 1 : frames;
+  for (let f: u32 = 0; f < length; ++f) {
     if (f == 0 || !steady) {
       let x = madd(v128.load(pSemitones), splat(1.0 / 12.0), v128.load(pOctave));
       x = madd(v128.load(pFine), splat(1.0 / 1200.0), x);
@@ -79,19 +79,19 @@ function runPhases(instance: usize, g: u32, frame: u32, frames: u32, wantSub: bo
       stepHigh = i32x4.trunc_sat_f32x4_s(whole);
       stepLow = i32x4.trunc_sat_f32x4_u(mul(sub(fixed, whole), splat(TO_FIXED)));
     }
-    const at = f << 4;
+    const row = f << 4;
     if (modulated) {
       const moved = v128.load(pPhase);
       const wrapped = sub(moved, f32x4.nearest(moved));
       const offset = i32x4.trunc_sat_f32x4_s(mul(wrapped, splat(TO_FIXED)));
-      v128.store(phases + at, i32x4.add(high, offset));
-      v128.store(increments + at, add(increment, sub(moved, before)));
+      v128.store(phases + row, i32x4.add(high, offset));
+      v128.store(increments + row, add(increment, sub(moved, before)));
       before = moved;
     } else {
-      v128.store(phases + at, high);
-      v128.store(increments + at, increment);
+      v128.store(phases + row, high);
+      v128.store(increments + row, increment);
     }
-    if (wantSub) v128.store(subphases + at, v128.or(i32x4.shl(cycle, 31), i32x4.shr_u(high, 1)));
+    if (wantSub) v128.store(subphases + row, v128.or(i32x4.shl(cycle, 31), i32x4.shr_u(high, 1)));
     const nextLow = i32x4.add(low, stepLow);
     const carry = u32x4Below(nextLow, low);
     const first = i32x4.add(high, stepHigh);
@@ -105,6 +105,13 @@ function runPhases(instance: usize, g: u32, frame: u32, frames: u32, wantSub: bo
     pPitch += sPitch; pFm += sFm; pHz += sHz; pPhase += sPhase; pOctave += sOctave; pSemitones += sSemitones; pFine += sFine;
     pTracking += sTracking; pBase += sBase; pFactor += sFactor; pDrift += sDrift;
   }
+  // The common case: nothing moves, only the phase runs on.
+  for (let p = phases + (length << 4), end = phases + (frames << 4); p < end; p += 16) {
+    v128.store(p, high);
+    const nextLow = i32x4.add(low, stepLow);
+    high = i32x4.sub(i32x4.add(high, stepHigh), u32x4Below(nextLow, low));
+    low = nextLow;
+  }
   v128.store(state + P.STATE_HIGH, high);
   v128.store(state + P.STATE_LOW, low);
   v128.store(state + P.STATE_CYCLE, cycle);
@@ -115,10 +122,10 @@ function runPhases(instance: usize, g: u32, frame: u32, frames: u32, wantSub: bo
 // @ts-ignore: decorator
 @inline function u32x4Below(a: v128, b: v128): v128 { return i32x4.lt_u(a, b); }
 // @ts-ignore: decorator
-@inline function signed(phase: v128): v128 { return mul(f32x4.convert_i32x4_s(phase), splat(FROM_FIXED)); }
+@inline function signed(phase: v128): v128 { return mul(f32x4.convert_i32x4_s(phase), at(COMMON, PER_CYCLE)); }
 /** 1 with the sign of u. */
 // @ts-ignore: decorator
-@inline function signOf(u: v128): v128 { return v128.or(v128.and(u, splat(-0)), splat(1)); }
+@inline function signOf(u: v128): v128 { return v128.or(v128.and(u, at(COMMON, SIGN)), at(COMMON, ONE)); }
 
 /** Largest increment of a row, any lane: how many corners can be near at once. */
 function widest(increments: usize, frames: u32, constant: bool): f32 {
@@ -167,10 +174,32 @@ function writeSine(out: usize, level: usize, levelStride: usize, frames: u32): v
   }
 }
 
+/** A saw of constant pitch with at most one corner near: the case that counts. */
+function writeSteadySaw(out: usize, level: usize, levelStride: usize, frames: u32, inverse: v128): void {
+  const reach = at(stepLimits, 0), unit = at(COMMON, PER_CYCLE), signs = at(COMMON, SIGN), one = at(COMMON, ONE);
+  for (let p = scratch(PHASES), end = p + (frames << 4); p < end; p += 16) {
+    const s = mul(f32x4.convert_i32x4_s(v128.load(p)), unit);
+    const direction = v128.or(v128.and(s, signs), one);
+    let y = sub(add(s, s), direction);
+    const size = mul(f32x4.abs(s), inverse);
+    if (v128.any_true(f32x4.lt(size, reach))) {
+      const lacking = mul(direction, lookUp(stepTable, size));
+      y = add(y, add(lacking, lacking));
+    }
+    v128.store(out, mul(v128.load(level), y));
+    out += 16;
+    level += levelStride;
+  }
+}
+
 function writeSaw(out: usize, level: usize, levelStride: usize, frames: u32, constant: bool): void {
   const phases = scratch(PHASES), increments = scratch(INCREMENTS);
   const corners = cornersFor(widest(increments, frames, constant));
   let inverse = inverseOf(v128.load(increments));
+  if (constant && corners == 0) {
+    writeSteadySaw(out, level, levelStride, frames, inverse);
+    return;
+  }
   for (let f: u32 = 0; f < frames; ++f) {
     if (!constant) inverse = inverseOf(v128.load(increments + (f << 4)));
     const s = signed(v128.load(phases + (f << 4)));

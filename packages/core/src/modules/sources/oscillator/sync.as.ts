@@ -4,7 +4,7 @@
 import * as P from "../../../generated/oscillator.as";
 import { choiceOf, isWanted, numberOf, pointerTo, scratch, signalAt, stateOf, strideOf, writeTo } from "../../../kernels/instance.as";
 import { sineOfCycles, splat } from "../../../kernels/simd.as";
-import { CAUSAL_LENGTH, CAUSAL_POINTS, causalStepTable } from "../../../kernels/tables.as";
+import { CAUSAL_LENGTH, CAUSAL_POINTS, causalSlopeTable, causalStepTable } from "../../../kernels/tables.as";
 
 const WAVES: u32 = 5;
 const RING: u32 = 32;
@@ -44,6 +44,33 @@ function addStep(state: usize, wave: u32, position: u32, lane: u32, step: f32, a
   }
 }
 
+/**
+ * A change of slope (per sample) happened `age` samples ago. The causal ramp lags by the step's mean delay d; a step of
+ * d times the change brings it back: what is added, D(t) - d T(t), begins and ends at 0.
+ */
+function addSlope(state: usize, wave: u32, position: u32, lane: u32, change: f32, age: f32): void {
+  if (change == 0) return;
+  const delay = load<f32>(causalSlopeTable);
+  for (let j: u32 = 0; j < RING - 1; ++j) {
+    const x = (age + <f32>j) * <f32>CAUSAL_POINTS;
+    const i = <i32>x;
+    if (i >= CAUSAL_LENGTH * CAUSAL_POINTS) return;
+    const f = x - <f32>i;
+    const steps = causalStepTable + (i << 2), slopes = causalSlopeTable + (i << 2);
+    const t = load<f32>(steps) + (load<f32>(steps, 4) - load<f32>(steps)) * f;
+    const d = load<f32>(slopes) + (load<f32>(slopes, 4) - load<f32>(slopes)) * f;
+    const slot = ringAt(state, wave, position + j, lane);
+    store<f32>(slot, load<f32>(slot) + change * (d - delay * t));
+  }
+}
+
+/** Slope of sine (0) and triangle (1) per cycle at phase p. */
+// @ts-ignore: decorator
+@inline function slopeAt(wave: u32, p: f32): f32 {
+  if (wave == 0) return <f32>6.2831853 * sineAt(p + 0.25);
+  return p < 0.5 ? 4 : -4;
+}
+
 /** Moves the phase over `length` samples and corrects the natural corners passed; returns the new phase. */
 function advance(state: usize, position: u32, lane: u32, from: f32, increment: f32, length: f32, width: f32, after: f32): f32 {
   let to = from + increment * length;
@@ -54,6 +81,7 @@ function advance(state: usize, position: u32, lane: u32, from: f32, increment: f
     const up = to >= 1;
     const odd = load<i32>(oddAt) & 1;
     const age = (up ? to - 1 : to) * inverse + after;
+    addSlope(state, 1, position, lane, 8 * abs<f32>(increment), age);
     addStep(state, 2, position, lane, up ? -2 : 2, age);
     addStep(state, 3, position, lane, up ? 2 : -2, age);
     const subNow = waveAt(4, up ? 0 : 1, width, odd ^ 1);
@@ -65,19 +93,21 @@ function advance(state: usize, position: u32, lane: u32, from: f32, increment: f
   return to;
 }
 
-/** Corrects the falling edges of pulse and sub that lie between two phases of one cycle. */
+/** Corrects the top of the triangle and the falling edges of pulse and sub that lie between two phases of one cycle. */
 function passEdges(state: usize, position: u32, lane: u32, from: f32, to: f32, inverse: f32, width: f32, odd: i32, after: f32): void {
+  if (from < 0.5 != to < 0.5 && inverse != 0) addSlope(state, 1, position, lane, -8 * abs<f32>(1 / inverse), (to - 0.5) * inverse + after);
   if (from < width != to < width) addStep(state, 3, position, lane, to < width ? 2 : -2, (to - width) * inverse + after);
   const edge: f32 = <f32>2 * width - <f32>odd;
   if (edge > 0 && edge < 1 && from < edge != to < edge) addStep(state, 4, position, lane, to < edge ? 2 : -2, (to - edge) * inverse + after);
 }
 
-function resetPhase(instance: usize, state: usize, position: u32, lane: u32, from: f32, to: f32, width: f32, age: f32): void {
+function resetPhase(state: usize, position: u32, lane: u32, from: f32, to: f32, increment: f32, width: f32, age: f32): void {
   const oddAt = state + P.STATE_CYCLE + (lane << 2);
   const odd = load<i32>(oddAt) & 1;
   for (let wave: u32 = 0; wave < WAVES; ++wave) {
     addStep(state, wave, position, lane, waveAt(wave, to, width, 0) - waveAt(wave, from, width, odd), age);
   }
+  for (let wave: u32 = 0; wave < 2; ++wave) addSlope(state, wave, position, lane, increment * (slopeAt(wave, to) - slopeAt(wave, from)), age);
   store<i32>(oddAt, 0);
 }
 
@@ -115,7 +145,7 @@ export function runSynced(instance: usize, g: u32, frame: u32, frames: u32): voi
       if (!(fresh && f == 0)) {
         if (rises && !soft) {
           p = advance(state, position, lane, p, increment, 1 - age, width, age);
-          resetPhase(instance, state, position, lane, p, start, width, age);
+          resetPhase(state, position, lane, p, start, increment, width, age);
           p = advance(state, position, lane, start, increment, age, width, 0);
         } else {
           p = advance(state, position, lane, p, increment, 1, width, 0);

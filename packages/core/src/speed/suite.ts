@@ -1,0 +1,87 @@
+import { Engine } from '../engine/engine.ts'
+import { compile } from '../compile/compile.ts'
+import { checkPatch } from '../patch/validate.ts'
+import type { Patch } from '../patch/types.ts'
+import { V16 } from './v16.ts'
+
+const RATE = 48000
+const BLOCK = 128
+
+const patchFrom = (value: unknown): Patch => {
+  const result = checkPatch(value)
+  if (!result.ok) throw new Error(result.faults.map((fault) => `${fault.place}: ${fault.message}`).join('\n'))
+  return result.value
+}
+
+/** Renders `seconds` of a patch in blocks; seconds of sound per second of work. `play` starts and stops notes. */
+export const timesRealTime = (kernels: WebAssembly.Module, value: unknown, seconds: number, now: () => number, play?: (engine: Engine, block: number) => void): number => {
+  const engine = new Engine(kernels, RATE)
+  const applied = engine.apply(patchFrom(value))
+  if (!applied.ok) throw new Error(applied.faults[0]!.message)
+  const left = new Float32Array(BLOCK), right = new Float32Array(BLOCK)
+  const run = (blocks: number): void => {
+    for (let block = 0; block < blocks; block += 1) {
+      play?.(engine, block)
+      engine.runtime.process(left, right, 0, BLOCK)
+    }
+  }
+  run(400)
+  const start = now()
+  run((seconds * RATE) / BLOCK)
+  return seconds / (now() - start)
+}
+
+/** Sixteen notes on and off in turn, every 50 blocks, as in the C reference. */
+export const chords = (engine: Engine, block: number): void => {
+  if (block % 50 !== 0) return
+  for (let voice = 0; voice < 16; voice += 1) {
+    const note = 48 + 2 * voice
+    engine.runtime.send({ event: block % 100 === 0 ? { type: 'on', note, velocity: 1, id: voice + 1 } : { type: 'off', note, velocity: 0, id: voice + 1 } })
+  }
+}
+
+export const v16TimesRealTime = (kernels: WebAssembly.Module, seconds: number, now: () => number): number => timesRealTime(kernels, V16, seconds, now, chords)
+
+/** Three modules in a circle without a delay, 16 lanes: runs sample by sample. Share of one core. */
+export const loopLoad = (kernels: WebAssembly.Module, seconds: number, now: () => number): number => {
+  const value = {
+    format: 'ypsilon/patch', version: 1, modules: [
+      { id: 'notes', type: 'notes', params: { voices: 16, mode: 'poly' } }, { id: 'noise', type: 'noise' }, { id: 'mix', type: 'mix' }, { id: 'amp', type: 'amplifier', params: { level: -6 } }, { id: 'filter', type: 'filter' },
+    ],
+    cables: [{ from: 'notes.velocity', to: 'mix.in1' }, { from: 'mix.out', to: 'filter.in' }, { from: 'filter.low', to: 'amp.in' }, { from: 'amp.out', to: 'mix.in2', amount: 0.5 }],
+  }
+  const hold = (engine: Engine, block: number): void => { if (block === 0) for (let v = 0; v < 16; v += 1) engine.runtime.send({ event: { type: 'on', note: 40 + v, velocity: 0.1, id: v + 1 } }) }
+  return 1 / timesRealTime(kernels, value, seconds, now, hold)
+}
+
+/** A patch of `count` modules and three cables each, for compile times. */
+export const largePatch = (count: number): Patch => {
+  const modules = [{ id: 'notes', type: 'notes', params: { voices: 4, mode: 'poly' } }] as { id: string; type: string; params?: object }[]
+  const cables: { from: string; to: string; amount?: number }[] = []
+  const kinds = ['oscillator', 'filter', 'envelope', 'amplifier', 'mix', 'lfo'] as const
+  const output = { oscillator: 'saw', filter: 'low', envelope: 'env', amplifier: 'out', mix: 'out', lfo: 'out' } as const
+  const inputs = { oscillator: ['pitch', 'fine', 'width'], filter: ['in', 'cutoff', 'resonance'], envelope: ['gate', 'attack', 'decay'], amplifier: ['in', 'cv', 'level'], mix: ['in1', 'in2', 'amount1'], lfo: ['rate', 'level', 'reset'] } as const
+  for (let n = 1; n < count - 1; n += 1) modules.push({ id: `m${n}`, type: kinds[n % kinds.length]! })
+  modules.push({ id: 'out', type: 'output' })
+  for (let n = 1; n < count - 1; n += 1) {
+    const kind = kinds[n % kinds.length]!
+    inputs[kind].forEach((port, k) => {
+      const from = n - 1 - ((n * 7 + k * 3) % 12)
+      const source = from < 1 ? 'notes.pitch' : `m${from}.${output[kinds[from % kinds.length]!]}`
+      cables.push({ from: source, to: `m${n}.${port}`, amount: 0.5 })
+    })
+  }
+  cables.push({ from: `m${count - 2}.${output[kinds[(count - 2) % kinds.length]!]}`, to: 'out.in' })
+  return patchFrom({ format: 'ypsilon/patch', version: 1, modules, cables })
+}
+
+/** Milliseconds of one compilation: median of many. */
+export const compileTime = (patch: Patch, now: () => number): number => {
+  const times: number[] = []
+  for (let n = 0; n < 40; n += 1) {
+    const start = now()
+    compile(patch)
+    times.push((now() - start) * 1000)
+  }
+  return times.sort((a, b) => a - b)[20]!
+}
