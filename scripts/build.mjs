@@ -5,21 +5,22 @@ import { fileURLToPath } from 'node:url'
 import { generate } from './generate.mjs'
 import { installed, root } from './ready.mjs'
 
-const program = async (folder, entries) => {
+/** Bundles a Node program. The command line carries its packages, so that it starts fast; the server loads its own. */
+const program = async (folder, entries, bundled) => {
   const { build } = await import('vite')
   await build({
     root: join(root, folder), configFile: false, logLevel: 'warn',
-    ssr: { noExternal: true }, define: { 'process.env.NODE_ENV': '"production"' },
+    ssr: { noExternal: bundled ? true : [/^@ypsilon/] }, define: { 'process.env.NODE_ENV': '"production"' },
     build: { ssr: true, target: 'node20', outDir: 'dist', emptyOutDir: true, minify: false, rollupOptions: { input: Object.fromEntries(Object.entries(entries).map(([name, file]) => [name, join(root, folder, file)])), output: { entryFileNames: '[name].js', format: 'es' } } },
   })
 }
 
 const PARTS = {
   cli: async () => {
-    await program('packages/cli', { ypsilon: 'src/main.ts' })
+    await program('packages/cli', { ypsilon: 'src/main.ts' }, true)
     copyFileSync(join(root, 'packages/core/src/generated/kernels.wasm'), join(root, 'packages/cli/dist/kernels.wasm'))
   },
-  server: async () => program('packages/server', { server: 'src/main.ts' }),
+  server: async () => program('packages/server', { server: 'src/main.ts' }, false),
   web: async () => {
     const { build } = await import('vite')
     await build({ root: join(root, 'packages/web'), configFile: join(root, 'packages/web/vite.config.ts'), logLevel: 'warn' })
@@ -29,6 +30,8 @@ const PARTS = {
 export const build = async (parts = Object.keys(PARTS)) => {
   mkdirSync(join(root, 'packages/core/src/generated'), { recursive: true })
   await generate()
+  // Reading the descriptions has left development behind in the environment.
+  process.env.NODE_ENV = 'production'
   for (const part of parts) await PARTS[part]()
 }
 

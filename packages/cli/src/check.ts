@@ -1,5 +1,4 @@
-import { compile, everyModule, faultText } from '@ypsilon/core'
-import { adviseOn } from '@ypsilon/core/patch/advice.ts'
+import { adviseOn, compile, everyModule, faultText } from '@ypsilon/core'
 import { readArguments } from './arguments.ts'
 import { BadInput } from './bad-input.ts'
 import { loadPatch } from './files.ts'

@@ -16,3 +16,13 @@ export { Runtime, type EngineEvent, type Watch } from './engine/runtime.ts'
 export * from './notes/events.ts'
 export * from './formats/wav.ts'
 export { render, withSettings, type Rendered, type RenderOptions } from './render/render.ts'
+export * from './patch/place.ts'
+export * from './patch/edits.ts'
+export { adviseOn, type Advice } from './compile/advice.ts'
+import { CATALOGUE as ALL } from './catalogue.ts'
+import { flatten } from './compile/flatten.ts'
+import { outputShapes, type Shape } from './compile/shapes.ts'
+import type { Patch as PatchType } from './patch/types.ts'
+
+/** Shape of every output of a patch. */
+export const shapesOf = (patch: PatchType): Map<string, Shape> => outputShapes(flatten(patch, ALL), ALL)

@@ -137,6 +137,8 @@ export interface ModuleDescription {
   /** Words the finder also knows it by. */
   readonly words: readonly string[]
   readonly help: Help
+  /** Rows a card shows even while nothing is connected to them. */
+  readonly front?: readonly string[]
   readonly inputs: readonly InputDescription[]
   readonly outputs: readonly OutputDescription[]
   readonly params: readonly ParamDescription[]

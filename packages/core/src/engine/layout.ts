@@ -2,6 +2,7 @@ import * as abi from '../kernels/abi.ts'
 import { CATALOGUE } from '../catalogue.ts'
 import { KERNEL_NAMES } from '../generated/kernelNames.ts'
 import { type Plan, type PlanModule, type PlanOp, type PlanParam, type PlanSignal, type PlanTerm, NOTHING, ONE } from '../compile/plan.ts'
+import type { NoteSource } from '../notes/source.ts'
 import { type Block, Memory } from './memory.ts'
 
 /**
@@ -36,19 +37,6 @@ export interface Delta {
   /** An output was re-patched from nothing: fade in. */
   readonly fadeIn: boolean
   readonly tempo: number
-}
-
-/** A note source as the voice allocator sees it. */
-export interface NoteSource {
-  readonly id: string
-  readonly voices: number
-  readonly aux: number
-  readonly seed: number
-  readonly channel: number
-  readonly mpe: boolean
-  /** Addresses of set values read when a note starts, and of choices. */
-  readonly values: Readonly<Record<'lowKey' | 'highKey' | 'lowVelocity' | 'highVelocity' | 'velocityCurve', number>>
-  readonly choices: Readonly<Record<'mode' | 'priority' | 'glideWhen', number>>
 }
 
 /** What the engine's wasm module tells about itself once. */

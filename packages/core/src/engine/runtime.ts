@@ -116,6 +116,9 @@ export class Runtime implements VoiceMemory {
     }
   }
 
+  /** Makes sure the memory is at least this large. */
+  reserve(bytes: number): void { this.grow(bytes) }
+
   f32(address: number): number { return this.floats[address >> 2]! }
   u32(address: number): number { return this.words[address >> 2]! }
   setF32(address: number, value: number): void { this.floats[address >> 2] = value }

@@ -1,5 +1,5 @@
 import * as abi from '../kernels/abi.ts'
-import type { NoteSource } from '../engine/layout.ts'
+import type { NoteSource } from './source.ts'
 
 /** Where the allocator reads set values and writes voice records: the engine's memory. */
 export interface VoiceMemory {

@@ -6,6 +6,7 @@ export const filter: ModuleDescription = {
   help: help('Low, band, high and notch at once',
     'A state-variable filter that stays stable however fast its cutoff moves. Resonance rings at the cutoff; drive saturates what comes in.',
     'Cutoff 100 Hz…5 kHz; resonance 0…60 % for tone, above 90 % to whistle.', 'Start near 600 Hz and let an envelope open it by two octaves.'),
+  front: ['in', 'cutoff', 'resonance', 'drive', 'low', 'band'],
   inputs: [input('in', 'audio'), input('pitch', 'pitch')],
   outputs: [output('low', 'audio'), output('band', 'audio'), output('high', 'audio'), output('notch', 'audio'), output('peak', 'audio'), output('morph', 'audio')],
   params: [

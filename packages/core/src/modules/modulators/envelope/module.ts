@@ -6,6 +6,7 @@ export const envelope: ModuleDescription = {
   help: help('Rises with a gate, falls when it ends',
     'Delay, attack, hold, decay to the sustain level, release. It always starts from where it is, so a new note never clicks. Positive curves move fast first.',
     'Attack 2…20 ms and decay 0.2…1 s for plucks; attack 0.5 s and more for pads.', 'Connect notes.gate to gate, env to an amplifier.'),
+  front: ['gate', 'attack', 'decay', 'sustain', 'release', 'env'],
   inputs: [input('gate', 'gate'), input('trigger', 'gate'), input('velocity', 'control', '1'), input('in', 'audio')],
   outputs: [output('env', 'control'), output('inverse', 'control'), output('out', 'audio'), output('end', 'gate')],
   params: [

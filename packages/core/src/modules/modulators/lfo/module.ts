@@ -4,6 +4,7 @@ import type { ModuleDescription } from '../../../describe/types.ts'
 export const lfo: ModuleDescription = {
   type: 'lfo', family: 'modulators', label: 'LFO', words: ['low frequency', 'vibrato', 'tremolo', 'wobble', 'sweep', 'slow', 'make it wobble'],
   help: help('Slow waves to move things with', 'All shapes run from one phase. Sync ties one cycle to a note value of the transport; a rise at reset starts it over.', '0.05…1 Hz for slow movement, 4…7 Hz for vibrato.', 'Connect out to a pitch or cutoff with a small amount.'),
+  front: ['rate', 'shape', 'out'],
   inputs: [input('reset', 'gate')],
   outputs: ['out', 'sine', 'triangle', 'saw', 'fall', 'square'].map((name) => output(name, 'control')),
   params: [

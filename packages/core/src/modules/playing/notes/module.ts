@@ -6,6 +6,7 @@ export const notes: ModuleDescription = {
   help: help('What the player does, a voice for each note',
     'Pitch, gate, velocity and touch of every voice. The number of voices set here is carried by the cables through everything that follows. Pitch keeps its value after release.',
     'Voices 4…8 for chords, mono or legato for bass and lead; glide 20…150 ms.', 'Connect pitch to an oscillator and gate to an envelope.'),
+  front: ['voices', 'glide', 'pitch', 'gate', 'velocity'],
   inputs: [],
   outputs: [
     output('pitch', 'pitch'), output('gate', 'gate'), output('trigger', 'gate'), output('velocity', 'control'), output('release', 'control'),

@@ -6,6 +6,7 @@ export const noise: ModuleDescription = {
   help: help('Five colours of noise and random clicks',
     'White is even over all frequencies, pink falls 3 dB an octave, brown 6 dB, blue rises 3 dB. Dust is single random clicks. Every voice has its own noise, the same again each time the patch starts.',
     'Density 1…50 /s for drips and crackle, 1000 /s and more for rough noise.', 'Take pink into a band-pass filter for wind.'),
+  front: ['white', 'pink'],
   inputs: [],
   outputs: [output('white', 'audio'), output('pink', 'audio'), output('brown', 'audio'), output('blue', 'audio'), output('dust', 'audio')],
   params: [number('density', 0.1, 10000, 100, '/s', { log: true }), level()],

@@ -10,6 +10,7 @@ export const oscillator: ModuleDescription = {
     'Octave −2…2 for voices; fine ±5…15 ct to thicken two oscillators; width 20…50 %.',
     'Connect notes.pitch to pitch, take saw into a filter.',
   ),
+  front: ['pitch', 'octave', 'fine', 'width', 'saw', 'pulse', 'sine'],
   inputs: [
     input('pitch', 'pitch', 'the frequency field'), input('fm', 'audio'), input('hz', 'control'), input('phase', 'control'), input('sync', 'gate'),
   ],

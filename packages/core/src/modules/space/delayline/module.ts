@@ -12,6 +12,7 @@ export const delayline: ModuleDescription = {
   help: help('A raw delay, exact to the sample',
     'Holds back what comes in by exactly the time set, also inside a loop: there is no hidden sample. With unit pitch it holds one period of the pitch input, so a loop through it is a string in tune; trim takes off what else delays in the loop.',
     '1…20 ms colours, 20…60 ms doubles, 100 ms and more echoes. Feedback 0.3…0.7 for echoes, 0.99 for strings.', 'Set 375 ms and feedback 50 %.'),
+  front: ['in', 'time', 'feedback', 'out'],
   inputs: [input('in', 'audio'), input('pitch', 'pitch'), input('offset', 'control')],
   outputs: [output('out', 'audio'), ...[1, 2, 3, 4].map((n) => output(`tap${n}`, 'audio'))],
   params: [

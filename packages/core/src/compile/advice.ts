@@ -1,7 +1,7 @@
 import { CATALOGUE } from '../catalogue.ts'
-import type { Plan } from '../compile/plan.ts'
-import { flatten } from '../compile/flatten.ts'
-import type { Fault, Patch } from './types.ts'
+import type { Plan } from './plan.ts'
+import { flatten } from './flatten.ts'
+import type { Fault, Patch } from '../patch/types.ts'
 
 export interface LoopAdvice { readonly modules: readonly string[]; readonly samples: number | null; readonly delay: string }
 

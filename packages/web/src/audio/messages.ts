@@ -1,0 +1,39 @@
+import type { Delta, EngineEvent, Watch } from '@ypsilon/core'
+
+/** What the page sends to the worklet. */
+export type ToWorklet =
+  | { readonly type: 'plan'; readonly delta: Delta; readonly serial: number }
+  | { readonly type: 'event'; readonly event: EngineEvent }
+  | { readonly type: 'watch'; readonly watches: readonly Watch[]; readonly words: readonly (readonly [number, number])[]; readonly memoryBytes: number; readonly serial: number }
+  | { readonly type: 'guard'; readonly active: boolean }
+  | { readonly type: 'open' }
+  | { readonly type: 'record'; readonly on: boolean }
+  | { readonly type: 'recycle'; readonly buffer: ArrayBuffer }
+
+/** Floats a watch takes in a report: a ring of samples, then min, max and last. */
+export const WATCH_FLOATS = 516
+export const RING = 512
+
+/** What the worklet reports about 94 times a second. */
+export interface Report {
+  readonly type: 'report'
+  /** Serial of the watch list these pictures belong to. */
+  readonly serial: number
+  readonly time: number
+  readonly beats: number
+  readonly running: boolean
+  readonly peakLeft: number
+  readonly peakRight: number
+  readonly limited: boolean
+  readonly stopped: boolean
+  readonly resets: number
+  /** Share of real time spent, over the last half second; −1 until known. */
+  readonly load: number
+  readonly buffer: ArrayBuffer
+  readonly count: number
+}
+
+export type FromWorklet =
+  | Report
+  | { readonly type: 'swapped'; readonly serial: number }
+  | { readonly type: 'recorded'; readonly left: Float32Array; readonly right: Float32Array; readonly last: boolean }

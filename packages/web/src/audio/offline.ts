@@ -1,0 +1,19 @@
+import { faultText, parsePatch, parsePlay, type Rendered } from '@ypsilon/core'
+import { wrap } from 'comlink'
+import type { OfflineWorker } from '../workers/offline.worker.ts'
+import OfflineWorkerScript from '../workers/offline.worker.ts?worker'
+
+/** Renders in a worker, off the page's thread: the same engine, the same samples as the command line. */
+export const renderOffline = async (patchText: string, play: string, seconds: number): Promise<Rendered> => {
+  const patch = parsePatch(patchText), events = parsePlay(play)
+  if (!patch.ok) throw new Error(patch.faults.map(faultText).join('\n'))
+  if (!events.ok) throw new Error(events.faults.map(faultText).join('\n'))
+  const worker = new OfflineWorkerScript()
+  try {
+    const result = await wrap<OfflineWorker>(worker).render(patch.value, events.value, seconds)
+    if (!result.ok) throw new Error(result.faults.map(faultText).join('\n'))
+    return result.value
+  } finally {
+    worker.terminate()
+  }
+}

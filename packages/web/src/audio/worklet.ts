@@ -1,0 +1,126 @@
+import { Runtime, type Watch } from '@ypsilon/core/engine/runtime.ts'
+import { type FromWorklet, type ToWorklet, WATCH_FLOATS } from './messages.ts'
+
+const BLOCK = 128
+/** Blocks between reports: as many frames as a ring holds, so that probes miss none. */
+const REPORT_BLOCKS = 4
+const LOAD_BLOCKS = 188
+const RECORD_FRAMES = 4096
+
+interface Options { readonly processorOptions: { readonly kernels: ArrayBuffer } }
+
+class EngineProcessor extends AudioWorkletProcessor {
+  private readonly runtime: Runtime
+  private readonly silence = new Float32Array(BLOCK)
+  private watches: readonly Watch[] = []
+  private watchSerial = 0
+  private readonly buffers: ArrayBuffer[] = []
+  private pending: { serial: number; swaps: number }[] = []
+  private blocks = 0
+  private peakLeft = 0
+  private peakRight = 0
+  private busy = 0
+  private load = -1
+  private recording: { left: Float32Array<ArrayBuffer>; right: Float32Array<ArrayBuffer>; filled: number } | undefined
+
+  constructor(options: Options) {
+    super()
+    this.runtime = new Runtime(new WebAssembly.Module(options.processorOptions.kernels), sampleRate)
+    this.runtime.openOutput()
+    // The first blocks after a start are slow: run some before anything is heard.
+    const left = new Float32Array(BLOCK), right = new Float32Array(BLOCK)
+    for (let block = 0; block < 8; block += 1) this.runtime.process(left, right, 0, BLOCK)
+    this.port.onmessage = ({ data }: MessageEvent<ToWorklet>) => { this.receive(data) }
+  }
+
+  private post(message: FromWorklet, transfer: Transferable[] = []): void { this.port.postMessage(message, transfer) }
+
+  private receive(message: ToWorklet): void {
+    switch (message.type) {
+      case 'plan':
+        this.pending.push({ serial: message.serial, swaps: this.runtime.swaps + this.pending.length + 1 })
+        this.runtime.send(message.delta)
+        break
+      case 'event': this.runtime.send({ event: message.event }); break
+      case 'watch':
+        this.runtime.reserve(message.memoryBytes)
+        for (const [address, value] of message.words) this.runtime.setU32(address, value)
+        this.watches = message.watches
+        this.watchSerial = message.serial
+        this.runtime.setWatches(message.watches)
+        break
+      case 'guard': this.runtime.guardActive = message.active; break
+      case 'open': this.runtime.openOutput(); break
+      case 'record': this.record(message.on); break
+      case 'recycle': if (this.buffers.length < 4) this.buffers.push(message.buffer); break
+    }
+  }
+
+  private record(on: boolean): void {
+    if (on) this.recording = { left: new Float32Array(RECORD_FRAMES), right: new Float32Array(RECORD_FRAMES), filled: 0 }
+    else if (this.recording) {
+      const { left, right, filled } = this.recording
+      this.recording = undefined
+      this.post({ type: 'recorded', left: left.slice(0, filled), right: right.slice(0, filled), last: true })
+    }
+  }
+
+  process(inputs: Float32Array[][], outputs: Float32Array[][]): boolean {
+    const [left, right] = outputs[0] as [Float32Array, Float32Array]
+    const input = inputs[0]
+    const started = Date.now()
+    const inLeft = input?.[0] ?? this.silence
+    this.runtime.process(left, right, 0, left.length, { left: inLeft, right: input?.[1] ?? inLeft, offset: 0 })
+    this.busy += Date.now() - started
+    for (let f = 0; f < left.length; f += 1) {
+      this.peakLeft = Math.max(this.peakLeft, Math.abs(left[f]!))
+      this.peakRight = Math.max(this.peakRight, Math.abs(right[f]!))
+    }
+    if (this.recording) this.keep(left, right)
+    const first = this.pending[0]
+    if (first && this.runtime.swaps >= first.swaps) {
+      this.pending.shift()
+      this.post({ type: 'swapped', serial: first.serial })
+    }
+    this.blocks += 1
+    if (this.blocks % LOAD_BLOCKS === 0) {
+      this.load = this.busy / ((LOAD_BLOCKS * BLOCK * 1000) / sampleRate)
+      this.busy = 0
+    }
+    if (this.blocks % REPORT_BLOCKS === 0) this.report()
+    return true
+  }
+
+  private keep(left: Float32Array, right: Float32Array): void {
+    const tape = this.recording!
+    tape.left.set(left, tape.filled)
+    tape.right.set(right, tape.filled)
+    tape.filled += left.length
+    if (tape.filled < RECORD_FRAMES) return
+    this.recording = { left: new Float32Array(RECORD_FRAMES), right: new Float32Array(RECORD_FRAMES), filled: 0 }
+    this.post({ type: 'recorded', left: tape.left, right: tape.right, last: false }, [tape.left.buffer, tape.right.buffer])
+  }
+
+  private report(): void {
+    const bytes = Math.max(4, this.watches.length * WATCH_FLOATS * 4)
+    let buffer = this.buffers.pop()
+    if (!buffer || buffer.byteLength < bytes) buffer = new ArrayBuffer(bytes)
+    const floats = new Float32Array(buffer)
+    this.watches.forEach((watch, index) => {
+      this.runtime.readInto(watch.ring, floats, index * WATCH_FLOATS, WATCH_FLOATS)
+      // The next summary starts from where this one ended.
+      const last = this.runtime.f32(watch.ring + 2056)
+      this.runtime.setF32(watch.ring + 2048, last)
+      this.runtime.setF32(watch.ring + 2052, last)
+    })
+    const { runtime } = this
+    this.post({
+      type: 'report', serial: this.watchSerial, time: runtime.time, beats: runtime.beats, running: runtime.running, peakLeft: this.peakLeft, peakRight: this.peakRight,
+      limited: runtime.limitedFrames() > 0, stopped: runtime.isStopped(), resets: runtime.resets, load: this.load, buffer, count: this.watches.length,
+    }, [buffer])
+    this.peakLeft = 0
+    this.peakRight = 0
+  }
+}
+
+registerProcessor('ypsilon', EngineProcessor as unknown as AudioWorkletProcessorConstructor)

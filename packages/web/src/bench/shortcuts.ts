@@ -1,0 +1,65 @@
+import { useEffect } from 'react'
+import { engine } from '../audio/engine-client.ts'
+import { useSession } from '../store/session.ts'
+import { bypassSelected, type Command, deleteSelected, duplicateSelected, duplicateWithCables, redoCommand, selectAll, undoCommand } from './commands.ts'
+import { keyboard } from './keyboard.ts'
+
+const WITH_CTRL: Readonly<Record<string, Command>> = { z: undoCommand, y: redoCommand, d: duplicateSelected, b: bypassSelected, a: selectAll }
+const WITH_CTRL_SHIFT: Readonly<Record<string, Command>> = { z: redoCommand, d: duplicateWithCables }
+const TWICE_MS = 500
+
+/** What the shortcut sheet shows. */
+export const SHORTCUTS: readonly (readonly [keys: string, what: string])[] = [
+  ['/', 'Find and add a part (or double-click the chart)'], ['Enter', 'Type a value in the field with the focus'], ['← → ↑ ↓', 'Change the field with the focus (Shift: finely)'],
+  ['Ctrl+Z', 'Undo'], ['Ctrl+Shift+Z', 'Redo'], ['Ctrl+D', 'Duplicate with the wiring between'], ['Ctrl+Shift+D', 'Duplicate with the wiring into it too'],
+  ['Ctrl+B', 'Bypass'], ['Ctrl+A', 'Select all'], ['Backspace', 'Delete the selected modules or cable'], ['F2', 'Rename the selected module'],
+  ['Space', 'Start and stop the transport'], ['Shift+Space', 'Play a test note'], ['Esc Esc', 'Silence everything'], ['A … L', 'Play; the row above is the black keys'], ['Z X', 'Octave down, up'], ['N M', 'Softer, louder'],
+  ['Shift+click', 'On an output: look at it in the probe'], ['Shift+drag', 'On the chart: select several modules'], ['?', 'This sheet'],
+]
+
+const isTyping = (target: EventTarget | null): boolean => target instanceof Element && target.closest('input, textarea, select, [contenteditable]') !== null
+
+export const useShortcuts = (): void => {
+  useEffect(() => {
+    let lastEscape = 0
+    const down = (event: KeyboardEvent): void => {
+      if (isTyping(event.target) || event.defaultPrevented) return
+      const key = event.key.toLowerCase()
+      if (event.ctrlKey || event.metaKey) {
+        const command = (event.shiftKey ? WITH_CTRL_SHIFT : WITH_CTRL)[key]
+        if (!command) return
+        event.preventDefault()
+        if (command.can()) command.run()
+        return
+      }
+      if (event.altKey) return
+      if (event.key === 'Backspace' || event.key === 'Delete') { if (deleteSelected.can()) { event.preventDefault(); deleteSelected.run() } return }
+      if (event.key === ' ') {
+        if (event.target instanceof HTMLButtonElement) return
+        event.preventDefault()
+        if (event.shiftKey) keyboard.test()
+        else { const { running, set } = useSession.getState(); set({ running: !running }); engine.setTransport(!running) }
+        return
+      }
+      if (event.key === '?') { useSession.getState().set({ shortcuts: true }); return }
+      if (event.key === 'Escape') {
+        const now = performance.now()
+        if (now - lastEscape < TWICE_MS) { keyboard.releaseAll(); engine.silence() }
+        lastEscape = now
+        useSession.getState().set({ finder: undefined, selection: [], cable: undefined })
+        return
+      }
+      if (!event.repeat && keyboard.down(event.key)) event.preventDefault()
+    }
+    const up = (event: KeyboardEvent): void => { keyboard.up(event.key) }
+    const away = (): void => { keyboard.releaseAll() }
+    window.addEventListener('keydown', down)
+    window.addEventListener('keyup', up)
+    window.addEventListener('blur', away)
+    return () => {
+      window.removeEventListener('keydown', down)
+      window.removeEventListener('keyup', up)
+      window.removeEventListener('blur', away)
+    }
+  }, [])
+}

@@ -1,0 +1,113 @@
+import { checkPatch, type Change, edit, emptyPatch, EMPTY_HISTORY, faultText, type History, parsePatch, type Patch, placed, record, redo, undo, withCableIds } from '@ypsilon/core'
+import type { Draft } from 'immer'
+import localforage from 'localforage'
+import { toast } from 'sonner'
+import { create } from 'zustand'
+import { engine } from '../audio/engine-client.ts'
+
+const storage = localforage.createInstance({ name: 'ypsilon', storeName: 'bench' })
+const CURRENT = 'current'
+const AUTOSAVE_MS = 400
+
+export type Saved = { readonly kind: 'kept'; readonly at: number } | { readonly kind: 'changed' } | { readonly kind: 'failed'; readonly message: string }
+
+interface DocumentState {
+  readonly patch: Patch
+  readonly history: History
+  readonly saved: Saved
+  /** Applies an edit; false when it was refused. Edits of one gesture undo together. */
+  change(name: string, recipe: (draft: Draft<Patch>) => void, gesture?: string): boolean
+  undo(): void
+  redo(): void
+  /** Replaces the document (new patch, demo, file); can be undone back to nothing only by opening again. */
+  open(patch: Patch): void
+  /** Opens a file's text; a bad file leaves the present patch untouched. */
+  openText(text: string, name: string): boolean
+}
+
+export const useDocument = create<DocumentState>()((set, get) => ({
+  patch: emptyPatch(),
+  history: EMPTY_HISTORY,
+  saved: { kind: 'kept', at: 0 },
+  change(name, recipe, gesture) {
+    const { patch, history } = get()
+    const result = edit(patch, name, recipe, gesture === undefined ? {} : { gesture })
+    if (!result.ok) {
+      toast.error(`${name}: ${result.faults.map(faultText).join('; ')}`)
+      return false
+    }
+    if (result.patch === patch) return true
+    adopt(set, result.patch, record(history, result.change))
+    return true
+  },
+  undo() { step(set, get, undo) },
+  redo() { step(set, get, redo) },
+  open(patch) { adopt(set, placed(withCableIds(patch)), EMPTY_HISTORY) },
+  openText(text, name) {
+    const result = parsePatch(text)
+    if (!result.ok) {
+      const shown = result.faults.slice(0, 6).map(faultText)
+      const more = result.faults.length - shown.length
+      toast.error(`${name} was not opened; your patch is unchanged.`, { description: [...shown, ...(more > 0 ? [`… and ${more} more`] : [])].join('\n'), duration: 20000 })
+      return false
+    }
+    for (const warning of result.warnings) toast.warning(faultText(warning))
+    get().open(result.value)
+    return true
+  },
+}))
+
+type Set = (state: Partial<DocumentState>) => void
+const adopt = (set: Set, patch: Patch, history: History): void => {
+  set({ patch, history, saved: { kind: 'changed' } })
+  engine.setPatch(patch)
+  schedule()
+}
+
+const step = (set: Set, get: () => DocumentState, move: (patch: Patch, history: History) => { patch: Patch; history: History; change: Change } | undefined): void => {
+  const { patch, history } = get()
+  const result = move(patch, history)
+  if (result) adopt(set, result.patch, result.history)
+}
+
+let timer: ReturnType<typeof setTimeout> | undefined
+const schedule = (): void => {
+  clearTimeout(timer)
+  timer = setTimeout(() => { void save() }, AUTOSAVE_MS)
+}
+
+/** Another tab may have the same bench open: each keeps its own copy, and the newest is restored. */
+const save = async (): Promise<void> => {
+  const { patch } = useDocument.getState()
+  try {
+    await storage.setItem(CURRENT, { patch, at: Date.now() })
+    if (useDocument.getState().patch === patch) useDocument.setState({ saved: { kind: 'kept', at: Date.now() } })
+  } catch (error) {
+    useDocument.setState({ saved: { kind: 'failed', message: `Not kept: ${error instanceof Error ? error.message : String(error)}. Export the patch as a file.` } })
+  }
+}
+
+/** Brings back what was on the bench; false when there was nothing. */
+export const restore = async (): Promise<boolean> => {
+  try {
+    const stored = await storage.getItem<{ patch: unknown }>(CURRENT)
+    if (!stored) return false
+    const result = checkPatch(stored.patch)
+    if (!result.ok) {
+      await storage.setItem(`damaged-${Date.now()}`, stored)
+      toast.error('What was on the bench could not be read. It is put aside, not deleted.', { description: result.faults.slice(0, 3).map(faultText).join('\n') })
+      return false
+    }
+    useDocument.getState().open(result.value)
+    return true
+  } catch {
+    toast.error('This browser does not let the page keep anything. Export patches as files.')
+    return false
+  }
+}
+
+if (typeof window !== 'undefined') {
+  const flush = (): void => { if (useDocument.getState().saved.kind === 'changed') void save() }
+  window.addEventListener('pagehide', flush)
+  document.addEventListener('visibilitychange', flush)
+}

@@ -1,0 +1,137 @@
+import { fromScale, type NumberParam, type ParamDescription, type ParamValue, parseNumber, printNumber, toScale } from '@ypsilon/core'
+import { memo, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react'
+import { toast } from 'sonner'
+
+/** A number field: name, value with unit, hairline scale with notch, reach of modulation, tick for the value now. */
+interface NumberProps {
+  readonly param: NumberParam
+  readonly value: number
+  readonly tempo: number
+  /** Reach of modulation as scale positions. */
+  readonly band?: readonly [number, number] | undefined
+  /** Signal key of the live value, drawn by the frame loop. */
+  readonly live?: string | undefined
+  onChange(value: number, gesture: string): void
+}
+
+const FULL_DRAG = 200
+const FINE = 0.1
+
+/** Musical values a drag with Alt snaps to: whole units, semitones, decades and their halves. */
+const snapped = (param: NumberParam, value: number): number => {
+  if (param.log) {
+    const decade = 10 ** Math.floor(Math.log10(value))
+    return [1, 2, 5, 10].map((n) => n * decade).reduce((best, n) => (Math.abs(Math.log(n / value)) < Math.abs(Math.log(best / value)) ? n : best))
+  }
+  const unit = param.unit === 'ct' ? 10 : param.unit === '%' ? 0.1 : param.unit === 's' ? 0.05 : param.max - param.min > 4 ? 1 : 0.1
+  return Math.round(value / unit) * unit
+}
+
+const clamp = (param: NumberParam, value: number): number => Math.min(param.max, Math.max(param.min, value))
+let gestures = 0
+
+export const NumberField = memo(({ param, value, tempo, band, live, onChange }: NumberProps) => {
+  const drag = useRef<{ x: number; at: number; gesture: string; moved: boolean } | undefined>(undefined)
+  const [typing, setTyping] = useState<string | undefined>(undefined)
+  const field = useRef<HTMLDivElement>(null)
+  const position = toScale(param, value)
+
+  const nudge = (steps: number, fine: boolean): void => {
+    const gesture = `nudge-${param.name}-${Math.floor(Date.now() / 700)}`
+    if (param.whole) onChange(clamp(param, value + Math.sign(steps)), gesture)
+    else if (param.unit === 'st' || param.unit === 'oct') onChange(clamp(param, Math.round((value + steps * (fine ? 0.01 : 1)) * 100) / 100), gesture)
+    else onChange(clamp(param, fromScale(param, position + steps * (fine ? 0.001 : 0.01))), gesture)
+  }
+  const down = (event: PointerEvent): void => {
+    if (event.button !== 0 || typing !== undefined) return
+    event.currentTarget.setPointerCapture(event.pointerId)
+    gestures += 1
+    drag.current = { x: event.clientX, at: position, gesture: `drag-${gestures}`, moved: false }
+  }
+  const move = (event: PointerEvent): void => {
+    const d = drag.current
+    if (!d) return
+    const distance = event.clientX - d.x
+    if (!d.moved && Math.abs(distance) < 3) return
+    d.moved = true
+    d.at += (distance / FULL_DRAG) * (event.shiftKey ? FINE : 1)
+    d.x = event.clientX
+    const next = clamp(param, fromScale(param, d.at))
+    onChange(event.altKey ? clamp(param, snapped(param, next)) : next, d.gesture)
+  }
+  const key = (event: KeyboardEvent): void => {
+    if (typing !== undefined) return
+    const steps = { ArrowRight: 1, ArrowUp: 1, ArrowLeft: -1, ArrowDown: -1, PageUp: 10, PageDown: -10 }[event.key]
+    if (steps !== undefined && !event.ctrlKey && !event.metaKey) { event.preventDefault(); event.stopPropagation(); nudge(steps, event.shiftKey) }
+    if (event.key === 'Enter') { event.preventDefault(); event.stopPropagation(); setTyping(printNumber(param, value).replace('−', '-')) }
+    if (event.key === 'Delete' || event.key === 'Home') { event.preventDefault(); event.stopPropagation(); onChange(param.default, `reset-${param.name}`) }
+  }
+  const commit = (text: string): void => {
+    const result = parseNumber(param, text, tempo)
+    if (!result.ok) { toast.error(`${param.label}: ${result.message}`); return }
+    onChange(result.value, `type-${Date.now()}`)
+    setTyping(undefined)
+    field.current?.focus()
+  }
+  return (
+    <div
+      ref={field} className="field nodrag nopan nowheel" role="slider" tabIndex={0} aria-label={param.label} aria-valuemin={param.min} aria-valuemax={param.max} aria-valuenow={value}
+      aria-valuetext={printNumber(param, value)} data-param={param.name} title={param.help} onPointerDown={down} onPointerMove={move} onPointerUp={() => { drag.current = undefined }}
+      onPointerCancel={() => { drag.current = undefined }} onDoubleClick={(event) => { event.stopPropagation(); setTyping(printNumber(param, value).replace('−', '-')) }} onKeyDown={key}
+      onWheel={(event) => { if (document.activeElement === event.currentTarget) nudge(event.deltaY < 0 ? 1 : -1, event.shiftKey) }}
+    >
+      <div className="line1"><span>{param.label}</span><span className="mono">{printNumber(param, value)}</span></div>
+      <div className="scale" />
+      {band && <div className="band" style={{ left: `${band[0] * 100}%`, right: `${(1 - band[1]) * 100}%` }} />}
+      <div className="notch" style={{ left: `${position * 100}%` }} />
+      {live !== undefined && <div className="now" data-live={live} />}
+      {typing !== undefined && (
+        <input
+          autoFocus aria-label={`${param.label}, type a value`} className="mono" value={typing} onChange={(event) => { setTyping(event.target.value) }} onFocus={(event) => { event.target.select() }}
+          onBlur={() => { setTyping(undefined) }} onPointerDown={(event) => { event.stopPropagation() }}
+          onKeyDown={(event) => { event.stopPropagation(); if (event.key === 'Enter') commit(typing); if (event.key === 'Escape') { setTyping(undefined); field.current?.focus() } }}
+        />
+      )}
+    </div>
+  )
+})
+
+interface FieldProps {
+  readonly param: ParamDescription
+  readonly value: ParamValue
+  readonly tempo: number
+  readonly band?: readonly [number, number] | undefined
+  readonly live?: string | undefined
+  onChange(value: ParamValue, gesture: string): void
+}
+
+/** Any parameter. Choices and switches are words. */
+export const ParamField = memo(({ param, value, tempo, band, live, onChange }: FieldProps) => {
+  if (param.kind === 'number') return <NumberField param={param} value={Number(value)} tempo={tempo} band={band} live={live} onChange={onChange} />
+  const label = <span>{param.label}</span>
+  if (param.kind === 'switch') {
+    return (
+      <button type="button" role="switch" aria-checked={value === true} aria-label={param.label} data-param={param.name} className="nodrag flex h-[27px] w-full items-center justify-between border-0 bg-transparent p-0 text-left" onClick={() => { onChange(value !== true, `switch-${Date.now()}`) }}>
+        {label}<span className="mono">{value === true ? 'on' : 'off'}</span>
+      </button>
+    )
+  }
+  if (param.kind === 'choice') {
+    return (
+      <label className="nodrag flex h-[27px] items-center justify-between gap-2">
+        {label}
+        <select aria-label={param.label} data-param={param.name} className="mono max-w-[104px] border-0 bg-transparent p-0 text-right" value={String(value)} onChange={(event) => { onChange(event.target.value, `choose-${Date.now()}`) }}>
+          {param.choices.map((word) => <option key={word} value={word}>{word}</option>)}
+        </select>
+      </label>
+    )
+  }
+  return (
+    <label className="nodrag flex h-[27px] items-center justify-between gap-2">
+      {label}
+      <input aria-label={param.label} data-param={param.name} className="mono w-24 border-0 border-b border-rule bg-transparent p-0 text-right" defaultValue={String(value)} key={String(value)}
+        onBlur={(event) => { if (event.target.value.trim() && event.target.value !== value) onChange(event.target.value.trim(), `text-${Date.now()}`) }}
+        onKeyDown={(event) => { event.stopPropagation(); if (event.key === 'Enter') event.currentTarget.blur() }} />
+    </label>
+  )
+})

@@ -1,0 +1,26 @@
+// npm test: installs what it needs (Chromium included), builds, checks and runs every test.
+import { spawnSync } from 'node:child_process'
+import { ensureChromium } from './chromium.mjs'
+import { installed, root } from './ready.mjs'
+
+const step = (name, command, args) => {
+  process.stderr.write(`\n— ${name}\n`)
+  const result = spawnSync(command, args, { cwd: root, stdio: ['ignore', 'inherit', 'inherit'], shell: process.platform === 'win32' })
+  if (result.status !== 0) {
+    process.stderr.write(`${name} failed\n`)
+    process.exit(result.status ?? 1)
+  }
+}
+
+installed()
+const chromium = ensureChromium()
+process.env.CHROMIUM = chromium
+const only = process.argv.slice(2)
+step('Build', process.execPath, ['scripts/build.mjs'])
+if (only.length === 0) {
+  step('Types', process.execPath, ['node_modules/typescript/bin/tsc', '-p', 'packages/core'])
+  for (const project of ['packages/cli', 'packages/server', 'packages/web', 'packages/web/tsconfig.worklet.json', 'tests']) step(`Types of ${project}`, process.execPath, ['node_modules/typescript/bin/tsc', '-p', project])
+  step('Lint', process.execPath, ['node_modules/eslint/bin/eslint.js', '.'])
+  step('Generated documents', process.execPath, ['scripts/documents.mjs', '--check'])
+}
+step('Tests', process.execPath, ['node_modules/vitest/vitest.mjs', 'run', ...only])

@@ -1,0 +1,307 @@
+/** The bench in a real Chromium: real mouse, keys and files, sound captured from the running worklet. */
+import { execFileSync } from 'node:child_process'
+import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
+import type { Page } from 'puppeteer-core'
+import { centsBetween, frequencyOf, largest, largestStep } from '../packages/core/src/testing/measure.ts'
+import { readWav } from '../packages/core/src/formats/wav.ts'
+import { openPage, type Opened, pause, ROOT, serve, type Served } from './support/browser.ts'
+
+let server: Served, opened: Opened, page: Page
+
+beforeAll(async () => {
+  server = await serve()
+  opened = await openPage(server.address)
+  ;({ page } = opened)
+})
+afterAll(async () => {
+  await opened?.close()
+  server?.stop()
+})
+
+/** Starts from an empty bench. */
+const emptyBench = async (): Promise<void> => {
+  await choose('New patch')
+  await page.waitForFunction(() => document.querySelectorAll('[data-module]').length === 0)
+}
+
+const choose = async (item: string): Promise<void> => {
+  await page.click('button[aria-label^="Patch "]')
+  await page.waitForSelector('[role="menuitem"]')
+  for (const element of await page.$$('[role="menuitem"]')) {
+    if ((await element.evaluate((node) => node.textContent))?.startsWith(item)) { await element.click(); break }
+  }
+  await page.waitForFunction(() => document.querySelector('[role="menu"]') === null)
+  await pause(200)
+}
+
+/** Opens the finder at a place on the chart, types, takes the first. */
+const add = async (text: string, x: number, y: number): Promise<void> => {
+  await page.mouse.click(x, y, { count: 2 })
+  await page.waitForSelector('[role="dialog"] input')
+  await page.keyboard.type(text)
+  await pause(80)
+  await page.keyboard.press('Enter')
+  await page.waitForFunction(() => document.querySelector('[role="dialog"]') === null)
+  await pause(60)
+}
+
+const centre = async (selector: string): Promise<{ x: number; y: number }> => {
+  const box = await (await page.waitForSelector(selector))!.boundingBox()
+  return { x: box!.x + box!.width / 2, y: box!.y + box!.height / 2 }
+}
+
+const drag = async (from: { x: number; y: number }, to: { x: number; y: number }): Promise<void> => {
+  await page.mouse.move(from.x, from.y)
+  await page.mouse.down()
+  await page.mouse.move(from.x + 6, from.y + 2)
+  await page.mouse.move((from.x + to.x) / 2, (from.y + to.y) / 2, { steps: 3 })
+  await page.mouse.move(to.x, to.y, { steps: 3 })
+  await page.mouse.up()
+  await pause(60)
+}
+
+const connect = async (from: string, to: string): Promise<void> => { await drag(await centre(`.source[data-port="${from}"]`), await centre(`.target[data-port="${to}"]`)) }
+
+/** The patch as the page would export it. */
+const exported = async (): Promise<{ modules: { id: string; type: string; params?: Record<string, unknown> }[]; cables: { from: string; to: string; amount?: number; id?: string }[]; name: string }> =>
+  JSON.parse(await download(() => choose('Export as a file'))) as never
+
+const downloads = mkdtempSync(join(tmpdir(), 'ypsilon-downloads-'))
+const download = async (act: () => Promise<void>): Promise<string> => (await downloadBytes(act)).toString('utf8')
+const downloadBytes = async (act: () => Promise<void>): Promise<Buffer> => {
+  const client = await page.createCDPSession()
+  await client.send('Browser.setDownloadBehavior', { behavior: 'allowAndName', downloadPath: downloads, eventsEnabled: true })
+  const finished = new Promise<string>((resolve) => { client.on('Browser.downloadProgress', (event) => { if (event.state === 'completed') resolve(event.guid) }) })
+  await act()
+  const guid = await finished
+  await client.detach()
+  return readFileSync(join(downloads, guid))
+}
+
+/** Records what the worklet puts out while something happens. */
+const record = async (act: () => Promise<void>): Promise<Float32Array[]> => {
+  await page.click('button[aria-label="Record the output"]')
+  await pause(150)
+  await act()
+  await page.click('button[aria-label="Stop recording"]')
+  await pause(250)
+  await page.click('button[aria-label$=" takes"]')
+  await page.waitForSelector('[data-radix-popper-content-wrapper] li:last-child button')
+  const bytes = await downloadBytes(async () => { await page.click('[data-radix-popper-content-wrapper] li:last-child button') })
+  await page.keyboard.press('Escape')
+  await pause(100)
+  const wav = readWav(new Uint8Array(bytes))
+  if (!wav.ok) throw new Error(wav.fault.message)
+  return [...wav.sound.channels]
+}
+
+const buildVoice = async (): Promise<void> => {
+  await emptyBench()
+  await add('notes', 300, 120)
+  await add('oscillator', 520, 120)
+  await add('envelope', 300, 380)
+  await add('amplifier', 740, 120)
+  await add('output', 740, 380)
+  await connect('notes.pitch', 'osc.pitch')
+  await connect('notes.gate', 'env.gate')
+  await connect('osc.sine', 'amp.in')
+  await connect('env.env', 'amp.cv')
+  await connect('amp.out', 'out.in')
+}
+
+describe('the bench', () => {
+  beforeEach(() => { opened.problems.length = 0 })
+
+  it('opens with a demo voice that sounds from the first key', async () => {
+    const sound = await record(async () => {
+      await page.keyboard.down('a')
+      await pause(700)
+      await page.keyboard.up('a')
+    })
+    expect(largest(sound[0]!)).toBeGreaterThan(0.02)
+    expect(largest(sound[0]!)).toBeLessThan(0.9)
+    expect(opened.problems).toEqual([])
+  })
+
+  it('builds a first voice with the mouse, in tune, and silent before and after', async () => {
+    await buildVoice()
+    const { cables } = await exported()
+    expect(cables.map(({ from, to }) => `${from} > ${to}`).sort()).toEqual(['amp.out > out.in', 'env.env > amp.cv', 'notes.gate > env.gate', 'notes.pitch > osc.pitch', 'osc.sine > amp.in'].sort())
+    const silence = await record(async () => { await pause(300) })
+    expect(largest(silence[0]!)).toBe(0)
+    const [left, right] = await record(async () => {
+      await page.keyboard.down('h')
+      await pause(1200)
+      await page.keyboard.up('h')
+      await pause(900)
+    })
+    const start = left!.findIndex((x) => x !== 0)
+    const hz = frequencyOf(left!, 440, 48000, start + 12000, 36000)
+    expect(Math.abs(centsBetween(hz, 440))).toBeLessThan(0.5)
+    expect(left).toEqual(right)
+    expect(largest(left!, left!.length - 2000)).toBe(0)
+    expect(largestStep(left!)).toBeLessThan(0.06) // a sine of 440 Hz at −6 dB moves 0.029 a sample at most
+    expect(opened.problems).toEqual([])
+  })
+
+  it('drops a cable on nothing and offers what fits', async () => {
+    await emptyBench()
+    await add('notes', 300, 120)
+    await drag(await centre('.source[data-port="notes.pitch"]'), { x: 620, y: 200 })
+    await page.waitForSelector('[role="dialog"] input')
+    await page.keyboard.type('osc')
+    await pause(80)
+    await page.keyboard.press('Enter')
+    await pause(150)
+    const { cables, modules } = await exported()
+    expect(modules.map((module) => module.type)).toEqual(['notes', 'oscillator'])
+    expect(cables).toEqual([{ id: 'c1', from: 'notes.pitch', to: 'osc.pitch' }])
+  })
+
+  it('connects to a parameter row with an amount in its unit, typed values included', async () => {
+    await buildVoice()
+    await add('lfo', 520, 420)
+    const row = await centre('[data-row="osc.fine"]')
+    await drag(await centre('.source[data-port="lfo.out"]'), row)
+    expect((await exported()).cables.at(-1)).toMatchObject({ from: 'lfo.out', to: 'osc.fine', amount: 10 })
+    const field = await centre('[data-module="osc"] [data-param="octave"]')
+    await page.mouse.click(field.x, field.y, { count: 2 })
+    await page.waitForSelector('[data-module="osc"] [data-param="octave"] input')
+    await page.keyboard.type('-12 st')
+    await page.keyboard.press('Enter')
+    await pause(100)
+    expect((await exported()).modules.find((module) => module.id === 'osc')?.params).toEqual({ octave: -1 })
+    await page.mouse.click(field.x, field.y, { count: 2 })
+    await page.keyboard.type('99 oct')
+    await page.keyboard.press('Enter')
+    await pause(100)
+    expect((await exported()).modules.find((module) => module.id === 'osc')?.params).toEqual({ octave: -1 })
+    await page.keyboard.press('Escape')
+    // The arrows move a field, dragging too; one drag is one step to undo.
+    await page.mouse.click(10, 790)
+    const level = await centre('[data-module="out"] [data-param="level"]')
+    await drag(level, { x: level.x - 30, y: level.y })
+    const dragged = Number((await exported()).modules.find((module) => module.id === 'out')?.params?.['level'])
+    expect(dragged).toBeLessThan(-8)
+    await undo()
+    expect((await exported()).modules.find((module) => module.id === 'out')?.params).toBeUndefined()
+  })
+
+  const undo = async (): Promise<void> => {
+    await page.keyboard.down('Control')
+    await page.keyboard.press('z')
+    await page.keyboard.up('Control')
+    await pause(120)
+  }
+
+  it('deletes, duplicates, undoes and redoes', async () => {
+    await buildVoice()
+    const before = await exported()
+    const head = await centre('[data-module="osc"] .head')
+    await page.mouse.click(head.x, head.y)
+    await page.keyboard.down('Control')
+    await page.keyboard.press('d')
+    await page.keyboard.up('Control')
+    await pause(150)
+    expect((await exported()).modules).toHaveLength(6)
+    await page.keyboard.press('Backspace')
+    await pause(150)
+    expect((await exported()).modules).toHaveLength(5)
+    await page.mouse.click(head.x, head.y)
+    await page.keyboard.press('Backspace')
+    await pause(150)
+    const after = await exported()
+    expect(after.modules.map((module) => module.id)).not.toContain('osc')
+    expect(after.cables).toHaveLength(3)
+    for (let n = 0; n < 3; n += 1) await undo()
+    expect(await exported()).toEqual(before)
+    await page.keyboard.down('Control')
+    await page.keyboard.down('Shift')
+    for (let n = 0; n < 3; n += 1) await page.keyboard.press('z')
+    await page.keyboard.up('Shift')
+    await page.keyboard.up('Control')
+    await pause(150)
+    expect(await exported()).toEqual(after)
+  })
+
+  it('re-patches while it plays without a click', async () => {
+    await buildVoice()
+    const sound = await record(async () => {
+      await page.keyboard.down('a')
+      await pause(500)
+      await add('filter', 980, 420)
+      await connect('osc.sine', 'filter.in')
+      await connect('filter.low', 'out.in')
+      const head = await centre('[data-module="filter"] .head')
+      await page.mouse.click(head.x, head.y)
+      await page.keyboard.press('Backspace')
+      await pause(300)
+      await page.keyboard.up('a')
+      await pause(500)
+    })
+    // Two sines of 262 Hz at −6 dB move at most 0.035 a sample; a click would be a step of the wave's own size.
+    expect(largestStep(sound[0]!)).toBeLessThan(0.05)
+    expect(largest(sound[0]!)).toBeGreaterThan(0.4)
+  })
+
+  it('restores the bench after a reload', async () => {
+    await buildVoice()
+    const before = await exported()
+    await pause(900)
+    await page.reload({ waitUntil: 'networkidle0' })
+    await page.waitForSelector('[data-module="osc"]')
+    expect(await exported()).toEqual(before)
+  })
+
+  it('refuses a bad file by its place and keeps the patch', async () => {
+    await buildVoice()
+    const before = await exported()
+    const file = join(downloads, 'bad.ypatch.json')
+    writeFileSync(file, JSON.stringify({ format: 'ypsilon/patch', version: 1, modules: [{ id: 'f', type: 'filter', params: { cutoff: 90000 } }], cables: [] }))
+    await (await page.$('[data-testid="patch-file"]') as never as { uploadFile(path: string): Promise<void> }).uploadFile(file)
+    await page.waitForFunction(() => document.body.textContent?.includes('modules[0].params.cutoff: 90000 is above 20000 Hz'))
+    expect(await exported()).toEqual(before)
+    const good = join(ROOT, 'demo/patches/gull-tape.ypatch.json')
+    await (await page.$('[data-testid="patch-file"]') as never as { uploadFile(path: string): Promise<void> }).uploadFile(good)
+    await page.waitForSelector('[data-module="tape"]')
+    expect((await exported()).name).toBe('Gull Tape')
+  })
+
+  it('renders in the page exactly what the command line renders', async () => {
+    const file = join(ROOT, 'demo/patches/reed-lamp.ypatch.json'), out = join(downloads, 'cli.wav')
+    execFileSync(process.execPath, [join(ROOT, 'ypsilon'), 'render', file, '--out', out, '--bits', '32f', '--seconds', '1.5', '--play', '57@0.1+0.8:0.9 64@0.2+0.6'], { stdio: 'pipe' })
+    const fromPage = await page.evaluate(async (text) => {
+      const tools = (window as unknown as { ypsilon: { renderOffline(text: string, play: string, seconds: number): Promise<number[][]> } }).ypsilon
+      return tools.renderOffline(text, '57@0.1+0.8:0.9 64@0.2+0.6', 1.5)
+    }, readFileSync(file, 'utf8'))
+    const wav = readWav(new Uint8Array(readFileSync(out)))
+    if (!wav.ok) throw new Error(wav.fault.message)
+    expect(fromPage[0]!.length).toBe(72000)
+    expect(Float32Array.from(fromPage[0]!)).toEqual(wav.sound.channels[0])
+    expect(Float32Array.from(fromPage[1]!)).toEqual(wav.sound.channels[1])
+    expect(largest(wav.sound.channels[0]!)).toBeGreaterThan(0.02)
+  })
+
+  it('plays from the keys on screen and pins a probe', async () => {
+    await buildVoice()
+    for (const tab of await page.$$('[role="tab"]')) if ((await tab.evaluate((node) => node.textContent)) === 'Keys') await tab.click()
+    const key = await centre('[data-note="69"]')
+    const sound = await record(async () => {
+      await page.mouse.move(key.x, key.y + 40)
+      await page.mouse.down()
+      await pause(900)
+      await page.mouse.up()
+      await pause(300)
+    })
+    const start = sound[0]!.findIndex((x) => x !== 0)
+    expect(Math.abs(centsBetween(frequencyOf(sound[0]!, 440, 48000, start + 9600, 28800), 440))).toBeLessThan(0.5)
+    await page.keyboard.down('Shift')
+    const out = await centre('[data-module="osc"] .row.out')
+    await page.mouse.click(out.x, out.y)
+    await page.keyboard.up('Shift')
+    await page.waitForSelector('canvas[aria-label="Spectrum"]')
+  })
+})
