@@ -141,8 +141,8 @@ describe('the bench', () => {
     const start = left!.findIndex((x) => x !== 0)
     const hz = frequencyOf(left!, 440, 48000, start + 12000, 36000)
     expect(Math.abs(centsBetween(hz, 440))).toBeLessThan(0.5)
-    expect(left).toEqual(right)
-    expect(largest(left!, left!.length - 2000)).toBe(0)
+    for (let i = 0; i < left!.length; i += 1) expect(Math.abs(left![i]! - right![i]!)).toBeLessThan(4e-7) // equal but for the dither of 24 bits
+    expect(largest(left!, left!.length - 2000)).toBeLessThan(5e-7) // what the DC blocker still has to say, at the depth of the file
     expect(largestStep(left!)).toBeLessThan(0.06) // a sine of 440 Hz at −6 dB moves 0.029 a sample at most
     expect(opened.problems).toEqual([])
   })
@@ -163,7 +163,7 @@ describe('the bench', () => {
 
   it('connects to a parameter row with an amount in its unit, typed values included', async () => {
     await buildVoice()
-    await add('lfo', 520, 420)
+    await add('lfo', 520, 430)
     const row = await centre('[data-row="osc.fine"]')
     await drag(await centre('.source[data-port="lfo.out"]'), row)
     expect((await exported()).cables.at(-1)).toMatchObject({ from: 'lfo.out', to: 'osc.fine', amount: 10 })
@@ -232,7 +232,7 @@ describe('the bench', () => {
     const sound = await record(async () => {
       await page.keyboard.down('a')
       await pause(500)
-      await add('filter', 980, 420)
+      await add('filter', 520, 430)
       await connect('osc.sine', 'filter.in')
       await connect('filter.low', 'out.in')
       const head = await centre('[data-module="filter"] .head')

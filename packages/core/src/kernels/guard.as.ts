@@ -24,12 +24,12 @@ const UNITY: i64 = 1 << 30;
 const buses: usize = memory.data(4 * 1024, 16);
 // Per pair: [0] x1 L,R f64; [16] y1 L,R f64; [32] released gain f32; [36] loud frames i32; [40] stopped u32;
 // [44] position u32; [48] sum i64; [56] limited frames u32; [60] fade f32;
-// [1792] 16 recent samples L, twice in a row so that any 16 stand together, [1920] R; [192] needed gains 64; [448] released gains 64 (i32); [704] delay 128 stereo;
+// [1792] 16 recent samples L, twice in a row so that any 16 stand together, [1920] R; [192] needed gains 64; [448] released gains 64 (i32); [2048] delay 256 stereo (a block is written before it is read);
 // [1728] frames for which the window still has to be searched.
-const BUSY: usize = 1728;
+const BUSY: usize = 1728, DELAY: usize = 2048;
 const RECENT_LEFT: usize = 1792, RECENT_RIGHT: usize = 1920;
-const PAIR_BYTES: usize = 2048;
-const states: usize = memory.data(4 * 2048, 16);
+const PAIR_BYTES: usize = 4608;
+const states: usize = memory.data(4 * 4608, 16);
 /** Per tap: weights at 1/4, 1/2 and 3/4 of a sample, and the sample itself. */
 const taps: usize = memory.data(16 * 12, 16);
 
@@ -125,7 +125,7 @@ function blockDc(s: usize, bus: usize, frames: u32, active: u32): void {
     y1 = v128.and(y1, f64x2.gt(f64x2.abs(y1), least));
     x1 = x;
     const clean = active ? f32x4.demote_f64x2_zero(y1) : sides;
-    v128.store64_lane(s + 704 + ((position & 127) << 3), clean, 0);
+    v128.store64_lane(s + DELAY + ((position & 255) << 3), clean, 0);
     const slot = (position & 15) << 2;
     v128.store32_lane(s + RECENT_LEFT + slot, clean, 0);
     v128.store32_lane(s + RECENT_LEFT + 64 + slot, clean, 0);
@@ -143,7 +143,7 @@ export function guardOutput(pair: u32, frames: u32, active: u32): void {
   if (isAtRest(s, bus, frames)) {
     const position = load<u32>(s, 44);
     blockDc(s, bus, frames, active);
-    for (let f: u32 = 0; f < frames; ++f) store<u64>(bus + (f << 3), load<u64>(s + 704 + (((position + f - GUARD_LATENCY) & 127) << 3)));
+    for (let f: u32 = 0; f < frames; ++f) store<u64>(bus + (f << 3), load<u64>(s + DELAY + (((position + f - GUARD_LATENCY) & 255) << 3)));
     store<u32>(s, position + frames, 44);
     return;
   }
@@ -160,7 +160,7 @@ export function guardOutput(pair: u32, frames: u32, active: u32): void {
     if (load<u32>(s, 40)) fade = max(fade - fadeStep, 0);
     else if (fade < 1) fade = min(fade + fadeStep, 1);
     store<f32>(s, fade, 60);
-    const out = s + 704 + (((position - GUARD_LATENCY) & 127) << 3);
+    const out = s + DELAY + (((position - GUARD_LATENCY) & 255) << 3);
     store<f32>(here, load<f32>(out) * gain * fade);
     store<f32>(here, load<f32>(out, 4) * gain * fade, 4);
     store<u32>(s, position + 1, 44);

@@ -1,4 +1,4 @@
-import { compile, type Delta, type EngineEvent, type Fault, Layout, type Patch, type PatchModule, type ParamValue, type Plan, Runtime, targetEvents, type Cable, CATALOGUE, splitTarget } from '@ypsilon/core'
+import { type Delta, type EngineEvent, type Fault, Layout, type Patch, Planner, Runtime, type Step } from '@ypsilon/core'
 import kernelsUrl from '@ypsilon/core/generated/kernels.wasm?url'
 import workletUrl from './worklet.ts?worker&url'
 import { type FromWorklet, type Report, RING, type ToWorklet, WATCH_FLOATS } from './messages.ts'
@@ -26,11 +26,9 @@ export class EngineClient {
   private node: AudioWorkletNode | undefined
   private scout: Runtime | undefined
   private layout: Layout | undefined
-  private plan: Plan | undefined
-  private playing: Patch | undefined
+  private planner: Planner | undefined
   private wanted: Patch | undefined
   private serial = 0
-  private unsettled = false
   private swapped = new Map<number, () => void>()
   private watchKeys: string[] = []
   private watchSerial = 0
@@ -45,26 +43,31 @@ export class EngineClient {
 
   get isRunning(): boolean { return this.context?.state === 'running' }
   get sampleRate(): number { return this.context?.sampleRate ?? 48000 }
-  get currentPlan(): Plan | undefined { return this.plan }
   get audioContext(): AudioContext | undefined { return this.context }
-  get workletNode(): AudioWorkletNode | undefined { return this.node }
 
-  /** Starts sound; must be called from a gesture the first time. */
+  /** Starts sound; must be called from a gesture the first time. Resolves when the engine plays. */
   async start(): Promise<void> {
-    if (this.context) {
-      if (this.context.state !== 'running') await this.context.resume()
-      return
-    }
+    this.starting ??= this.open().catch((error: unknown) => {
+      this.starting = undefined
+      throw error
+    })
+    await this.starting
+    if (this.context!.state !== 'running') await this.context!.resume()
+  }
+  private starting: Promise<void> | undefined
+
+  private async open(): Promise<void> {
     const context = new AudioContext({ sampleRate: 48000, latencyHint: 'interactive' })
     this.context = context
     const [kernels] = await Promise.all([kernelBytes, context.audioWorklet.addModule(workletUrl)])
     this.scout = new Runtime(await WebAssembly.compile(kernels), context.sampleRate)
-    this.layout = new Layout(this.scout.facts, context.sampleRate)
+    const scout = this.scout
+    this.layout = new Layout(scout.facts, context.sampleRate)
+    this.planner = new Planner(this.layout, context.sampleRate, (x, curve) => scout.curve(x, curve))
     const node = new AudioWorkletNode(context, 'ypsilon', { numberOfInputs: 1, numberOfOutputs: 1, outputChannelCount: [2], processorOptions: { kernels: kernels.slice(0) } })
     node.port.onmessage = ({ data }: MessageEvent<FromWorklet>) => { this.receive(data) }
     node.connect(context.destination)
     this.node = node
-    await context.resume()
     if (this.wanted) this.setPatch(this.wanted)
     this.sendWatches()
   }
@@ -91,56 +94,27 @@ export class EngineClient {
     }
   }
 
-  /** Makes the engine play a patch. Only what changed travels: values as events, structure as a new plan. */
+  /** Makes the engine play a patch. Only what changed travels. */
   setPatch(patch: Patch): void {
     this.wanted = patch
-    if (!this.layout || !this.node) return
-    const before = this.playing
-    if (before && patch === before) return
-    const values = before ? valueChanges(before, patch) : undefined
-    this.playing = patch
-    if (values) {
-      for (const [target, value] of values) this.sendTarget(target, value)
-      if (before!.tempo !== patch.tempo) this.send({ type: 'tempo', bpm: patch.tempo ?? 120 })
-      return
-    }
-    const previous = this.plan
-    const retiring = before && previous ? retired(before, patch) : undefined
-    const result = compile(patch, { sampleRate: this.sampleRate, ...(previous ? { previous } : {}), ...(retiring ? { retiring } : {}) })
-    if (!result.ok) {
-      this.onFaults(result.faults)
-      return
-    }
-    const fades = previous !== undefined && result.plan.adapters.some((adapter) => adapter.fades)
-    this.plan = result.plan
-    this.sendPlan(this.layout.next(result.plan), fades || retiring ? () => { this.settle() } : undefined)
-    if (before && before.tempo !== patch.tempo) this.send({ type: 'tempo', bpm: patch.tempo ?? 120 })
+    if (this.planner) this.take(this.planner.next(patch))
   }
 
-  private sendPlan(delta: Delta, then: (() => void) | undefined): void {
+  private take(step: Step): void {
+    if (step.kind === 'faults') this.onFaults(step.faults)
+    if (step.kind === 'plan') this.sendPlan(step.delta, step.settles)
+    if (step.kind === 'events' || step.kind === 'plan') for (const event of step.events) this.send(event)
+  }
+
+  private sendPlan(delta: Delta, settles: boolean): void {
     this.serial += 1
     const { serial } = this
-    this.unsettled = then !== undefined
-    if (then) this.swapped.set(serial, () => { setTimeout(() => { if (this.serial === serial && this.unsettled) then() }, FADE_MS) })
+    if (settles) this.swapped.set(serial, () => { setTimeout(() => { if (this.serial === serial) this.take(this.planner!.settle()) }, FADE_MS) })
     this.post({ type: 'plan', delta, serial }, [delta.bytes.buffer, delta.writes.buffer, delta.zero.buffer, delta.words.buffer, delta.copies.buffer, delta.statics.buffer])
     this.sendWatches()
   }
 
-  /** After the fades: the plan as a fresh build of the same patch would be. */
-  private settle(): void {
-    if (!this.playing || !this.layout) return
-    const result = compile(this.playing, { sampleRate: this.sampleRate })
-    if (!result.ok) return
-    this.plan = result.plan
-    this.sendPlan(this.layout.next(result.plan), undefined)
-  }
-
   send(event: EngineEvent): void { this.post({ type: 'event', event }) }
-
-  private sendTarget(target: string, value: ParamValue): void {
-    const events = targetEvents(this.layout!, this.playing!, target, value, -1, (x, curve) => this.scout!.curve(x, curve), this.sampleRate)
-    if (Array.isArray(events)) for (const event of events) this.send(event)
-  }
 
   noteOn(note: number, velocity: number, id: number): void { this.send({ type: 'on', note, velocity, id }) }
   noteOff(note: number, id: number): void { this.send({ type: 'off', note, id, velocity: 0.5 }) }
@@ -223,52 +197,6 @@ export class EngineClient {
     this.microphone = this.context.createMediaStreamSource(stream)
     this.microphone.connect(this.node)
   }
-}
-
-const SAME_MODULE = new Set(['params', 'x', 'y', 'label', 'view'])
-
-/** Values that differ between two patches of the same structure; undefined when the structure differs. */
-const valueChanges = (before: Patch, after: Patch): [string, ParamValue][] | undefined => {
-  if (before.modules.length !== after.modules.length || before.cables.length !== after.cables.length || before.seed !== after.seed) return undefined
-  const changes: [string, ParamValue][] = []
-  for (let i = 0; i < before.modules.length; i += 1) {
-    const a = before.modules[i]!, b = after.modules[i]!
-    if (a === b) continue
-    if (a.id !== b.id || a.type !== b.type) return undefined
-    for (const field of new Set([...Object.keys(a), ...Object.keys(b)])) if (!SAME_MODULE.has(field) && a[field] !== b[field]) return undefined
-    const values = moduleChanges(a, b)
-    if (!values) return undefined
-    changes.push(...values)
-  }
-  for (let i = 0; i < before.cables.length; i += 1) {
-    const a: Cable = before.cables[i]!, b: Cable = after.cables[i]!
-    if (a === b) continue
-    if (a.id !== b.id || a.from !== b.from || a.to !== b.to || Boolean(a.muted) !== Boolean(b.muted) || b.id === undefined) return undefined
-    if ((a.amount ?? 1) !== (b.amount ?? 1)) changes.push([`cable:${b.id}`, b.amount ?? 1])
-  }
-  return changes
-}
-
-const moduleChanges = (a: PatchModule, b: PatchModule): [string, ParamValue][] | undefined => {
-  if (a.params === b.params) return []
-  const entry = CATALOGUE.get(b.type)
-  const changes: [string, ParamValue][] = []
-  for (const name of new Set([...Object.keys(a.params ?? {}), ...Object.keys(b.params ?? {})])) {
-    const param = entry?.params.get(name)
-    if (!param || a.params?.[name] === b.params?.[name]) continue
-    if (param.setOnly) return undefined
-    changes.push([`${b.id}.${name}`, b.params?.[name] ?? param.default])
-  }
-  return changes
-}
-
-/** Modules gone since the last patch, with the cables that fed them: they stay for their fade. */
-const retired = (before: Patch, after: Patch): { modules: PatchModule[]; cables: Cable[] } | undefined => {
-  const ids = new Set(after.modules.map((module) => module.id))
-  const modules = before.modules.filter((module) => !ids.has(module.id))
-  if (modules.length === 0) return undefined
-  const gone = new Set(modules.map((module) => module.id))
-  return { modules, cables: before.cables.filter((cable) => gone.has(splitTarget(cable.to)?.[0] ?? '')) }
 }
 
 export const engine = new EngineClient()

@@ -104,8 +104,8 @@ const Chart = () => {
   const cards = useMemo(() => new Map(nodes.map((node): [string, PlacedCard] => [node.id, { id: node.id, x: node.position.x, y: node.position.y, layout: cardLayout(patch, node.data.module, open.has(node.id)) }])), [nodes, patch, open])
   useWatching(patch, nodes, open)
   // A patch that was just opened is shown whole.
-  const identity = `${patch.name}|${patch.modules[0]?.id ?? ''}`
-  useEffect(() => { const timer = setTimeout(() => { void fitView({ padding: 0.06, maxZoom: 1, minZoom: 0.4 }) }, 60); return () => { clearTimeout(timer) } }, [identity, fitView])
+  const opened = useDocument((state) => state.opened)
+  useEffect(() => { const timer = setTimeout(() => { void fitView({ padding: 0.06, maxZoom: 1, minZoom: 0.4 }) }, 60); return () => { clearTimeout(timer) } }, [opened, fitView])
 
   const changeNodes = useCallback((changes: NodeChange<CardNode>[]) => {
     setNodes((before) => applyNodeChanges(changes.filter((item) => item.type !== 'remove' && item.type !== 'dimensions'), before))

@@ -15,6 +15,8 @@ interface DocumentState {
   readonly patch: Patch
   readonly history: History
   readonly saved: Saved
+  /** Counts opened patches, so that views can show a new one whole. */
+  readonly opened: number
   /** Applies an edit; false when it was refused. Edits of one gesture undo together. */
   change(name: string, recipe: (draft: Draft<Patch>) => void, gesture?: string): boolean
   undo(): void
@@ -29,6 +31,7 @@ export const useDocument = create<DocumentState>()((set, get) => ({
   patch: emptyPatch(),
   history: EMPTY_HISTORY,
   saved: { kind: 'kept', at: 0 },
+  opened: 0,
   change(name, recipe, gesture) {
     const { patch, history } = get()
     const result = edit(patch, name, recipe, gesture === undefined ? {} : { gesture })
@@ -42,7 +45,10 @@ export const useDocument = create<DocumentState>()((set, get) => ({
   },
   undo() { step(set, get, undo) },
   redo() { step(set, get, redo) },
-  open(patch) { adopt(set, placed(withCableIds(patch)), EMPTY_HISTORY) },
+  open(patch) {
+    set({ opened: get().opened + 1 })
+    adopt(set, placed(withCableIds(patch)), EMPTY_HISTORY)
+  },
   openText(text, name) {
     const result = parsePatch(text)
     if (!result.ok) {

@@ -1,0 +1,107 @@
+import { CATALOGUE } from '../catalogue.ts'
+import { compile } from '../compile/compile.ts'
+import type { Plan } from '../compile/plan.ts'
+import type { Cable, Fault, ParamValue, Patch, PatchModule } from '../patch/types.ts'
+import { splitTarget } from '../patch/walk.ts'
+import { targetEvents } from './engine.ts'
+import type { Delta, Layout } from './layout.ts'
+import type { EngineEvent } from './runtime.ts'
+
+/** What has to be sent so that the engine plays another patch. */
+export type Step =
+  | { readonly kind: 'nothing' }
+  | { readonly kind: 'events'; readonly events: readonly EngineEvent[] }
+  /** `settles`: after the fades the planner wants to be asked again with `settle`. */
+  | { readonly kind: 'plan'; readonly delta: Delta; readonly settles: boolean; readonly events: readonly EngineEvent[] }
+  | { readonly kind: 'faults'; readonly faults: readonly Fault[] }
+
+/**
+ * Follows a patch while it is edited: values travel as events, changes of structure as a plan that cross-fades from the
+ * one before (with removed modules kept for their fade), and then as the settled plan a fresh build would give.
+ */
+export class Planner {
+  private playing: Patch | undefined
+  private current: Plan | undefined
+
+  constructor(private readonly layout: Layout, private readonly sampleRate: number, private readonly curve: (x: number, curve: number) => number) {}
+
+  get plan(): Plan | undefined { return this.current }
+
+  next(patch: Patch): Step {
+    const before = this.playing
+    if (before === patch) return { kind: 'nothing' }
+    const values = before ? valueChanges(before, patch) : undefined
+    const tempo: EngineEvent[] = before && before.tempo !== patch.tempo ? [{ type: 'tempo', bpm: patch.tempo ?? 120 }] : []
+    if (values) {
+      this.playing = patch
+      return { kind: 'events', events: [...values.flatMap(([target, value]) => this.eventsFor(target, value)), ...tempo] }
+    }
+    const retiring = before && this.current ? retired(before, patch) : undefined
+    const result = compile(patch, { sampleRate: this.sampleRate, ...(this.current ? { previous: this.current } : {}), ...(retiring ? { retiring } : {}) })
+    if (!result.ok) return { kind: 'faults', faults: result.faults }
+    const settles = retiring !== undefined || result.plan.adapters.some((adapter) => adapter.fades)
+    this.playing = patch
+    this.current = result.plan
+    return { kind: 'plan', delta: this.layout.next(result.plan), settles, events: tempo }
+  }
+
+  /** The settled plan; to be taken over at least 5 ms after the one that fades. */
+  settle(): Step {
+    if (!this.playing) return { kind: 'nothing' }
+    const result = compile(this.playing, { sampleRate: this.sampleRate })
+    if (!result.ok) return { kind: 'faults', faults: result.faults }
+    this.current = result.plan
+    return { kind: 'plan', delta: this.layout.next(result.plan), settles: false, events: [] }
+  }
+
+  private eventsFor(target: string, value: ParamValue): EngineEvent[] {
+    const events = targetEvents(this.layout, this.playing!, target, value, -1, this.curve, this.sampleRate)
+    return Array.isArray(events) ? events : []
+  }
+}
+
+const SAME_MODULE = new Set(['params', 'x', 'y', 'label', 'view'])
+
+/** Values that differ between two patches of the same structure; undefined when the structure differs. */
+const valueChanges = (before: Patch, after: Patch): [string, ParamValue][] | undefined => {
+  if (before.modules.length !== after.modules.length || before.cables.length !== after.cables.length || before.seed !== after.seed) return undefined
+  const changes: [string, ParamValue][] = []
+  for (let i = 0; i < before.modules.length; i += 1) {
+    const a = before.modules[i]!, b = after.modules[i]!
+    if (a === b) continue
+    if (a.id !== b.id || a.type !== b.type) return undefined
+    for (const field of new Set([...Object.keys(a), ...Object.keys(b)])) if (!SAME_MODULE.has(field) && a[field] !== b[field]) return undefined
+    const values = moduleChanges(a, b)
+    if (!values) return undefined
+    changes.push(...values)
+  }
+  for (let i = 0; i < before.cables.length; i += 1) {
+    const a: Cable = before.cables[i]!, b: Cable = after.cables[i]!
+    if (a === b) continue
+    if (a.id !== b.id || a.from !== b.from || a.to !== b.to || Boolean(a.muted) !== Boolean(b.muted) || b.id === undefined) return undefined
+    if ((a.amount ?? 1) !== (b.amount ?? 1)) changes.push([`cable:${b.id}`, b.amount ?? 1])
+  }
+  return changes
+}
+
+const moduleChanges = (a: PatchModule, b: PatchModule): [string, ParamValue][] | undefined => {
+  if (a.params === b.params) return []
+  const entry = CATALOGUE.get(b.type)
+  const changes: [string, ParamValue][] = []
+  for (const name of new Set([...Object.keys(a.params ?? {}), ...Object.keys(b.params ?? {})])) {
+    const param = entry?.params.get(name)
+    if (!param || a.params?.[name] === b.params?.[name]) continue
+    if (param.setOnly) return undefined
+    changes.push([`${b.id}.${name}`, b.params?.[name] ?? param.default])
+  }
+  return changes
+}
+
+/** Modules gone since the last patch, with the cables that fed them: they stay for their fade. */
+const retired = (before: Patch, after: Patch): { modules: PatchModule[]; cables: Cable[] } | undefined => {
+  const ids = new Set(after.modules.map((module) => module.id))
+  const modules = before.modules.filter((module) => !ids.has(module.id))
+  if (modules.length === 0) return undefined
+  const gone = new Set(modules.map((module) => module.id))
+  return { modules, cables: before.cables.filter((cable) => gone.has(splitTarget(cable.to)?.[0] ?? '')) }
+}
