@@ -15,8 +15,9 @@
 @inline export function lower(a: v128, b: v128): v128 { return f32x4.pmin(a, b); }
 // @ts-ignore: decorator
 @inline export function higher(a: v128, b: v128): v128 { return f32x4.pmax(a, b); }
+/** Limits x; in this order of operands NaN becomes `low`. */
 // @ts-ignore: decorator
-@inline export function clamp(x: v128, low: v128, high: v128): v128 { return f32x4.pmin(f32x4.pmax(x, low), high); }
+@inline export function clamp(x: v128, low: v128, high: v128): v128 { return f32x4.pmin(high, f32x4.pmax(low, x)); }
 // @ts-ignore: decorator
 @inline export function select(whenTrue: v128, whenFalse: v128, mask: v128): v128 { return v128.bitselect(whenTrue, whenFalse, mask); }
 // @ts-ignore: decorator

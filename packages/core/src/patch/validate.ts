@@ -87,8 +87,9 @@ export const targetFault = (patch: Patch, index: Index, target: string): string 
   return !entry || entry.params.has(parts[1]) ? undefined : `${module.type} has no parameter "${parts[1]}"`
 }
 
+/** Modules by id; where an id stands twice, the first one. */
 export const indexOf = (patch: Patch, catalogue: Catalogue = CATALOGUE): Index =>
-  ({ catalogue, modules: new Map(everyModule(patch).map(({ module }) => [module.id, module])) })
+  ({ catalogue, modules: new Map(everyModule(patch).reverse().map(({ module }) => [module.id, module])) })
 
 const isKnown = (catalogue: Catalogue, type: string): boolean => type === 'group' || type === 'portin' || type === 'portout' || (catalogue.get(type)?.description.internal !== true && catalogue.has(type))
 

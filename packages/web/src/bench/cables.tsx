@@ -114,7 +114,7 @@ const AmountTag = ({ cable, route: { tag }, patch }: { cable: Cable; route: Rout
   const param = CATALOGUE.get(patch.modules.find((module) => module.id === id)?.type ?? '')?.params.get(name)
   const kind = kindOf(patch, cable)
   return (
-    <button type="button" className="mono nodrag nopan absolute whitespace-nowrap border-0 bg-page px-1 text-[11px] leading-[14px]" style={{ left: tag.x - 26, top: tag.y - 17, color: kindColour(kind), zIndex: 2 }}
+    <button type="button" className="mono nodrag nopan absolute whitespace-nowrap border-0 bg-page px-1 text-[11px] leading-[14px]" style={{ left: tag.x, top: tag.y - 16, transform: 'translateX(-100%)', color: kindColour(kind), zIndex: 2 }}
       aria-label={`Amount of ${cable.from} to ${cable.to}`} title="Drag sideways to change, click to select" onPointerDown={(event) => { dragAmount(event, cable, kind) }}
       onClick={(event) => { event.stopPropagation(); useSession.getState().set({ cable: cable.id, selection: [] }) }}>
       {printAmount(param, cable.amount ?? 1)}

@@ -35,13 +35,13 @@ export const Keys = memo(() => {
       <p className="m-0 text-[12px] text-ink2">Computer keys play too: <kbd className="mono">A</kbd> to <kbd className="mono">L</kbd> white, the row above black, <kbd className="mono">Z</kbd> <kbd className="mono">X</kbd> octave, <kbd className="mono">N</kbd> <kbd className="mono">M</kbd> softer and louder.</p>
       <div className="relative min-h-0 flex-1 touch-none select-none" role="group" aria-label="Keys" onPointerDown={(event) => { (event.target as Element).releasePointerCapture?.(event.pointerId); press(event) }} onPointerMove={(event) => { if (event.buttons) press(event) }} onPointerUp={release} onPointerLeave={release}>
         {whites.map((note, index) => (
-          <div key={note} data-note={note} className="absolute bottom-0 top-0 border border-rule" style={{ left: `${index * width}%`, width: `${width}%`, background: held.has(note) ? 'var(--band)' : 'var(--card)', borderRadius: '0 0 2px 2px' }}>
-            {note % 12 === 0 && <span className="mono pointer-events-none absolute bottom-0.5 left-1 text-[11px] text-ink2">{noteName(note)}</span>}
+          <div key={note} data-note={note} className="absolute bottom-0 top-0 border border-rule" style={{ left: `${index * width}%`, width: `${width}%`, background: held.has(note) ? 'var(--accent)' : 'var(--key-white)', borderRadius: '0 0 2px 2px' }}>
+            {note % 12 === 0 && <span className="mono pointer-events-none absolute bottom-0.5 left-1 text-[11px] text-[#566874]">{noteName(note)}</span>}
           </div>
         ))}
         {Array.from({ length: LAST - FIRST + 1 }, (_, i) => FIRST + i).filter(isBlack).map((note) => {
           const before = whites.findIndex((white) => white > note)
-          return <div key={note} data-note={note} className="absolute top-0 h-[60%]" style={{ left: `${before * width - width * 0.3}%`, width: `${width * 0.6}%`, background: held.has(note) ? 'var(--accent)' : 'var(--ink)', borderRadius: '0 0 2px 2px' }} />
+          return <div key={note} data-note={note} className="absolute top-0 h-[60%]" style={{ left: `${before * width - width * 0.3}%`, width: `${width * 0.6}%`, background: held.has(note) ? 'var(--accent)' : 'var(--key-black)', borderRadius: '0 0 2px 2px' }} />
         })}
       </div>
     </div>

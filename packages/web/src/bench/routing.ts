@@ -9,7 +9,7 @@ export interface Route {
   readonly path: string
   /** Where the cable leaves its source's trunk; a dot is drawn when others go on. */
   readonly branch: Point | undefined
-  /** Where a tag with its amount fits. */
+  /** Lower right corner of a tag with its amount: just before the port, over the line. */
   readonly tag: Point
 }
 
@@ -83,9 +83,7 @@ export const route = (wires: readonly Wire[], boxes: readonly Box[] = []): Map<s
         ? forwardPoints(wire, trunk, shift, boxes, verticals, horizontals)
         : backwardPoints(wire, trunk, shift, boxes, verticals, horizontals)
       const turn = group.length > 1 && points.length > 2 ? { x: trunk, y: from.y } : undefined
-      const last = points.length - (shift === 0 ? 2 : 3)
-      const before = points[Math.max(0, last)]!
-      result.set(wire.id, { id: wire.id, path: chamfered(points), branch: turn, tag: { x: Math.max(before.x + 4, wire.to.x - 40), y: wire.to.y + shift * 2.6 } })
+      result.set(wire.id, { id: wire.id, path: chamfered(points), branch: turn, tag: { x: wire.to.x - 9, y: wire.to.y + shift * 2.6 } })
     }
   }
   return result

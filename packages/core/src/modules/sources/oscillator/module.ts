@@ -22,6 +22,6 @@ export const oscillator: ModuleDescription = {
     share('width', 0.5, 0.01, 0.99), choice('syncMode', ['hard', 'soft'], 'hard', { setOnly: true }),
     number('startPhase', 0, 1, 0, '', { setOnly: true }), share('drift', 0), level(),
   ],
-  state: { kept: ['high', 'low', 'cycle', 'started', 'phaseBefore', 'widthBefore', 'driftTime', 'syncBefore', 'incrementBefore', 'direction', 'position', 'rings*160'] },
+  state: { kept: ['high', 'low', 'cycle', 'started', 'phaseBefore', 'widthBefore', 'driftTime', 'syncBefore', 'incrementBefore', 'direction', 'position', 'odd', 'rings*160'] },
   bound: 20, sounds: true,
 }

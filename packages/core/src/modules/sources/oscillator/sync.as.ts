@@ -74,7 +74,7 @@ function addSlope(state: usize, wave: u32, position: u32, lane: u32, change: f32
 /** Moves the phase over `length` samples and corrects the natural corners passed; returns the new phase. */
 function advance(state: usize, position: u32, lane: u32, from: f32, increment: f32, length: f32, width: f32, after: f32): f32 {
   let to = from + increment * length;
-  const oddAt = state + P.STATE_CYCLE + (lane << 2);
+  const oddAt = state + P.STATE_ODD + (lane << 2);
   const inverse: f32 = increment != 0 ? 1 / increment : 0;
   passEdges(state, position, lane, from, to, inverse, width, load<i32>(oddAt) & 1, after);
   if (to >= 1 || to < 0) {
@@ -102,7 +102,7 @@ function passEdges(state: usize, position: u32, lane: u32, from: f32, to: f32, i
 }
 
 function resetPhase(state: usize, position: u32, lane: u32, from: f32, to: f32, increment: f32, width: f32, age: f32): void {
-  const oddAt = state + P.STATE_CYCLE + (lane << 2);
+  const oddAt = state + P.STATE_ODD + (lane << 2);
   const odd = load<i32>(oddAt) & 1;
   for (let wave: u32 = 0; wave < WAVES; ++wave) {
     addStep(state, wave, position, lane, waveAt(wave, to, width, 0) - waveAt(wave, from, width, odd), age);
@@ -134,7 +134,7 @@ export function runSynced(instance: usize, g: u32, frame: u32, frames: u32): voi
     let p = load<f32>(state + P.STATE_INCREMENTBEFORE + offset);
     let before = load<f32>(state + P.STATE_SYNCBEFORE + offset);
     const fresh = direction == 0;
-    if (fresh) { direction = 1; p = start; store<i32>(state + P.STATE_CYCLE + offset, 0); }
+    if (fresh) { direction = 1; p = start; store<i32>(state + P.STATE_ODD + offset, 0); }
     for (let f: u32 = 0; f < frames; ++f) {
       const now = load<f32>(sync + f * syncStride + offset);
       const width = load<f32>(widths + f * widthStride + offset);
@@ -152,8 +152,10 @@ export function runSynced(instance: usize, g: u32, frame: u32, frames: u32): voi
           if (rises) direction = -direction;
         }
       }
+      // Only absurd input leads out of the cycle.
+      if (!(p >= 0 && p <= 1)) p = start;
       before = now;
-      const odd = load<i32>(state + P.STATE_CYCLE + offset) & 1;
+      const odd = load<i32>(state + P.STATE_ODD + offset) & 1;
       const turned = p + load<f32>(moved + f * movedStride + offset);
       const q: f32 = turned - floor<f32>(turned);
       const gain = load<f32>(level + f * levelStride + offset);
