@@ -59,7 +59,7 @@ const G = 0, A1 = 1, K = 2, INPUT = 3, BETWEEN = 4;
 
 /** One section over a block: `kind` output of `source` into `target`, with states at `state`. */
 // @ts-ignore: decorator
-@inline function section(kind: u32, source: usize, sourceStride: usize, target: usize, state: usize, g: usize, a1: usize, k: usize, stride: usize, morph: usize, morphStride: usize, frames: u32): void {
+@inline function section(kind: u32, source: usize, sourceStride: usize, target: usize, state: usize, g: usize, a1: usize, k: usize, stride: usize, kStride: usize, morph: usize, morphStride: usize, frames: u32): void {
   let one = v128.load(state), two = v128.load(state, 16);
   for (let f: u32 = 0; f < frames; ++f) {
     const x = v128.load(source);
@@ -71,21 +71,21 @@ const G = 0, A1 = 1, K = 2, INPUT = 3, BETWEEN = 4;
     two = sub(add(v2, v2), two);
     v128.store(target + (f << 4), outputOf(kind, x, v1, v2, v128.load(k), v128.load(morph)));
     source += sourceStride;
-    g += stride; a1 += stride; k += stride; morph += morphStride;
+    g += stride; a1 += stride; k += kStride; morph += morphStride;
   }
   v128.store(state, one);
   v128.store(state, two, 16);
 }
 
 /** The same with the kind chosen outside the loop. */
-function runSection(kind: u32, source: usize, sourceStride: usize, target: usize, state: usize, g: usize, a1: usize, k: usize, stride: usize, morph: usize, morphStride: usize, frames: u32): void {
+function runSection(kind: u32, source: usize, sourceStride: usize, target: usize, state: usize, g: usize, a1: usize, k: usize, stride: usize, kStride: usize, morph: usize, morphStride: usize, frames: u32): void {
   switch (kind) {
-    case 0: section(0, source, sourceStride, target, state, g, a1, k, stride, morph, morphStride, frames); break;
-    case 1: section(1, source, sourceStride, target, state, g, a1, k, stride, morph, morphStride, frames); break;
-    case 2: section(2, source, sourceStride, target, state, g, a1, k, stride, morph, morphStride, frames); break;
-    case 3: section(3, source, sourceStride, target, state, g, a1, k, stride, morph, morphStride, frames); break;
-    case 4: section(4, source, sourceStride, target, state, g, a1, k, stride, morph, morphStride, frames); break;
-    default: section(5, source, sourceStride, target, state, g, a1, k, stride, morph, morphStride, frames);
+    case 0: section(0, source, sourceStride, target, state, g, a1, k, stride, kStride, morph, morphStride, frames); break;
+    case 1: section(1, source, sourceStride, target, state, g, a1, k, stride, kStride, morph, morphStride, frames); break;
+    case 2: section(2, source, sourceStride, target, state, g, a1, k, stride, kStride, morph, morphStride, frames); break;
+    case 3: section(3, source, sourceStride, target, state, g, a1, k, stride, kStride, morph, morphStride, frames); break;
+    case 4: section(4, source, sourceStride, target, state, g, a1, k, stride, kStride, morph, morphStride, frames); break;
+    default: section(5, source, sourceStride, target, state, g, a1, k, stride, kStride, morph, morphStride, frames);
   }
 }
 
@@ -114,14 +114,22 @@ function processGroup(instance: usize, g: u32, frame: u32, frames: u32): void {
   const tracks = isCabled(pitch) && (sTracking != 0 || v128.any_true(v128.load(pTracking)));
   const moving = (sCutoff | sResonance | (tracks ? sTracking | sPitch : 0)) != 0;
   const gs = scratch(G), as = scratch(A1), ks = scratch(K);
-  for (let f: u32 = 0, n: u32 = moving ? frames : 1; f < n; ++f) {
+  const onlyCutoff = sCutoff != 0 && !tracks && sResonance == 0;
+  if (onlyCutoff) {
+    // The common case, an envelope on the cutoff: damping stays in a register.
+    const r = v128.load(pResonance);
+    const k = higher(sub(splat(2), add(r, r)), splat(LEAST_DAMPING));
+    v128.store(ks, k);
+    const perFrame = splat(1 / sampleRate), low = splat(1e-6), high = splat(HIGHEST);
+    for (let f: u32 = 0; f < frames; ++f) storeCoefficients(clamp(mul(v128.load(pCutoff + (f << 4)), perFrame), low, high), k, gs + (f << 4), as + (f << 4));
+  } else for (let f: u32 = 0, n: u32 = moving ? frames : 1; f < n; ++f) {
     const r = v128.load(pResonance);
     const k = higher(sub(splat(2), add(r, r)), splat(LEAST_DAMPING));
     v128.store(ks + (f << 4), k);
     storeCoefficients(shareOf(v128.load(pCutoff), v128.load(pTracking), v128.load(pPitch), tracks), k, gs + (f << 4), as + (f << 4));
     pCutoff += sCutoff; pResonance += sResonance; pTracking += sTracking; pPitch += sPitch;
   }
-  const stride: usize = moving ? 16 : 0;
+  const stride: usize = moving ? 16 : 0, kStride: usize = onlyCutoff ? 0 : stride;
   let source = pointerTo(input, g, frame), sourceStride = strideOf(input, g);
   const pDrive = pointerTo(drive, g, frame), sDrive = strideOf(drive, g);
   if (sDrive != 0 || v128.any_true(v128.load(pDrive))) {
@@ -133,11 +141,11 @@ function processGroup(instance: usize, g: u32, frame: u32, frames: u32): void {
     sourceStride = 16;
   }
   const pMorph = pointerTo(morph, g, frame), sMorph = strideOf(morph, g);
-  outputs(instance, g, frame, frames, state, source, sourceStride, gs, as, ks, stride, pMorph, sMorph, steep);
+  outputs(instance, g, frame, frames, state, source, sourceStride, gs, as, ks, stride, kStride, pMorph, sMorph, steep);
 }
 
 /** Every output asked for, each in a pass of its own from the same states; 24 dB adds a second section of its type. */
-function outputs(instance: usize, g: u32, frame: u32, frames: u32, state: usize, source: usize, sourceStride: usize, gs: usize, as: usize, ks: usize, stride: usize, pMorph: usize, sMorph: usize, steep: bool): void {
+function outputs(instance: usize, g: u32, frame: u32, frames: u32, state: usize, source: usize, sourceStride: usize, gs: usize, as: usize, ks: usize, stride: usize, kStride: usize, pMorph: usize, sMorph: usize, steep: bool): void {
   const one = v128.load(state), two = v128.load(state, 16);
   const between = scratch(BETWEEN);
   let any = false;
@@ -150,10 +158,10 @@ function outputs(instance: usize, g: u32, frame: u32, frames: u32, state: usize,
     }
     any = true;
     const target = writeTo(out, g, frame);
-    runSection(kind, source, sourceStride, steep ? between : target, state, gs, as, ks, stride, pMorph, sMorph, frames);
-    if (steep) runSection(kind, between, 16, target, state + P.STATE_SECOND + (kind << 5), gs, as, ks, stride, pMorph, sMorph, frames);
+    runSection(kind, source, sourceStride, steep ? between : target, state, gs, as, ks, stride, kStride, pMorph, sMorph, frames);
+    if (steep) runSection(kind, between, 16, target, state + P.STATE_SECOND + (kind << 5), gs, as, ks, stride, kStride, pMorph, sMorph, frames);
   }
-  if (!any) runSection(0, source, sourceStride, between, state, gs, as, ks, stride, pMorph, sMorph, frames);
+  if (!any) runSection(0, source, sourceStride, between, state, gs, as, ks, stride, kStride, pMorph, sMorph, frames);
 }
 
 export function process(instance: usize, frame: u32, frames: u32): void {

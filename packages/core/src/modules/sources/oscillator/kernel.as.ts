@@ -31,8 +31,13 @@ function driftAt(group: usize, seeds: v128): v128 {
   return madd(sub(b, a), s, a);
 }
 
-/** Writes phase, increment and sub phase of every frame into scratch rows. Returns true when the increment is constant. */
-function runPhases(instance: usize, g: u32, frame: u32, frames: u32, wantSub: bool): bool {
+const MOVING = 0, STEADY = 1, DONE = 2;
+
+/**
+ * Writes phase, increment and sub phase of every frame into scratch rows. STEADY when the increment is constant; DONE
+ * when `sawOut` was given (only the saw is wanted) and has been written on the way.
+ */
+function runPhases(instance: usize, g: u32, frame: u32, frames: u32, wantSub: bool, sawOut: usize, sawLevel: usize, sawLevelStride: usize): i32 {
   const state = stateOf(instance, g);
   const pitch = signalAt(instance, P.IN_PITCH), fm = signalAt(instance, P.IN_FM), hz = signalAt(instance, P.IN_HZ);
   const phase = signalAt(instance, P.IN_PHASE);
@@ -60,6 +65,7 @@ function runPhases(instance: usize, g: u32, frame: u32, frames: u32, wantSub: bo
   }
   let high = v128.load(state + P.STATE_HIGH), low = v128.load(state + P.STATE_LOW), cycle = v128.load(state + P.STATE_CYCLE);
   let before = v128.load(state + P.STATE_PHASEBEFORE);
+  const firstLow = low;
   let increment = splat(0), stepHigh = splat(0), stepLow = splat(0);
   const phases = scratch(PHASES), increments = scratch(INCREMENTS), subphases = scratch(SUBPHASES);
   const length: u32 = steady && !modulated && !wantSub ? 1 : frames;
@@ -105,7 +111,15 @@ function runPhases(instance: usize, g: u32, frame: u32, frames: u32, wantSub: bo
     pPitch += sPitch; pFm += sFm; pHz += sHz; pPhase += sPhase; pOctave += sOctave; pSemitones += sSemitones; pFine += sFine;
     pTracking += sTracking; pBase += sBase; pFactor += sFactor; pDrift += sDrift;
   }
-  // The common case: nothing moves, only the phase runs on.
+  // The common case: nothing moves, only the phase runs on; a saw alone is written on the way.
+  if (length == 1 && frames > 1 && sawOut) {
+    if (cornersFor(widest(increments, 1, true)) == 0) {
+      v128.store(state + P.STATE_HIGH, v128.load(phases));
+      v128.store(state + P.STATE_LOW, firstLow);
+      runSteadySaw(state, sawOut, sawLevel, sawLevelStride, frames, stepHigh, stepLow, inverseOf(increment));
+      return DONE;
+    }
+  }
   for (let p = phases + (length << 4), end = phases + (frames << 4); p < end; p += 16) {
     v128.store(p, high);
     const nextLow = i32x4.add(low, stepLow);
@@ -116,7 +130,7 @@ function runPhases(instance: usize, g: u32, frame: u32, frames: u32, wantSub: bo
   v128.store(state + P.STATE_LOW, low);
   v128.store(state + P.STATE_CYCLE, cycle);
   v128.store(state + P.STATE_PHASEBEFORE, before);
-  return steady && !modulated;
+  return steady && !modulated ? STEADY : MOVING;
 }
 
 // @ts-ignore: decorator
@@ -174,11 +188,12 @@ function writeSine(out: usize, level: usize, levelStride: usize, frames: u32): v
   }
 }
 
-/** A saw of constant pitch with at most one corner near: the case that counts. */
-function writeSteadySaw(out: usize, level: usize, levelStride: usize, frames: u32, inverse: v128): void {
+/** A saw of constant pitch with at most one corner near, phase and wave in one go: the case that counts. */
+function runSteadySaw(state: usize, out: usize, level: usize, levelStride: usize, frames: u32, stepHigh: v128, stepLow: v128, inverse: v128): void {
   const reach = at(stepLimits, 0), unit = at(COMMON, PER_CYCLE), signs = at(COMMON, SIGN), one = at(COMMON, ONE);
-  for (let p = scratch(PHASES), end = p + (frames << 4); p < end; p += 16) {
-    const s = mul(f32x4.convert_i32x4_s(v128.load(p)), unit);
+  let high = v128.load(state + P.STATE_HIGH), low = v128.load(state + P.STATE_LOW);
+  for (let end = out + (frames << 4); out < end; out += 16) {
+    const s = mul(f32x4.convert_i32x4_s(high), unit);
     const direction = v128.or(v128.and(s, signs), one);
     let y = sub(add(s, s), direction);
     const size = mul(f32x4.abs(s), inverse);
@@ -187,19 +202,19 @@ function writeSteadySaw(out: usize, level: usize, levelStride: usize, frames: u3
       y = add(y, add(lacking, lacking));
     }
     v128.store(out, mul(v128.load(level), y));
-    out += 16;
     level += levelStride;
+    const nextLow = i32x4.add(low, stepLow);
+    high = i32x4.sub(i32x4.add(high, stepHigh), u32x4Below(nextLow, low));
+    low = nextLow;
   }
+  v128.store(state + P.STATE_HIGH, high);
+  v128.store(state + P.STATE_LOW, low);
 }
 
 function writeSaw(out: usize, level: usize, levelStride: usize, frames: u32, constant: bool): void {
   const phases = scratch(PHASES), increments = scratch(INCREMENTS);
   const corners = cornersFor(widest(increments, frames, constant));
   let inverse = inverseOf(v128.load(increments));
-  if (constant && corners == 0) {
-    writeSteadySaw(out, level, levelStride, frames, inverse);
-    return;
-  }
   for (let f: u32 = 0; f < frames; ++f) {
     if (!constant) inverse = inverseOf(v128.load(increments + (f << 4)));
     const s = signed(v128.load(phases + (f << 4)));
@@ -266,13 +281,16 @@ export function process(instance: usize, frame: u32, frames: u32): void {
   const synced = isCabled(signalAt(instance, P.IN_SYNC));
   for (let g: u32 = 0; g < groups; ++g) {
     const wantSub = isWanted(sub2);
-    const constant = runPhases(instance, g, frame, frames, wantSub || synced);
+    const l = pointerTo(level, g, frame), ls = strideOf(level, g);
+    const onlySaw = isWanted(saw) && !synced && !wantSub && !isWanted(sine) && !isWanted(triangle) && !isWanted(pulse);
+    const result = runPhases(instance, g, frame, frames, wantSub || synced, onlySaw ? writeTo(saw, g, frame) : 0, l, ls);
+    if (result == DONE) continue;
+    const constant = result == STEADY;
     if (synced) {
       runSynced(instance, g, frame, frames);
       continue;
     }
     const state = stateOf(instance, g);
-    const l = pointerTo(level, g, frame), ls = strideOf(level, g);
     const w = pointerTo(width, g, frame), ws = strideOf(width, g);
     if (isWanted(sine)) writeSine(writeTo(sine, g, frame), l, ls, frames);
     if (isWanted(triangle)) writeTriangle(writeTo(triangle, g, frame), l, ls, frames, constant);
