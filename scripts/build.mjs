@@ -6,18 +6,20 @@ import { generate } from './generate.mjs'
 import { installed, root } from './ready.mjs'
 
 /** Bundles a Node program. The command line carries its packages, so that it starts fast; the server loads its own. */
-const program = async (folder, entries, bundled) => {
+const program = async (folder, entries, bundled, empty = true) => {
   const { build } = await import('vite')
   await build({
     root: join(root, folder), configFile: false, logLevel: 'warn',
     ssr: { noExternal: bundled ? true : [/^@ypsilon/] }, define: { 'process.env.NODE_ENV': '"production"' },
-    build: { ssr: true, target: 'node20', outDir: 'dist', emptyOutDir: true, minify: false, rollupOptions: { input: Object.fromEntries(Object.entries(entries).map(([name, file]) => [name, join(root, folder, file)])), output: { entryFileNames: '[name].js', format: 'es' } } },
+    build: { ssr: true, target: 'node20', outDir: 'dist', emptyOutDir: empty, minify: false, rollupOptions: { input: Object.fromEntries(Object.entries(entries).map(([name, file]) => [name, join(root, folder, file)])), output: { entryFileNames: '[name].js', format: 'es' } } },
   })
 }
 
 const PARTS = {
   cli: async () => {
     await program('packages/cli', { ypsilon: 'src/main.ts' }, true)
+    // Whole by itself: the speed suite hands it to a browser as one text.
+    await program('packages/cli', { suite: 'src/suite.ts' }, true, false)
     copyFileSync(join(root, 'packages/core/src/generated/kernels.wasm'), join(root, 'packages/cli/dist/kernels.wasm'))
   },
   server: async () => program('packages/server', { server: 'src/main.ts' }, false),

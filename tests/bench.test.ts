@@ -163,7 +163,7 @@ describe('the bench', () => {
 
   it('connects to a parameter row with an amount in its unit, typed values included', async () => {
     await buildVoice()
-    await add('lfo', 520, 430)
+    await add('lfo', 590, 440)
     const row = await centre('[data-row="osc.fine"]')
     await drag(await centre('.source[data-port="lfo.out"]'), row)
     expect((await exported()).cables.at(-1)).toMatchObject({ from: 'lfo.out', to: 'osc.fine', amount: 10 })
@@ -232,7 +232,7 @@ describe('the bench', () => {
     const sound = await record(async () => {
       await page.keyboard.down('a')
       await pause(500)
-      await add('filter', 520, 430)
+      await add('filter', 590, 440)
       await connect('osc.sine', 'filter.in')
       await connect('filter.low', 'out.in')
       const head = await centre('[data-module="filter"] .head')
@@ -283,6 +283,53 @@ describe('the bench', () => {
     expect(Float32Array.from(fromPage[0]!)).toEqual(wav.sound.channels[0])
     expect(Float32Array.from(fromPage[1]!)).toEqual(wav.sound.channels[1])
     expect(largest(wav.sound.channels[0]!)).toBeGreaterThan(0.02)
+  })
+
+  it('takes MIDI when the browser grants it, and says so in words when not', async () => {
+    await buildVoice()
+    const go = async (label: string): Promise<void> => { for (const link of await page.$$('a.nav')) if ((await link.evaluate((node) => node.textContent)) === label) { await link.click(); break } }
+    const ask = async (): Promise<void> => { for (const button of await page.$$('main button')) if ((await button.evaluate((node) => node.textContent)) === 'Ask for MIDI') await button.click() }
+    await page.evaluate(() => { Object.defineProperty(navigator, 'requestMIDIAccess', { configurable: true, value: () => Promise.reject(new Error('no')) }) })
+    await go('Devices')
+    await ask()
+    await page.waitForFunction(() => document.body.textContent?.includes('The browser did not allow MIDI'))
+    await page.evaluate(() => {
+      const input = { name: 'Test keys', onmidimessage: null as ((event: { data: Uint8Array }) => void) | null }
+      Object.assign(window, { testKeys: input })
+      Object.defineProperty(navigator, 'requestMIDIAccess', { configurable: true, value: () => Promise.resolve({ inputs: new Map([['a', input]]), onstatechange: null }) })
+    })
+    await ask()
+    await page.waitForFunction(() => document.body.textContent?.includes('Test keys'))
+    await go('Bench')
+    await page.waitForSelector('[data-module="osc"]')
+    const send = (...bytes: number[]): Promise<void> => page.evaluate((data) => { (window as unknown as { testKeys: { onmidimessage(event: { data: Uint8Array }): void } }).testKeys.onmidimessage({ data: Uint8Array.from(data) }) }, bytes)
+    const sound = await record(async () => {
+      await send(0x90, 81, 100)
+      await pause(800)
+      await send(0x80, 81, 0)
+      await pause(300)
+    })
+    const start = sound[0]!.findIndex((x) => x !== 0)
+    expect(Math.abs(centsBetween(frequencyOf(sound[0]!, 880, 48000, start + 9600, 24000), 880))).toBeLessThan(0.5)
+  })
+
+  it('keeps the benches of two tabs apart', async () => {
+    await buildVoice()
+    await pause(700)
+    const second = await opened.browser.newPage()
+    await second.setViewport({ width: 1280, height: 800 })
+    await second.goto(server.address, { waitUntil: 'networkidle0' })
+    await second.waitForSelector('[data-module="osc"]')
+    await second.click('[data-module="osc"] .head .panel-title')
+    await second.keyboard.press('Backspace')
+    await pause(900)
+    await second.reload({ waitUntil: 'networkidle0' })
+    await second.waitForSelector('[data-module="amp"]')
+    expect(await second.$('[data-module="osc"]')).toBeNull()
+    await second.close()
+    await page.bringToFront()
+    await page.reload({ waitUntil: 'networkidle0' })
+    await page.waitForSelector('[data-module="osc"]')
   })
 
   it('plays from the keys on screen and pins a probe', async () => {

@@ -152,7 +152,7 @@ class Builder {
 
   private addParam(module: PatchModule, entry: CatalogueEntry, param: ParamDescription, shape: Shape, inputs: [number, number][]): void {
     const key = `${module.id}.${param.name}`
-    const modulated = this.termsOf(module, param.name, shape, true).length > 0
+    const modulated = this.flat.feeds.has(key) || (this.options.previous !== undefined && this.oldKeys(key).size > 0 && this.termsOf(module, param.name, shape, true).length > 0)
     const wantsFactor = param.kind === 'number' && param.factor === true
     const index = this.params.length
     const factor = wantsFactor && modulated ? this.addSignal(`^${key}`, shape, 'factor') : NOTHING

@@ -5,6 +5,7 @@ import {
 } from "./abi";
 import { moveParams, settle } from "./adapter.as";
 import { isConstant, pointerTo } from "./instance.as";
+import { splat } from "./simd.as";
 
 /** Least delay, in frames, that the loop about to run is known to keep during this segment. */
 export let leastDelay: u32 = BLOCK_FRAMES;
@@ -107,16 +108,31 @@ export function guard(instances: usize, count: u32, lastFrame: u32): u32 {
 /** Appends lane `lane` of a signal to a ring of 512 floats and its summary (min, max, last) behind it. */
 export function watch(signal: usize, lane: u32, ring: usize, position: u32, frames: u32): void {
   const group = lane >> 2;
-  const p = pointerTo(signal, group, 0) + ((lane & 3) << 2);
+  let p = pointerTo(signal, group, 0) + ((lane & 3) << 2);
   const stride: usize = isConstant(signal, group) ? 0 : 16;
   let low = load<f32>(ring, 2048);
   let high = load<f32>(ring, 2052);
-  let x: f32 = 0;
-  for (let f: u32 = 0; f < frames; ++f) {
-    x = load<f32>(p + f * stride);
+  let x: f32 = load<f32>(p), f: u32 = 0;
+  // Whole vectors where the ring is met at one of its vectors: as good as always.
+  if ((position & 3) == 0) {
+    let lowest = splat(x), highest = lowest;
+    for (; f + 4 <= frames; f += 4) {
+      const four = stride ? f32x4(load<f32>(p), load<f32>(p, 16), load<f32>(p, 32), load<f32>(p, 48)) : lowest;
+      lowest = f32x4.pmin(lowest, four);
+      highest = f32x4.pmax(highest, four);
+      v128.store(ring + (((position + f) & 511) << 2), four);
+      p += stride << 2;
+    }
+    low = min(low, min(min(f32x4.extract_lane(lowest, 0), f32x4.extract_lane(lowest, 1)), min(f32x4.extract_lane(lowest, 2), f32x4.extract_lane(lowest, 3))));
+    high = max(high, max(max(f32x4.extract_lane(highest, 0), f32x4.extract_lane(highest, 1)), max(f32x4.extract_lane(highest, 2), f32x4.extract_lane(highest, 3))));
+    if (f && stride) x = load<f32>(p - 16);
+  }
+  for (; f < frames; ++f) {
+    x = load<f32>(p);
     low = min(low, x);
     high = max(high, x);
     store<f32>(ring + (((position + f) & 511) << 2), x);
+    p += stride;
   }
   store<f32>(ring, low, 2048);
   store<f32>(ring, high, 2052);

@@ -85,3 +85,48 @@ export const compileTime = (patch: Patch, now: () => number): number => {
   }
   return times.sort((a, b) => a - b)[20]!
 }
+
+/** 25 voices' worth of gated modules (200 in all): seconds of work while silent over seconds of work while playing. */
+export const sleepRatio = (kernels: WebAssembly.Module, now: () => number): number => {
+  const modules: { id: string; type: string; params?: object }[] = [{ id: 'notes', type: 'notes', params: { voices: 4, mode: 'poly' } }, { id: 'out', type: 'output', params: { level: -48 } }]
+  const cables: { from: string; to: string }[] = []
+  for (let n = 0; n < 33; n += 1) {
+    modules.push(
+      { id: `e${n}`, type: 'envelope', params: { release: 0.05 } }, { id: `o${n}`, type: 'noise', params: { level: 0 } }, { id: `a${n}`, type: 'amplifier' }, { id: `f${n}`, type: 'filter', params: { cutoff: 300 + 40 * n } },
+      { id: `g${n}`, type: 'filter', params: { cutoff: 4000, resonance: 0.4 } }, { id: `m${n}`, type: 'mix' },
+    )
+    cables.push(
+      { from: 'notes.gate', to: `e${n}.gate` }, { from: 'notes.velocity', to: `o${n}.level` }, { from: `o${n}.white`, to: `a${n}.in` }, { from: `e${n}.env`, to: `a${n}.cv` }, { from: `a${n}.out`, to: `f${n}.in` },
+      { from: `f${n}.low`, to: `g${n}.in` }, { from: `g${n}.low`, to: `m${n}.in1` }, { from: `m${n}.out`, to: 'out.in' },
+    )
+  }
+  const value = { format: 'ypsilon/patch', version: 1, modules, cables }
+  const playing = timesRealTime(kernels, value, 5, now, (engine, block) => { if (block === 0) for (let v = 0; v < 4; v += 1) engine.runtime.send({ event: { type: 'on', note: 50 + v, velocity: 1, id: v + 1 } }) })
+  const silent = timesRealTime(kernels, value, 5, now)
+  return playing / silent
+}
+
+/** What looking at 200 ports costs, as a share of one core: with less without. */
+export const watchLoad = (kernels: WebAssembly.Module, now: () => number): number => {
+  const patch = largePatch(200)
+  const run = (watching: boolean): number => {
+    const engine = new Engine(kernels, RATE)
+    engine.apply(patch)
+    const keys = patch.modules.flatMap((module) => ['saw', 'low', 'env', 'out'].map((port) => `${module.id}.${port}`)).filter((key) => engine.layout.signal(key)).slice(0, 200)
+    if (watching) {
+      engine.runtime.setWatches(keys.map((key) => {
+        const signal = engine.layout.signal(key)!, ring = engine.layout.watchRing(key)
+        engine.runtime.reserve(ring.memoryBytes)
+        return { signal: signal.address, voices: signal.voices, sides: signal.sides, ring: ring.address }
+      }))
+    }
+    const left = new Float32Array(BLOCK), right = new Float32Array(BLOCK)
+    const blocks = (count: number): void => { for (let n = 0; n < count; n += 1) engine.runtime.process(left, right, 0, BLOCK) }
+    blocks(750)
+    const start = now()
+    blocks(1500)
+    return (now() - start) / ((1500 * BLOCK) / RATE)
+  }
+  run(false)
+  return Math.max(0, run(true) - run(false))
+}

@@ -97,7 +97,7 @@ const Chart = () => {
   const change = useDocument((state) => state.change)
   const selection = useSession((state) => state.selection)
   const open = useSession((state) => state.open)
-  const { screenToFlowPosition, fitView } = useReactFlow()
+  const { screenToFlowPosition, fitView, setViewport } = useReactFlow()
   const [nodes, setNodes] = useState<CardNode[]>([])
   useEffect(() => { setNodes((before) => nodesOf(patch, before, new Set(selection), open)) }, [patch, selection, open])
   const shownPatch = useMemo(() => patch, [patch])
@@ -105,7 +105,7 @@ const Chart = () => {
   useWatching(patch, nodes, open)
   // A patch that was just opened is shown whole.
   const opened = useDocument((state) => state.opened)
-  useEffect(() => { const timer = setTimeout(() => { void fitView({ padding: 0.06, maxZoom: 1, minZoom: 0.4 }) }, 60); return () => { clearTimeout(timer) } }, [opened, fitView])
+  useEffect(() => { const timer = setTimeout(() => { if (useDocument.getState().patch.modules.length === 0) void setViewport({ x: 24, y: 24, zoom: 1 }); else void fitView({ padding: 0.06, maxZoom: 1, minZoom: 0.4 }) }, 60); return () => { clearTimeout(timer) } }, [opened, fitView, setViewport])
 
   const changeNodes = useCallback((changes: NodeChange<CardNode>[]) => {
     setNodes((before) => applyNodeChanges(changes.filter((item) => item.type !== 'remove' && item.type !== 'dimensions'), before))
@@ -189,7 +189,7 @@ const ViewportTags = ({ patch, cards }: { patch: Patch; cards: ReadonlyMap<strin
 
 const EmptyChart = () => (
   <div className="pointer-events-none absolute inset-0 flex items-center justify-center">
-    <div className="max-w-[380px] text-center text-ink2">
+    <div className="max-w-[400px] bg-page px-3 py-2 text-center text-ink2">
       <p className="mb-2 text-[15px] font-semibold text-ink">The bench is empty</p>
       <p>Press <kbd className="mono border border-rule bg-card px-1">/</kbd> or double-click and type what you need: “oscillator”, “wobble”, “echo”. A first voice is Notes, Oscillator, Envelope, Amplifier, Output.</p>
     </div>

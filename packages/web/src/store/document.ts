@@ -6,7 +6,28 @@ import { create } from 'zustand'
 import { engine } from '../audio/engine-client.ts'
 
 const storage = localforage.createInstance({ name: 'ypsilon', storeName: 'bench' })
-const CURRENT = 'current'
+const PREFIX = 'bench-'
+/** Benches of other tabs and earlier visits that are kept. */
+const KEPT = 12
+
+/** Every tab keeps its own bench, so that two tabs never overwrite each other; a reload finds its own again. */
+const tabKey = (): string => {
+  let id = sessionStorage.getItem('ypsilon-tab')
+  if (id === null) {
+    id = crypto.randomUUID()
+    sessionStorage.setItem('ypsilon-tab', id)
+  }
+  return PREFIX + id
+}
+
+interface Stored { readonly patch: unknown; readonly at: number }
+
+/** Everything kept, newest first. */
+const benches = async (): Promise<(Stored & { readonly key: string })[]> => {
+  const keys = (await storage.keys()).filter((key) => key.startsWith(PREFIX))
+  const found = await Promise.all(keys.map(async (key) => ({ key, ...(await storage.getItem<Stored>(key))! })))
+  return found.sort((a, b) => b.at - a.at)
+}
 const AUTOSAVE_MS = 400
 
 export type Saved = { readonly kind: 'kept'; readonly at: number } | { readonly kind: 'changed' } | { readonly kind: 'failed'; readonly message: string }
@@ -82,25 +103,27 @@ const schedule = (): void => {
   timer = setTimeout(() => { void save() }, AUTOSAVE_MS)
 }
 
-/** Another tab may have the same bench open: each keeps its own copy, and the newest is restored. */
 const save = async (): Promise<void> => {
   const { patch } = useDocument.getState()
   try {
-    await storage.setItem(CURRENT, { patch, at: Date.now() })
+    await storage.setItem(tabKey(), { patch, at: Date.now() })
     if (useDocument.getState().patch === patch) useDocument.setState({ saved: { kind: 'kept', at: Date.now() } })
   } catch (error) {
     useDocument.setState({ saved: { kind: 'failed', message: `Not kept: ${error instanceof Error ? error.message : String(error)}. Export the patch as a file.` } })
   }
 }
 
-/** Brings back what was on the bench; false when there was nothing. */
+/** Brings back what was on this tab's bench, or the newest there is; false when there was nothing. */
 export const restore = async (): Promise<boolean> => {
   try {
-    const stored = await storage.getItem<{ patch: unknown }>(CURRENT)
+    const all = await benches()
+    for (const old of all.slice(KEPT)) await storage.removeItem(old.key)
+    const stored = all.find((item) => item.key === tabKey()) ?? all[0]
     if (!stored) return false
     const result = checkPatch(stored.patch)
     if (!result.ok) {
       await storage.setItem(`damaged-${Date.now()}`, stored)
+      await storage.removeItem(stored.key)
       toast.error('What was on the bench could not be read. It is put aside, not deleted.', { description: result.faults.slice(0, 3).map(faultText).join('\n') })
       return false
     }

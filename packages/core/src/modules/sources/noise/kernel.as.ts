@@ -4,7 +4,7 @@
 // 1/sqrt(f) (Keshner, "1/f noise", Proc. IEEE 1982). Pairs are a factor SPACING apart; a zero stands sqrt(SPACING) above
 // its pole. Each section is mapped by its own corner.
 import * as P from "../../../generated/noise.as";
-import { groupsOf, isWanted, laneSeedsOf, pointerTo, sampleRate, signalAt, stateOf, strideOf, writeTo } from "../../../kernels/instance.as";
+import { groupsOf, isWanted, laneSeedsOf, pointerTo, sampleRate, signalAt, stateOf, strideOf, writeConstant, writeTo } from "../../../kernels/instance.as";
 import { add, bipolar, madd, mixBits, mul, splat, sub } from "../../../kernels/simd.as";
 
 const SECTIONS = 10;
@@ -81,6 +81,13 @@ export function process(instance: usize, frame: u32, frames: u32): void {
     const state = stateOf(instance, g);
     const seeds = laneSeedsOf(instance, g);
     const first = load<u32>(state + P.STATE_COUNTER);
+    // Silenced, and nothing with a memory is asked for: the counter alone moves on.
+    if (!isWanted(pink) && !isWanted(brown) && !isWanted(blue) && strideOf(level, g) == 0 && !v128.any_true(v128.load(pointerTo(level, g, frame)))) {
+      writeConstant(white, g, frame, frames, splat(0));
+      writeConstant(dust, g, frame, frames, splat(0));
+      store<u32>(state + P.STATE_COUNTER, first + frames);
+      continue;
+    }
     let l = pointerTo(level, g, frame), d = pointerTo(density, g, frame);
     const ls = strideOf(level, g), ds = strideOf(density, g);
     const wantWhite = isWanted(white), wantPink = isWanted(pink), wantBrown = isWanted(brown), wantBlue = isWanted(blue), wantDust = isWanted(dust);

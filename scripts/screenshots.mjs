@@ -1,0 +1,59 @@
+// Takes the pictures of docs/screenshots from the built application and its demo data (1280 × 800).
+import { spawn } from 'node:child_process'
+import { mkdirSync } from 'node:fs'
+import { join } from 'node:path'
+import puppeteer from 'puppeteer-core'
+import { ensureChromium } from './chromium.mjs'
+import { ready, root } from './ready.mjs'
+
+await ready('web', 'server')
+const folder = join(root, 'docs/screenshots')
+mkdirSync(folder, { recursive: true })
+const server = spawn(process.execPath, [join(root, 'packages/server/dist/server.js')], { env: { ...process.env, PORT: '4890' } })
+const address = await new Promise((resolve) => { server.stdout.on('data', (data) => { const found = /at (http:\S+)/.exec(String(data)); if (found) resolve(found[1]) }) })
+const browser = await puppeteer.launch({ executablePath: ensureChromium(), headless: true, defaultViewport: { width: 1280, height: 800 }, args: ['--no-sandbox', '--disable-dev-shm-usage', '--disable-gpu', '--autoplay-policy=no-user-gesture-required', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync', '--hide-scrollbars'] })
+const page = await browser.newPage()
+const pause = (ms) => new Promise((resolve) => { setTimeout(resolve, ms) })
+const shot = (name) => page.screenshot({ path: join(folder, `${name}.png`) })
+const choose = async (item) => {
+  await page.click('button[aria-label^="Patch "]')
+  await page.waitForSelector('[role="menuitem"]')
+  for (const element of await page.$$('[role="menuitem"]')) if ((await element.evaluate((node) => node.textContent)).startsWith(item)) { await element.click(); break }
+  await pause(500)
+}
+const tab = async (name) => { for (const element of await page.$$('[role="tab"]')) if ((await element.evaluate((node) => node.textContent)) === name) await element.click() }
+
+try {
+  await page.goto(address, { waitUntil: 'networkidle0' })
+  await pause(400)
+  for (const key of ['a', 'd', 'g']) await page.keyboard.down(key)
+  await pause(900)
+  await page.click('[data-module="filter"] .head .panel-title')
+  await pause(900)
+  await shot('bench')
+  for (const key of ['a', 'd', 'g']) await page.keyboard.up(key)
+  await page.click('button[aria-label="Night"]')
+  await choose('Gull Tape')
+  await tab('Keys')
+  await page.keyboard.press('h')
+  await pause(250)
+  await page.keyboard.down('k')
+  await pause(120)
+  await shot('bench-night')
+  await page.keyboard.up('k')
+  await page.click('button[aria-label="Day"]')
+  await choose('New patch')
+  await tab('Probe')
+  await page.mouse.move(700, 700)
+  await pause(4500)
+  await shot('bench-empty')
+  await page.goto(`${address}/guide`, { waitUntil: 'networkidle0' })
+  await pause(300)
+  await shot('guide')
+  await page.goto(`${address}/devices`, { waitUntil: 'networkidle0' })
+  await pause(300)
+  await shot('devices')
+} finally {
+  await browser.close()
+  server.kill()
+}
