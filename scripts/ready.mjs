@@ -21,7 +21,8 @@ export const installed = () => {
   const stamp = join(root, 'node_modules/.ypsilon-installed')
   if (existsSync(stamp) && readFileSync(stamp, 'utf8') === lock) return
   process.stderr.write('Installing packages …\n')
-  npm(['ci', '--no-audit', '--no-fund', '--loglevel=error'])
+  // Not "npm ci": that refuses a lock file without the native parts of other systems; this adds what a system needs.
+  npm(['install', '--no-save', '--no-audit', '--no-fund', '--loglevel=error'])
   writeFileSync(stamp, lock)
 }
 
