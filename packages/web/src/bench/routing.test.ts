@@ -4,10 +4,11 @@ import { chamfered, route, type Wire } from './routing.ts'
 const wire = (id: string, source: string, target: string, a: [number, number], b: [number, number]): Wire => ({ id, source, target, from: { x: a[0], y: a[1] }, to: { x: b[0], y: b[1] } })
 const points = (path: string): [number, number][] => [...path.matchAll(/[ML]([\d.-]+) ([\d.-]+)/g)].map((match) => [Number(match[1]), Number(match[2])])
 
-/** Longer than a corner: level and upright stretches of a path. */
-const stretches = (path: string): { upright: boolean; at: number; from: number; to: number }[] => {
+/** Level and upright stretches of a path. */
+interface Stretch { readonly upright: boolean; readonly at: number; readonly from: number; readonly to: number }
+const stretches = (path: string): Stretch[] => {
   const list = points(path)
-  return list.slice(1).flatMap(([x, y], i) => {
+  return list.slice(1).flatMap(([x, y], i): Stretch[] => {
     const [px, py] = list[i]!
     if (px === x && Math.abs(py - y) > 1) return [{ upright: true, at: x, from: Math.min(py, y), to: Math.max(py, y) }]
     if (py === y && Math.abs(px - x) > 1) return [{ upright: false, at: y, from: Math.min(px, x), to: Math.max(px, x) }]
