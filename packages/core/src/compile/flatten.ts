@@ -1,6 +1,6 @@
 import type { Catalogue } from '../catalogue.ts'
 import type { Cable, Patch, PatchModule } from '../patch/types.ts'
-import { everyCable, everyModule, splitTarget } from '../patch/walk.ts'
+import { everyCable, everyModule, portName, splitTarget } from '../patch/walk.ts'
 
 /** A source that ends on an input, after groups, buses and bypassed modules are dissolved. */
 export interface Feed {
@@ -29,14 +29,13 @@ const DEEPEST = 64
  * found. `undefined` for real outputs.
  */
 const passage = (module: PatchModule, port: string, catalogue: Catalogue, parents: ReadonlyMap<string, PatchModule>): string | undefined => {
-  const name = (inner: PatchModule): string => String(inner.params?.['name'] ?? inner.id)
   if (module.type === 'group') {
-    const inner = module.inside?.modules.find((item) => item.type === 'portout' && name(item) === port)
+    const inner = module.inside?.modules.find((item) => item.type === 'portout' && portName(item) === port)
     return inner ? `${inner.id}.in` : ''
   }
   if (module.type === 'portin') {
     const group = parents.get(module.id)
-    return group ? `${group.id}.${name(module)}` : ''
+    return group ? `${group.id}.${portName(module)}` : ''
   }
   if (module.type === 'busout') return `bus:${String(module.params?.['bus'] ?? 'bus')}`
   const bypass = catalogue.get(module.type)?.description.bypass

@@ -18,5 +18,6 @@ describe('events', () => {
   it('orders by sample, offs before ons, else as given', () => {
     expect(inOrder([{ t: 0.1, type: 'on', note: 60 }, { t: 0.1, type: 'off', note: 60 }, { t: 0, type: 'control', controller: 1, value: 0 }], 48000).map(({ event }) => event.type)).toEqual(['control', 'off', 'on'])
   })
-  it('never throws', () => { fc.assert(fc.property(fc.jsonValue(), (value) => { parseEvents(JSON.stringify(value)); parseEvents(file(value)); parsePlay(String(value)) }), { numRuns: 300 }) })
+  it('never throws', () => { fc.assert(fc.property(fc.jsonValue(), (value) => { parseEvents(JSON.stringify(value)); parseEvents(file(value)); parsePlay(JSON.stringify(value)) }), { numRuns: 300 })
+    expect(parseEvents(file([{ t: 0, type: { toString: 0 } }, { t: 0, type: 'constructor' }])).ok).toBe(false) })
 })

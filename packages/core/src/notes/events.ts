@@ -28,7 +28,8 @@ const FIELDS: Readonly<Record<string, readonly Field[]>> = {
 const eventFaults = (event: unknown, place: string): Fault[] => {
   if (typeof event !== 'object' || event === null) return [{ place, message: 'expected an event, an object with t and type' }]
   const record = event as Record<string, unknown>
-  const fields = FIELDS[String(record['type'])]
+  const kind = record['type']
+  const fields = typeof kind === 'string' && Object.hasOwn(FIELDS, kind) ? FIELDS[kind] : undefined
   if (!fields) return [{ place: `${place}.type`, message: `${JSON.stringify(record['type'])} is not one of ${Object.keys(FIELDS).join(', ')}` }]
   const faults: Fault[] = []
   for (const [name, low, high, required] of fields) {
@@ -39,7 +40,7 @@ const eventFaults = (event: unknown, place: string): Fault[] => {
   }
   const type = record['type']
   if ((type === 'param' || type === 'macro' || type === 'snapshot') && typeof record['target'] !== 'string') faults.push({ place: `${place}.target`, message: 'is missing' })
-  if (type === 'transport' && !['start', 'stop', 'continue'].includes(String(record['value']))) faults.push({ place: `${place}.value`, message: 'is not one of start, stop, continue' })
+  if (type === 'transport' && !['start', 'stop', 'continue'].includes(record['value'] as string)) faults.push({ place: `${place}.value`, message: 'is not one of start, stop, continue' })
   if (type === 'param' && !['number', 'string', 'boolean'].includes(typeof record['value'])) faults.push({ place: `${place}.value`, message: 'is missing' })
   return faults
 }

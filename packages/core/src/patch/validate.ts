@@ -4,11 +4,11 @@ import type { NumberParam, ParamDescription } from '../describe/types.ts'
 import { migrate } from './migrate.ts'
 import { shapeFaults } from './schema.ts'
 import { type Fault, type Patch, type PatchModule, type Result, PATCH_VERSION } from './types.ts'
-import { everyCable, everyModule, splitTarget } from './walk.ts'
+import { everyCable, everyModule, portName, splitTarget } from './walk.ts'
 
 /** Ports a group shows come from its own portin and portout modules. */
 const groupPorts = (module: PatchModule, type: 'portin' | 'portout'): Set<string> =>
-  new Set((module.inside?.modules ?? []).filter((inner) => inner.type === type).map((inner) => String(inner.params?.['name'] ?? inner.id)))
+  new Set((module.inside?.modules ?? []).filter((inner) => inner.type === type).map(portName))
 
 const isFormula = (value: unknown): boolean => typeof value === 'string' && value.trimStart().startsWith('=')
 

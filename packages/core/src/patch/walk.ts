@@ -18,6 +18,12 @@ export const everyCable = (patch: Pick<Patch, 'modules' | 'cables'>): PlacedCabl
     (module.inside?.cables ?? []).map((cable, index) => ({ cable, place: `${place}.inside.cables[${index}]` }))),
 ]
 
+/** Name of a group's port: the `name` of its portin or portout, or its id. */
+export const portName = (module: PatchModule): string => {
+  const name = module.params?.['name']
+  return typeof name === 'string' ? name : module.id
+}
+
 /** `osc.saw` → ['osc', 'saw']; undefined when it is no such thing. */
 export const splitTarget = (target: string): readonly [string, string] | undefined => {
   const dot = target.indexOf('.')

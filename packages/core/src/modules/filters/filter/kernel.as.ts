@@ -122,6 +122,19 @@ function processGroup(instance: usize, g: u32, frame: u32, frames: u32): void {
     v128.store(ks, k);
     const perFrame = splat(1 / sampleRate), low = splat(1e-6), high = splat(HIGHEST);
     for (let f: u32 = 0; f < frames; ++f) storeCoefficients(clamp(mul(v128.load(pCutoff + (f << 4)), perFrame), low, high), k, gs + (f << 4), as + (f << 4));
+  } else if (!moving && !tracks) {
+    // Nothing moves: coefficients are kept until a set value changes, which counts inside loops of one frame.
+    const cut = v128.load(pCutoff), r = v128.load(pResonance);
+    if (!i32x4.all_true(v128.and(i32x4.eq(cut, v128.load(state + P.STATE_SETCUTOFF)), i32x4.eq(r, v128.load(state + P.STATE_SETRESONANCE))))) {
+      const k = higher(sub(splat(2), add(r, r)), splat(LEAST_DAMPING));
+      v128.store(state + P.STATE_SETCUTOFF, cut);
+      v128.store(state + P.STATE_SETRESONANCE, r);
+      v128.store(state + P.STATE_KEPTK, k);
+      storeCoefficients(clamp(mul(cut, splat(1 / sampleRate)), splat(1e-6), splat(HIGHEST)), k, state + P.STATE_KEPTG, state + P.STATE_KEPTA1);
+    }
+    v128.store(gs, v128.load(state + P.STATE_KEPTG));
+    v128.store(as, v128.load(state + P.STATE_KEPTA1));
+    v128.store(ks, v128.load(state + P.STATE_KEPTK));
   } else for (let f: u32 = 0, n: u32 = moving ? frames : 1; f < n; ++f) {
     const r = v128.load(pResonance);
     const k = higher(sub(splat(2), add(r, r)), splat(LEAST_DAMPING));

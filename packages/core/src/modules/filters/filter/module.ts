@@ -13,6 +13,6 @@ export const filter: ModuleDescription = {
     frequency('cutoff', 1000, 16), share('resonance', 0.2), choice('slope', ['12', '24']),
     number('drive', 0, 36, 0, 'dB'), share('tracking', 0), share('morph', 0),
   ],
-  state: { flushed: ['one', 'two', 'second*12', 'driven*2'], kept: [] },
+  state: { flushed: ['one', 'two', 'second*12', 'driven*2'], kept: ['setCutoff', 'setResonance', 'keptG', 'keptA1', 'keptK'] },
   bypass: { from: 'in', to: 'low' }, bound: 15,
 }

@@ -1,7 +1,7 @@
 import * as P from "../../../generated/amplifier.as";
 import { choiceOf, groupsOf, isCabled, isConstant, pointerTo, signalAt, strideOf, writeConstant, writeTo } from "../../../kernels/instance.as";
 import { exp2, higher, mul, splat, sub } from "../../../kernels/simd.as";
-import { gainOfLevel } from "../../../kernels/levels.as";
+import { gainOfConstantLevel, gainOfLevel } from "../../../kernels/levels.as";
 
 /** Exponential response: 60 dB from nearly closed to open, (2^(10 cv) - 1) / 1023, exactly 0 at 0 and 1 at 1. */
 // @ts-ignore: decorator
@@ -14,6 +14,7 @@ export function process(instance: usize, frame: u32, frames: u32): void {
   const out = signalAt(instance, P.OUT_OUT);
   const open = !isCabled(cv);
   const curved = choiceOf(instance, P.SET_RESPONSE) == P.RESPONSE_EXPONENTIAL;
+  let gain = splat(1), gainFrom: usize = 0;
   for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g) {
     let x = pointerTo(input, g, frame), c = pointerTo(cv, g, frame), l = pointerTo(level, g, frame);
     const xs = strideOf(input, g), cs = strideOf(cv, g), ls = strideOf(level, g);
@@ -24,7 +25,9 @@ export function process(instance: usize, frame: u32, frames: u32): void {
       continue;
     }
     const p = writeTo(out, g, frame);
-    let gain = gainOfLevel(v128.load(l));
+    // A set level is one vector for all groups: worked out once.
+    if (l != gainFrom || ls != 0) gain = gainOfConstantLevel(v128.load(l));
+    gainFrom = l;
     for (let f: u32 = 0; f < frames; ++f) {
       if (ls != 0) gain = gainOfLevel(v128.load(l));
       let y = mul(v128.load(x), gain);

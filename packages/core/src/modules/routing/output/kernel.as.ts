@@ -2,7 +2,7 @@ import * as P from "../../../generated/output.as";
 import { busOf } from "../../../kernels/guard.as";
 import { numberOf, pointerTo, signalAt, strideOf } from "../../../kernels/instance.as";
 import { add, mul, select, splat } from "../../../kernels/simd.as";
-import { gainOfLevel } from "../../../kernels/levels.as";
+import { gainOfConstantLevel, gainOfLevel } from "../../../kernels/levels.as";
 
 /** Adds to the bus of its pair; the guard takes it from there. */
 export function process(instance: usize, frame: u32, frames: u32): void {
@@ -10,7 +10,7 @@ export function process(instance: usize, frame: u32, frames: u32): void {
   let x = pointerTo(input, 0, frame), l = pointerTo(level, 0, frame), m = pointerTo(mono, 0, frame);
   const xs = strideOf(input, 0), ls = strideOf(level, 0), ms = strideOf(mono, 0);
   const bus = busOf(<u32>numberOf(instance, P.SET_PAIR) - 1);
-  let gain = gainOfLevel(v128.load(l));
+  let gain = gainOfConstantLevel(v128.load(l));
   for (let f: u32 = 0; f < frames; ++f) {
     if (ls != 0) gain = gainOfLevel(v128.load(l));
     let y = mul(v128.load(x), gain);
