@@ -97,15 +97,17 @@ const newest = (folder) => {
 }
 
 const compile = async () => {
-  process.chdir(root)
   const wasm = join(target, 'kernels.wasm')
   if (existsSync(wasm) && statSync(wasm).mtimeMs > newest(source)) return
   const asc = await import('assemblyscript/asc')
+  // The compiler reads from the working folder; whoever called keeps theirs.
+  const before = process.cwd()
+  process.chdir(root)
   const options = [
     relative(root, join(target, 'kernels.as.ts')), '--outFile', relative(root, wasm), '--textFile', relative(root, join(target, 'kernels.wat')),
     '-O3', '--noAssert', '--runtime', 'stub', '--enable', 'simd', '--use', 'abort=', '--maximumMemory', '65536', '--disableWarning', '112', '--disableWarning', '201',
   ]
-  const { error, stderr } = await asc.main(options, { cwd: root })
+  const { error, stderr } = await asc.main(options).finally(() => { process.chdir(before) })
   const text = stderr.toString()
   if (error || /ERROR/.test(text)) throw new Error(`The kernels do not compile:\n${text}`)
 }

@@ -285,6 +285,39 @@ describe('the bench', () => {
     expect(largest(wav.sound.channels[0]!)).toBeGreaterThan(0.02)
   })
 
+  it('builds a voice with the keyboard alone', async () => {
+    await emptyBench()
+    const find = async (text: string): Promise<void> => {
+      await page.keyboard.press('/')
+      await page.waitForSelector('[role="dialog"] input')
+      await page.keyboard.type(text)
+      await pause(80)
+      await page.keyboard.press('Enter')
+      await page.waitForFunction(() => document.querySelector('[role="dialog"]') === null)
+    }
+    for (const part of ['notes', 'oscillator', 'amplifier', 'output']) await find(part)
+    const wire = async (line: string): Promise<void> => {
+      await page.keyboard.down('Control')
+      await page.keyboard.press('k')
+      await page.keyboard.up('Control')
+      await page.waitForSelector('[aria-label="Connect by typing"] input')
+      await page.keyboard.type(line)
+      await pause(80)
+      await page.keyboard.press('Enter')
+      await page.waitForFunction(() => document.querySelector('[role="dialog"]') === null)
+    }
+    for (const line of ['notes pitch > osc pitch', 'osc triangle > amp in * 0.5', 'notes gate > amp cv', 'amp out > out in']) await wire(line)
+    expect((await exported()).cables).toEqual([
+      { id: 'c1', from: 'notes.pitch', to: 'osc.pitch' }, { id: 'c2', from: 'osc.triangle', to: 'amp.in', amount: 0.5 }, { id: 'c3', from: 'notes.gate', to: 'amp.cv' }, { id: 'c4', from: 'amp.out', to: 'out.in' },
+    ])
+    const sound = await record(async () => {
+      await page.keyboard.down('a')
+      await pause(400)
+      await page.keyboard.up('a')
+    })
+    expect(largest(sound[0]!)).toBeGreaterThan(0.2)
+  })
+
   it('takes MIDI when the browser grants it, and says so in words when not', async () => {
     await buildVoice()
     const go = async (label: string): Promise<void> => { for (const link of await page.$$('a.nav')) if ((await link.evaluate((node) => node.textContent)) === label) { await link.click(); break } }

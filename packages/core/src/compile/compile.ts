@@ -157,19 +157,21 @@ class Builder {
     const index = this.params.length
     const factor = wantsFactor && modulated ? this.addSignal(`^${key}`, shape, 'factor') : NOTHING
     const number = param.kind === 'number' ? param : undefined
-    const record = {
+    const slot = entry.slots.inputs.get(param.name)!
+    const record = (signal: number): PlanParam => ({
       key, base: plainValue(param, module.params?.[param.name]), mode: modeOf(param), min: number?.min ?? 0, max: number?.max ?? 1,
-      exact: param.kind === 'switch' || number?.exact === true, factor, modulated,
-    }
+      exact: param.kind === 'switch' || number?.exact === true, signal, factor, modulated,
+    })
     if (modulated) {
-      this.params.push({ ...record, signal: this.signals.length })
+      // The adapter's signal is the next one made.
+      this.params.push(record(this.signals.length))
       const signal = this.connect(module, param.name, shape, index, true)
-      inputs.push([entry.slots.inputs.get(param.name)!, signal])
+      inputs.push([slot, signal])
       if (factor >= 0) this.writers.set(factor, this.writers.get(signal)!)
     } else {
       const signal = this.addSignal(`=${key}`, { voices: 1, sides: 1 }, 'set')
-      this.params.push({ ...record, signal })
-      inputs.push([entry.slots.inputs.get(param.name)!, signal])
+      this.params.push(record(signal))
+      inputs.push([slot, signal])
     }
     const factorSlot = entry.slots.factors.get(param.name)
     if (factorSlot !== undefined) {
@@ -226,6 +228,7 @@ class Builder {
 
   /** Brings what ends on an input into the input's shape; the index of the signal the module reads. */
   private connect(module: PatchModule, input: string, shape: Shape, param: number, fades: boolean): number {
+    if (this.options.previous === undefined && !this.flat.feeds.has(`${module.id}.${input}`)) return NOTHING
     const { terms, feeds } = this.termsOf(module, input, shape, fades)
     if (terms.length === 0) return NOTHING
     for (const term of terms) this.signals[term.source]!.wanted = true

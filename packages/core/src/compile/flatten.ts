@@ -81,12 +81,13 @@ export const flatten = (patch: Patch, catalogue: Catalogue): FlatPatch => {
     const description = catalogue.get(module.type)?.description
     return description !== undefined && !description.flattened && !(module.bypass && description.bypass)
   })
-  for (const module of modules) {
-    const { slots } = catalogue.get(module.type)!
-    for (const name of slots.inputs.keys()) {
-      const found = ending.has(`${module.id}.${name}`) ? trace(`${module.id}.${name}`, 1, undefined, undefined, 0) : []
-      if (found.length > 0) feeds.set(`${module.id}.${name}`, found)
-    }
+  const kept = new Set(modules)
+  for (const key of ending.keys()) {
+    const [id = '', name = ''] = splitTarget(key) ?? []
+    const module = byId.get(id)
+    if (!module || !kept.has(module) || !catalogue.get(module.type)!.slots.inputs.has(name)) continue
+    const found = trace(key, 1, undefined, undefined, 0)
+    if (found.length > 0) feeds.set(key, found)
   }
   return { modules, feeds }
 }

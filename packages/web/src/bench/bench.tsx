@@ -1,5 +1,6 @@
 import { useSession } from '../store/session.ts'
 import { Canvas } from './canvas.tsx'
+import { ConnectLine } from './connect-line.tsx'
 import { Dock } from './dock.tsx'
 import { Drawer } from './drawer.tsx'
 import { Finder } from './finder.tsx'
@@ -19,6 +20,7 @@ export const Bench = () => {
         {dock && <Dock />}
       </div>
       <Finder />
+      <ConnectLine />
     </div>
   )
 }

@@ -78,6 +78,7 @@ export const connectPorts = (from: string, to: string): void => {
   const { patch, change } = documents()
   const [a = '', output = ''] = splitTarget(from) ?? []
   const [b = '', input = ''] = splitTarget(to) ?? []
+  if (patch.cables.some((cable) => cable.from === from && cable.to === to)) { session().set({ cable: patch.cables.find((cable) => cable.from === from && cable.to === to)?.id, selection: [] }); return }
   let id: string | undefined
   change(`Connect ${labelOf(patch, a)} ${output} to ${labelOf(patch, b)} ${input}`, (draft) => { id = connect(draft, from, to) })
   if (id !== undefined) session().set({ cable: id, selection: [] })

@@ -1,5 +1,5 @@
 import { CATALOGUE, likelyInputs, type ModuleDescription, PUBLIC_MODULES, splitTarget } from '@ypsilon/core'
-import { Command } from 'cmdk'
+import { Command, defaultFilter } from 'cmdk'
 import { useEffect, useRef } from 'react'
 import { useDocument } from '../store/document.ts'
 import { useSession } from '../store/session.ts'
@@ -26,11 +26,11 @@ const ModuleItems = ({ from, to, at, close }: { from: string | undefined; to: st
   }
   return (
     <>
-      {fitting(from, to).map((module) => (
+      <Command.Group>{fitting(from, to).map((module) => (
         <Command.Item key={module.type} value={module.type} keywords={[module.label, ...module.words, module.family, module.help.does]} onSelect={() => { add(module, false) }}>
           <FamilyMark family={module.family} /><span className="font-semibold">{module.label}</span><span className="truncate text-[12px] text-ink2">{module.help.does}</span>
         </Command.Item>
-      ))}
+      ))}</Command.Group>
       {selected && source && (
         <Command.Group heading={<span className="px-2 text-[11px] text-ink2">After {labelOf(patch, selected.id)}, connected</span>}>
           {fitting('x', undefined).map((module) => (
@@ -56,6 +56,9 @@ const InputItems = ({ from, card, close }: { from: string; card: string; close: 
   ))
 }
 
+/** A part by itself comes before the same part already wired: Enter never connects by surprise. */
+const plainFirst = (value: string, search: string, keywords?: string[]): number => defaultFilter(value, search, keywords) * (value.startsWith('after ') ? 0.2 : 1)
+
 /** Type part of a name, a job or a family; Enter adds. */
 export const Finder = () => {
   const finder = useSession((state) => state.finder)
@@ -71,7 +74,7 @@ export const Finder = () => {
   const left = Math.min(finder.left, window.innerWidth - WIDTH - 8), top = Math.min(finder.top, window.innerHeight - HEIGHT - 8)
   return (
     <div ref={box} className="menu fixed !p-0" style={{ left, top, width: WIDTH }} role="dialog" aria-label="Find a part" onKeyDown={(event) => { event.stopPropagation(); if (event.key === 'Escape') close() }}>
-      <Command label="Find a part" loop>
+      <Command label="Find a part" loop filter={plainFirst}>
         <Command.Input autoFocus className="w-full border-0 border-b border-rule bg-transparent px-3 py-2 outline-none" placeholder={finder.card !== undefined ? 'Connect to which input?' : finder.from !== undefined ? `Connect ${finder.from} to …` : 'Name, job or family: filter, wobble, echo'} />
         <Command.List className="max-h-[290px] overflow-auto p-1">
           <Command.Empty className="px-3 py-2 text-ink2">No part of this name. Try what it does: “slow”, “echo”, “brighter”.</Command.Empty>

@@ -10,7 +10,7 @@ const TWICE_MS = 500
 
 /** What the shortcut sheet shows. */
 export const SHORTCUTS: readonly (readonly [keys: string, what: string])[] = [
-  ['/', 'Find and add a part (or double-click the chart)'], ['Enter', 'Type a value in the field with the focus'], ['← → ↑ ↓', 'Change the field with the focus (Shift: finely)'],
+  ['/', 'Find and add a part (or double-click the chart)'], ['Ctrl+K', 'Connect by typing: osc saw > filter in * 0.5'], ['Enter', 'Type a value in the field with the focus'], ['← → ↑ ↓', 'Change the field with the focus (Shift: finely)'],
   ['Ctrl+Z', 'Undo'], ['Ctrl+Shift+Z', 'Redo'], ['Ctrl+D', 'Duplicate with the wiring between'], ['Ctrl+Shift+D', 'Duplicate with the wiring into it too'],
   ['Ctrl+B', 'Bypass'], ['Ctrl+A', 'Select all'], ['Backspace', 'Delete the selected modules or cable'], ['F2', 'Rename the selected module'],
   ['Space', 'Start and stop the transport'], ['Shift+Space', 'Play a test note'], ['Esc Esc', 'Silence everything'], ['A … L', 'Play; the row above is the black keys'], ['Z X', 'Octave down, up'], ['N M', 'Softer, louder'],
@@ -26,6 +26,7 @@ export const useShortcuts = (): void => {
       if (isTyping(event.target) || event.defaultPrevented) return
       const key = event.key.toLowerCase()
       if (event.ctrlKey || event.metaKey) {
+        if (key === 'k') { event.preventDefault(); useSession.getState().set({ connecting: true }); return }
         const command = (event.shiftKey ? WITH_CTRL_SHIFT : WITH_CTRL)[key]
         if (!command) return
         event.preventDefault()
@@ -41,7 +42,7 @@ export const useShortcuts = (): void => {
         else { const { running, set } = useSession.getState(); set({ running: !running }); engine.setTransport(!running) }
         return
       }
-      if (event.key === '?') { useSession.getState().set({ shortcuts: true }); return }
+      if (event.key === '?') { event.preventDefault(); useSession.getState().set({ shortcuts: true }); return }
       if (event.key === 'Escape') {
         const now = performance.now()
         if (now - lastEscape < TWICE_MS) { keyboard.releaseAll(); engine.silence() }

@@ -23,13 +23,15 @@ interface SessionState {
   readonly takes: readonly Take[]
   readonly midi: MidiState
   readonly shortcuts: boolean
+  /** The line for connecting by typing is open. */
+  readonly connecting: boolean
   select(ids: readonly string[]): void
   set(state: Partial<SessionState>): void
 }
 
 export const useSession = create<SessionState>()((set) => ({
   selection: [], cable: undefined, theme: 'system', drawer: true, inspector: true, dock: true, dockTab: 'probe', finder: undefined, probe: undefined,
-  open: new Set(), soundOn: false, running: true, guard: true, recording: false, takes: [], midi: { kind: 'idle' }, shortcuts: false,
+  open: new Set(), soundOn: false, running: true, guard: true, recording: false, takes: [], midi: { kind: 'idle' }, shortcuts: false, connecting: false,
   select(ids) { set({ selection: ids, cable: undefined }) },
   set(state) { set(state) },
 }))
