@@ -1,5 +1,7 @@
 // npm test: installs what it needs (Chromium included), builds, checks and runs every test.
 import { spawnSync } from 'node:child_process'
+import { readFileSync } from 'node:fs'
+import { join } from 'node:path'
 import { ensureChromium } from './chromium.mjs'
 import { installed, root } from './ready.mjs'
 
@@ -23,4 +25,7 @@ if (only.length === 0) {
   step('Lint', process.execPath, ['node_modules/eslint/bin/eslint.js', '.'])
   step('Generated documents', process.execPath, ['scripts/documents.mjs', '--check'])
 }
-step('Tests', process.execPath, ['node_modules/vitest/vitest.mjs', 'run', ...only])
+const report = join(root, 'node_modules/.cache/tests.json')
+step('Tests', process.execPath, ['node_modules/vitest/vitest.mjs', 'run', '--reporter=default', '--reporter=json', `--outputFile.json=${report}`, ...only])
+const { numPassedTests, numFailedTests } = JSON.parse(readFileSync(report, 'utf8'))
+process.stdout.write(`${numPassedTests} passed, ${numFailedTests} failed\n`)
