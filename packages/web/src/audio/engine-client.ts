@@ -33,7 +33,7 @@ export class EngineClient {
   private watchKeys: string[] = []
   private watchSerial = 0
   private shown: { readonly serial: number; readonly keys: readonly string[] }[] = []
-  private latest: { readonly keys: ReadonlyMap<string, number>; readonly floats: Float32Array; readonly time: number } | undefined
+  private latest: { readonly serial: number; readonly keys: ReadonlyMap<string, number>; readonly floats: Float32Array<ArrayBuffer>; readonly time: number } | undefined
   private readonly listeners = new Set<Listener>()
   private readonly tapes: { left: Float32Array; right: Float32Array }[] = []
   private onTape: ((left: Float32Array, right: Float32Array) => void) | undefined
@@ -88,9 +88,12 @@ export class EngineClient {
       if (message.last) this.finishTape()
     } else {
       const keys = this.shown.find((item) => item.serial === message.serial)?.keys ?? []
-      this.latest = { keys: new Map(keys.map((key, index) => [key, index])), floats: new Float32Array(message.buffer.slice(0, Math.max(4, keys.length * WATCH_FLOATS * 4))), time: message.time }
+      // The buffer is read from until the next one comes, then goes back to be filled again.
+      const before = this.latest?.floats.buffer
+      const same = this.latest?.serial === message.serial
+      this.latest = { serial: message.serial, keys: same ? this.latest!.keys : new Map(keys.map((key, index) => [key, index])), floats: new Float32Array(message.buffer), time: message.time }
       for (const listener of this.listeners) listener(message)
-      this.post({ type: 'recycle', buffer: message.buffer }, [message.buffer])
+      if (before) this.post({ type: 'recycle', buffer: before }, [before])
     }
   }
 

@@ -12,6 +12,8 @@ interface Options { readonly processorOptions: { readonly kernels: ArrayBuffer }
 class EngineProcessor extends AudioWorkletProcessor {
   private readonly runtime: Runtime
   private readonly silence = new Float32Array(BLOCK)
+  /** What the inputs bring; one object for all blocks. */
+  private readonly heard: { left: Float32Array; right: Float32Array; readonly offset: number } = { left: this.silence, right: this.silence, offset: 0 }
   private watches: readonly Watch[] = []
   private watchSerial = 0
   private readonly buffers: ArrayBuffer[] = []
@@ -70,7 +72,9 @@ class EngineProcessor extends AudioWorkletProcessor {
     const input = inputs[0]
     const started = Date.now()
     const inLeft = input?.[0] ?? this.silence
-    this.runtime.process(left, right, 0, left.length, { left: inLeft, right: input?.[1] ?? inLeft, offset: 0 })
+    this.heard.left = inLeft
+    this.heard.right = input?.[1] ?? inLeft
+    this.runtime.process(left, right, 0, left.length, this.heard)
     this.busy += Date.now() - started
     for (let f = 0; f < left.length; f += 1) {
       this.peakLeft = Math.max(this.peakLeft, Math.abs(left[f]!))
