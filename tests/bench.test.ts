@@ -321,7 +321,7 @@ describe('the bench', () => {
   it('takes MIDI when the browser grants it, and says so in words when not', async () => {
     await buildVoice()
     const go = async (label: string): Promise<void> => { for (const link of await page.$$('a.nav')) if ((await link.evaluate((node) => node.textContent)) === label) { await link.click(); break } }
-    const ask = async (): Promise<void> => { for (const button of await page.$$('main button')) if ((await button.evaluate((node) => node.textContent)) === 'Ask for MIDI') await button.click() }
+    const ask = async (): Promise<void> => { await page.waitForSelector('main button.btn'); for (const button of await page.$$('main button')) if ((await button.evaluate((node) => node.textContent)) === 'Ask for MIDI') await button.click() }
     await page.evaluate(() => { Object.defineProperty(navigator, 'requestMIDIAccess', { configurable: true, value: () => Promise.reject(new Error('no')) }) })
     await go('Devices')
     await ask()
