@@ -13,13 +13,12 @@ import { Devices } from './devices/devices.tsx'
 import { Guide } from './guide/guide.tsx'
 import { ShortcutSheet } from './shortcut-sheet.tsx'
 import { restore, useDocument } from './store/document.ts'
-import { type Theme, useSession } from './store/session.ts'
+import { isNight, type Theme, useSession } from './store/session.ts'
 import { DEMOS, TopBar } from './topbar.tsx'
 import './styles.css'
 
 const applyTheme = (theme: Theme): void => {
-  const night = theme === 'night' || (theme === 'system' && window.matchMedia('(prefers-color-scheme: dark)').matches)
-  document.documentElement.dataset['theme'] = night ? 'night' : 'day'
+  document.documentElement.dataset['theme'] = isNight(theme) ? 'night' : 'day'
   forgetColours()
 }
 
@@ -42,7 +41,7 @@ const SoundHint = () => {
 
 const Shell = () => {
   const theme = useSession((state) => state.theme)
-  const night = theme === 'night' || (theme === 'system' && window.matchMedia('(prefers-color-scheme: dark)').matches)
+  const night = isNight(theme)
   const [ready, setReady] = useState(false)
   useEffect(() => { applyTheme(theme) }, [theme])
   useEffect(() => {

@@ -11,7 +11,7 @@ import { colour, registerPainter } from './bench/live.ts'
 import { redoCommand, undoCommand } from './bench/commands.ts'
 import { download } from './download.ts'
 import { useDocument } from './store/document.ts'
-import { type Take, useSession } from './store/session.ts'
+import { isNight, type Take, useSession } from './store/session.ts'
 import { Mark } from './ui/icons.tsx'
 
 export const DEMOS: readonly Patch[] = [reedLamp as unknown as Patch, gullTape as unknown as Patch]
@@ -176,7 +176,7 @@ const VIEWS = [['/', 'Bench'], ['/guide', 'Guide'], ['/devices', 'Devices']] as 
 export const TopBar = () => {
   const history = useDocument((state) => state.history)
   const { drawer, inspector, dock, theme, set } = useSession()
-  const night = theme === 'night' || (theme === 'system' && window.matchMedia('(prefers-color-scheme: dark)').matches)
+  const night = isNight(theme)
   return (
     <header className="flex h-11 shrink-0 items-center gap-4 border-b border-rule bg-card px-3">
       <Mark />

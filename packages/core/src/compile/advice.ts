@@ -1,6 +1,6 @@
 import { CATALOGUE } from '../catalogue.ts'
 import type { Plan } from './plan.ts'
-import { flatten } from './flatten.ts'
+import { flatten, type FlatPatch } from './flatten.ts'
 import type { Fault, Patch } from '../patch/types.ts'
 
 export interface LoopAdvice { readonly modules: readonly string[]; readonly samples: number | null; readonly delay: string }
@@ -26,8 +26,8 @@ const NEEDED: Readonly<Record<string, readonly (readonly [input: string, message
 const MILLISECOND = 48
 
 /** Delay of a delay line's setting in samples at 48 kHz; null where a pitch or a cable decides. */
-const delayOf = (patch: Patch, plan: Plan, id: string): number | null => {
-  const module = flatten(patch, CATALOGUE).modules.find((item) => item.id === id)
+const delayOf = (flat: FlatPatch, plan: Plan, id: string): number | null => {
+  const module = flat.modules.find((item) => item.id === id)
   if (!module || module.type !== 'delayline') return null
   const unit = String(module.params?.['unit'] ?? 'ms')
   const cabled = plan.params.some((param) => param.modulated && (param.key === `${id}.time` || param.key === `${id}.trim`))
@@ -37,8 +37,7 @@ const delayOf = (patch: Patch, plan: Plan, id: string): number | null => {
 }
 
 /** Modules from which no way leads to an output, and outputs nothing leads to. */
-const silentPaths = (patch: Patch): Fault[] => {
-  const { modules, feeds } = flatten(patch, CATALOGUE)
+const silentPaths = ({ modules, feeds }: FlatPatch): Fault[] => {
   const outputs = modules.filter((module) => module.type === 'output')
   if (outputs.length === 0) return [{ place: 'modules', message: 'there is no output module: nothing can be heard. Add one and connect the last module to it' }]
   const heard = new Set(outputs.map((module) => module.id))
@@ -54,11 +53,12 @@ const silentPaths = (patch: Patch): Fault[] => {
 }
 
 export const adviseOn = (patch: Patch, plan: Plan): Advice => {
-  const { modules, feeds } = flatten(patch, CATALOGUE)
+  const flat = flatten(patch, CATALOGUE)
+  const { modules, feeds } = flat
   const unconnected = modules.flatMap((module) => (NEEDED[module.type] ?? []).filter(([input]) => !feeds.has(`${module.id}.${input}`)
     && !(module.type === 'envelope' && feeds.has(`${module.id}.trigger`))).map(([input, message]) => ({ place: `${module.id}.${input}`, message })))
   const loops = plan.loops.map((loop) => {
-    const lengths = loop.delays.map((id) => delayOf(patch, plan, id))
+    const lengths = loop.delays.map((id) => delayOf(flat, plan, id))
     const known = lengths.every((length) => length !== null)
     const total = lengths.reduce<number>((sum, length) => sum + (length ?? 0), 0) + loop.cut.length
     const delay = loop.delays.length === 0 ? `1 sample of delay on ${loop.cut.join(', ')}` : known ? `${total} samples at 48 kHz` : 'its delay follows a pitch or a cable'
@@ -68,5 +68,5 @@ export const adviseOn = (patch: Patch, plan: Plan): Advice => {
     const bound = CATALOGUE.get(module.type)!.description.bound
     return sum + bound * module.voices * module.sides * 48000e-9
   }, 0)
-  return { silent: silentPaths(patch), unconnected, loops, voices: Math.max(1, ...plan.modules.map((module) => module.voices)), loadPercent: load * 100 / 2 }
+  return { silent: silentPaths(flat), unconnected, loops, voices: Math.max(1, ...plan.modules.map((module) => module.voices)), loadPercent: load * 100 / 2 }
 }

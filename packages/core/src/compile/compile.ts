@@ -141,8 +141,7 @@ class Builder {
       if (slot !== undefined) settings.push([slot, plainValue(param, module.params?.[param.name]), param.kind === 'choice'])
     }
     const context = contextOf(module, this.catalogue, this.sampleRate)
-    const own = description.memory?.(context, shape.voices, shape.sides) ?? 0
-    const auxBytes = description.role === 'input' || description.role === 'output' ? Math.max(own, 1024) : own
+    const auxBytes = description.memory?.(context, shape.voices, shape.sides) ?? 0
     this.memoryBytes += auxBytes
     this.modules.push({
       id: module.id, type: module.type, voices: shape.voices, sides: shape.sides, seed: seedOf(this.patch.seed ?? 1, module.id), inputs, settings, auxBytes,

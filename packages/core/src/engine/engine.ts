@@ -3,7 +3,7 @@ import { compile, plainValue } from '../compile/compile.ts'
 import { type Plan } from '../compile/plan.ts'
 import type { Fault, Patch, ParamValue, Result } from '../patch/types.ts'
 import { splitTarget, everyModule } from '../patch/walk.ts'
-import { Layout } from './layout.ts'
+import { Layout, SMOOTHING_SECONDS } from './layout.ts'
 import { type EngineEvent, Runtime } from './runtime.ts'
 
 /** Layout and runtime in one thread: offline renders, the command line, tests. */
@@ -28,13 +28,11 @@ export class Engine {
     return { ok: true, value: result.plan, warnings: [] }
   }
 
-  /** The engine event that sets a target; a fault when there is no such target or it cannot change while playing. */
-  eventFor(target: string, value: ParamValue, glideFrames = -1): EngineEvent | EngineEvent[] | Fault {
+  /** The engine events that set a target; a fault when there is no such target or it cannot change while playing. */
+  eventFor(target: string, value: ParamValue, glideFrames = -1): EngineEvent[] | Fault {
     return targetEvents(this.layout, this.patch!, target, value, glideFrames, (x, curve) => this.runtime.curve(x, curve), this.sampleRate)
   }
 }
-
-const SMOOTHING_SECONDS = 0.015
 
 /** What setting a target means to the engine: macros become many events. */
 export const targetEvents = (layout: Layout, patch: Patch, target: string, value: ParamValue, glideFrames: number, curve: (x: number, curve: number) => number, sampleRate: number): EngineEvent[] | Fault => {

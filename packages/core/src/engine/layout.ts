@@ -53,7 +53,7 @@ const MODES = { linear: abi.MODE_LINEAR, octaves: abi.MODE_OCTAVES, time: abi.MO
 const MAPPINGS = { same: abi.MAPPING_SAME, copy: abi.MAPPING_COPY, widen: abi.MAPPING_WIDEN, sum: abi.MAPPING_SUM, general: abi.MAPPING_GENERAL } as const
 const ROLES = { steady: abi.ROLE_STEADY, leaving: abi.ROLE_LEAVING, arriving: abi.ROLE_ARRIVING } as const
 /** Changes of set values and amounts take this long. */
-const SMOOTHING_SECONDS = 0.015
+export const SMOOTHING_SECONDS = 0.015
 
 const groupsOf = (shape: { readonly voices: number; readonly sides: number }): number => Math.ceil((shape.voices * shape.sides) / 4)
 

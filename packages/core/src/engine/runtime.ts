@@ -1,7 +1,8 @@
 import * as abi from '../kernels/abi.ts'
 import { KERNEL_NAMES } from '../generated/kernelNames.ts'
 import { NoteAllocator, type VoiceMemory } from '../notes/allocator.ts'
-import type { Delta, KernelFacts } from './layout.ts'
+import { AUX_LEFT, AUX_RIGHT } from '../kernels/boundary.ts'
+import { type Delta, type KernelFacts, SMOOTHING_SECONDS } from './layout.ts'
 
 /** What the kernels export. */
 interface Kernels {
@@ -131,6 +132,15 @@ export class Runtime implements VoiceMemory {
     target.set(this.floats.subarray(address >> 2, (address >> 2) + count), offset)
   }
 
+  /** Address of a lane's first frame in a signal, and the bytes to the next: for the segment just run. */
+  laneOf(signal: number, lane: number): { readonly address: number; readonly stride: number } {
+    const group = lane >> 2
+    return {
+      address: this.u32(signal + abi.SIGNAL_DATA) + group * this.u32(signal + abi.SIGNAL_GROUP_STRIDE) + (lane & 3) * 4,
+      stride: this.u32(signal + abi.SIGNAL_STRIDES + 4 * group),
+    }
+  }
+
   /** Takes a plan or an event, in order: what comes after a plan waits until that runs. */
   send(item: Delta | { readonly event: EngineEvent }): void {
     if ('event' in item && this.waiting.length === 0 && !this.staging) this.apply(item.event)
@@ -201,7 +211,7 @@ export class Runtime implements VoiceMemory {
       else this.allocators.set(source.id, new NoteAllocator(source, this))
     }
     for (const [param, value] of delta.params) this.kernels.setParam(param, value, -1)
-    const smoothing = Math.round(0.015 * this.sampleRate)
+    const smoothing = Math.round(SMOOTHING_SECONDS * this.sampleRate)
     for (const [term, amount] of delta.amounts) this.kernels.setAmount(term, amount, smoothing)
     if (!this.current) this.bpm = delta.tempo
     if (delta.fadeIn && this.current) for (const pair of delta.outputPairs) this.kernels.fadeIn(pair)
@@ -284,11 +294,11 @@ export class Runtime implements VoiceMemory {
   }
 
   private feed(aux: number, frames: number, inputs: { readonly left: Float32Array; readonly right: Float32Array; readonly offset: number } | undefined, done: number): void {
-    const base = aux >> 2
+    const toLeft = (aux + AUX_LEFT) >> 2, toRight = (aux + AUX_RIGHT) >> 2
     for (let f = 0; f < frames; f += 1) {
       const l = inputs?.left[inputs.offset + done + f] ?? 0, r = inputs?.right[inputs.offset + done + f] ?? 0
-      this.floats[base + f] = Number.isFinite(l) ? l : 0
-      this.floats[base + 128 + f] = Number.isFinite(r) ? r : 0
+      this.floats[toLeft + f] = Number.isFinite(l) ? l : 0
+      this.floats[toRight + f] = Number.isFinite(r) ? r : 0
     }
   }
 

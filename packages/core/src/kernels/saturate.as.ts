@@ -1,6 +1,6 @@
 // Saturation with its aliasing reduced by integrating the curve (first-order antiderivative antialiasing:
 // Parker, Zavalishin & Le Bivic, DAFx 2016). No latency beyond half a sample, so it may stand inside loops.
-import { add, div, exp2, higher, log2, mul, select, splat, sub } from "./simd.as";
+import { add, div, exp2, hyperbolicTangent, log2, mul, select, splat, sub } from "./simd.as";
 
 const LN2: f32 = 0.69314718;
 const OCTAVES_PER_DB: f32 = 0.166096405;
@@ -11,13 +11,6 @@ const OCTAVES_PER_DB: f32 = 0.166096405;
   const size = f32x4.abs(u);
   const tail = mul(log2(add(splat(1), exp2(mul(size, splat(-2.885390082))))), splat(LN2));
   return add(sub(size, splat(LN2)), tail);
-}
-
-/** tanh u at a point, for steps too small to divide by. */
-// @ts-ignore: decorator
-@inline function tangent(u: v128): v128 {
-  const e = exp2(mul(higher(f32x4.pmin(u, splat(12)), splat(-12)), splat(2.885390082)));
-  return sub(splat(1), div(splat(2), add(e, splat(1))));
 }
 
 /** Below this step the difference quotient loses its digits. */
@@ -36,7 +29,7 @@ const LEAST_STEP: f32 = 0.01;
   const step = sub(u, before);
   const small = f32x4.lt(f32x4.abs(step), splat(LEAST_STEP));
   const quotient = div(sub(integral, integralBefore), select(splat(1), step, small));
-  const shaped = select(tangent(mul(splat(0.5), add(u, before))), quotient, small);
+  const shaped = select(hyperbolicTangent(mul(splat(0.5), add(u, before))), quotient, small);
   v128.store(state, u);
   v128.store(state, integral, 16);
   const on = f32x4.gt(gainDb, splat(0));

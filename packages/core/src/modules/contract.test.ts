@@ -78,12 +78,10 @@ const play = (patch: Patch, module: ModuleDescription, seconds: number, lengths:
   const total = Math.round(seconds * RATE)
   const keep = (_done: number, length: number): void => {
     for (const { key, signal } of signals) {
-      const data = runtime.u32(signal.address), groupStride = runtime.u32(signal.address + 4), rows = outputs.get(key)!
+      const rows = outputs.get(key)!
+      const lanes = Array.from({ length: signal.voices * signal.sides }, (_, lane) => runtime.laneOf(signal.address, lane))
       for (let f = 0; f < length; f += 1) {
-        for (let lane = 0; lane < signal.voices * signal.sides; lane += 1) {
-          const stride = runtime.u32(signal.address + 20 + 4 * (lane >> 2))
-          rows.push(runtime.f32(data + (lane >> 2) * groupStride + f * stride + (lane & 3) * 4))
-        }
+        for (const { address, stride } of lanes) rows.push(runtime.f32(address + f * stride))
       }
     }
   }

@@ -31,7 +31,6 @@ const LONGEST_TAIL = 30
 /** A tail has ended when nothing was above −60 dB for this long. */
 const QUIET_SECONDS = 0.25
 const BLOCK = 128
-/** Events a macro or snapshot turns into carry its whole meaning; unknown targets are faults. */
 
 const engineEvents = (engine: Engine, patch: Patch, event: PlayerEvent, frameRate: number, ids: { next: number }): EngineEvent[] | Fault => {
   switch (event.type) {
@@ -42,20 +41,18 @@ const engineEvents = (engine: Engine, patch: Patch, event: PlayerEvent, frameRat
       return [rest as EngineEvent]
     }
     case 'transport': return [{ type: 'transport', running: event.value !== 'stop' }]
-    case 'param': return asList(engine.eventFor(event.target, event.value))
-    case 'macro': return asList(engine.eventFor(`macro:${event.target}`, event.value))
+    case 'param': return engine.eventFor(event.target, event.value)
+    case 'macro': return engine.eventFor(`macro:${event.target}`, event.value)
     case 'snapshot': return snapshotEvents(engine, patch, event.target, Math.round((event.over ?? 0) * frameRate))
   }
 }
-
-const asList = (result: EngineEvent | EngineEvent[] | Fault): EngineEvent[] | Fault => (Array.isArray(result) || 'place' in result ? result : [result])
 
 const snapshotEvents = (engine: Engine, patch: Patch, id: string, glide: number): EngineEvent[] | Fault => {
   const snapshot = patch.snapshots?.find((item) => item.id === id)
   if (!snapshot) return { place: `snapshot ${id}`, message: 'there is no such snapshot' }
   const events: EngineEvent[] = []
   for (const [target, value] of Object.entries(snapshot.params ?? {})) {
-    const result = asList(engine.eventFor(target, value, glide > 0 ? glide : -1))
+    const result = engine.eventFor(target, value, glide > 0 ? glide : -1)
     if (!Array.isArray(result)) return result
     events.push(...result)
   }
@@ -150,13 +147,10 @@ const blockOf = (input: Sound, time: number): { left: Float32Array; right: Float
   ({ left: input.channels[0]!, right: input.channels[1] ?? input.channels[0]!, offset: time })
 
 const readTap = (runtime: Engine['runtime'], tap: Tap, length: number): void => {
-  const data = runtime.u32(tap.address), groupStride = runtime.u32(tap.address + 4)
   for (let lane = 0; lane < tap.lanes; lane += 1) {
-    const group = lane >> 2
-    const stride = runtime.u32(tap.address + 20 + 4 * group)
-    const base = data + group * groupStride + (lane & 3) * 4
+    const { address, stride } = runtime.laneOf(tap.address, lane)
     const tape = tap.tapes[lane]!
     tape.reserve(length)
-    for (let f = 0; f < length; f += 1) tape.push(runtime.f32(base + f * stride))
+    for (let f = 0; f < length; f += 1) tape.push(runtime.f32(address + f * stride))
   }
 }

@@ -57,11 +57,16 @@ const useBrightness = (group: React.RefObject<SVGSVGElement | null>): void => {
   }, [group])
 }
 
-export const Cables = memo(({ patch, cards }: { patch: Patch; cards: ReadonlyMap<string, PlacedCard> }) => {
+type Routes = ReadonlyMap<string, Route>
+
+/** Ways of all cables; lines and tags share them. */
+export const useRoutes = (patch: Patch, cards: ReadonlyMap<string, PlacedCard>): Routes =>
+  useMemo(() => route(wiresOf(patch, cards), [...cards.values()].map((card) => boxOf(card.layout, card.x, card.y))), [patch, cards])
+
+export const Cables = memo(({ patch, routes }: { patch: Patch; routes: Routes }) => {
   const svg = useRef<SVGSVGElement>(null)
   const selection = useSession((state) => state.selection)
   const chosen = useSession((state) => state.cable)
-  const routes = useMemo(() => route(wiresOf(patch, cards), [...cards.values()].map((card) => boxOf(card.layout, card.x, card.y))), [patch, cards])
   const shapes = useMemo(() => shapesOf(patch), [patch])
   useBrightness(svg)
   const lit = (cable: Cable): boolean => selection.length === 0 || selection.some((id) => cable.from.startsWith(`${id}.`) || cable.to.startsWith(`${id}.`))
@@ -94,8 +99,7 @@ export const Cables = memo(({ patch, cards }: { patch: Patch; cards: ReadonlyMap
 })
 
 /** Small tags near the ends of cables whose amount is not 1. Drag sideways or type. */
-export const AmountTags = memo(({ patch, cards }: { patch: Patch; cards: ReadonlyMap<string, PlacedCard> }) => {
-  const routes = useMemo(() => route(wiresOf(patch, cards), [...cards.values()].map((card) => boxOf(card.layout, card.x, card.y))), [patch, cards])
+export const AmountTags = memo(({ patch, routes }: { patch: Patch; routes: Routes }) => {
   const chosen = useSession((state) => state.cable)
   return (
     <>
@@ -115,7 +119,7 @@ const AmountTag = ({ cable, route: { tag }, patch }: { cable: Cable; route: Rout
   const kind = kindOf(patch, cable)
   return (
     <button type="button" className="mono nodrag nopan absolute whitespace-nowrap border-0 bg-page px-1 text-[11px] leading-[14px]" style={{ left: tag.x, top: tag.y - 16, transform: 'translateX(-100%)', color: kindColour(kind), zIndex: 2 }}
-      aria-label={`Amount of ${cable.from} to ${cable.to}`} title="Drag sideways to change, click to select" onPointerDown={(event) => { dragAmount(event, cable, kind) }}
+      aria-label={`Amount of ${cable.from} to ${cable.to}`} title="Drag sideways to change, click to select" onPointerDown={(event) => { dragAmount(event, cable) }}
       onClick={(event) => { event.stopPropagation(); useSession.getState().set({ cable: cable.id, selection: [] }) }}>
       {printAmount(param, cable.amount ?? 1)}
     </button>
@@ -123,7 +127,7 @@ const AmountTag = ({ cable, route: { tag }, patch }: { cable: Cable; route: Rout
 }
 
 let gestures = 0
-const dragAmount = (event: React.PointerEvent<HTMLElement>, cable: Cable, _kind: SignalKind): void => {
+const dragAmount = (event: React.PointerEvent<HTMLElement>, cable: Cable): void => {
   if (event.button !== 0) return
   event.stopPropagation()
   const element = event.currentTarget

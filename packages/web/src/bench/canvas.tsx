@@ -6,7 +6,7 @@ import { engine } from '../audio/engine-client.ts'
 import { useDocument } from '../store/document.ts'
 import { useSession } from '../store/session.ts'
 import { kindColour } from '../ui/icons.tsx'
-import { AmountTags, Cables, type PlacedCard } from './cables.tsx'
+import { AmountTags, Cables, type PlacedCard, useRoutes } from './cables.tsx'
 import { Card, type CardNode } from './card.tsx'
 import { addAndWire, connectPorts } from './commands.ts'
 import { cardLayout, CARD_WIDTH } from './geometry.ts'
@@ -100,8 +100,8 @@ const Chart = () => {
   const { screenToFlowPosition, fitView, setViewport } = useReactFlow()
   const [nodes, setNodes] = useState<CardNode[]>([])
   useEffect(() => { setNodes((before) => nodesOf(patch, before, new Set(selection), open)) }, [patch, selection, open])
-  const shownPatch = useMemo(() => patch, [patch])
   const cards = useMemo(() => new Map(nodes.map((node): [string, PlacedCard] => [node.id, { id: node.id, x: node.position.x, y: node.position.y, layout: cardLayout(patch, node.data.module, open.has(node.id)) }])), [nodes, patch, open])
+  const routes = useRoutes(patch, cards)
   useWatching(patch, nodes, open)
   // A patch that was just opened is shown whole.
   const opened = useDocument((state) => state.opened)
@@ -170,9 +170,9 @@ const Chart = () => {
       >
         <Crosses />
         <ViewportPortal>
-          <Cables patch={shownPatch} cards={cards} />
+          <Cables patch={patch} routes={routes} />
         </ViewportPortal>
-        <ViewportTags patch={shownPatch} cards={cards} />
+        <ViewportTags patch={patch} routes={routes} />
         <Neatline />
       </ReactFlow>
       {patch.modules.length === 0 && <EmptyChart />}
@@ -182,9 +182,9 @@ const Chart = () => {
 
 const pointer = { x: 0, y: 0, inside: false }
 
-const ViewportTags = ({ patch, cards }: { patch: Patch; cards: ReadonlyMap<string, PlacedCard> }) => {
+const ViewportTags = ({ patch, routes }: React.ComponentProps<typeof AmountTags>) => {
   const [x, y, zoom] = useStore((state) => state.transform)
-  return <div className="pointer-events-none absolute left-0 top-0 z-[4] origin-top-left [&>*]:pointer-events-auto" style={{ transform: `translate(${x}px, ${y}px) scale(${zoom})` }}><AmountTags patch={patch} cards={cards} /></div>
+  return <div className="pointer-events-none absolute left-0 top-0 z-[4] origin-top-left [&>*]:pointer-events-auto" style={{ transform: `translate(${x}px, ${y}px) scale(${zoom})` }}><AmountTags patch={patch} routes={routes} /></div>
 }
 
 const EmptyChart = () => (

@@ -1,4 +1,4 @@
-import { CATALOGUE, type NumberParam, type OutputDescription, type ParamDescription, type Patch, type PatchModule, toScale } from '@ypsilon/core'
+import { CATALOGUE, type NumberParam, type OutputDescription, type ParamDescription, type Patch, type PatchModule, setParam, toScale } from '@ypsilon/core'
 import { Handle, Position, type NodeProps, type Node } from '@xyflow/react'
 import { memo, useCallback, useEffect, useRef, useState } from 'react'
 import { ChevronDown, ChevronUp, Power } from 'lucide-react'
@@ -46,10 +46,7 @@ const ParamRow = memo(({ id, param, connected }: { id: string; param: ParamDescr
   const high = useDocument((state) => (connected && param.kind === 'number' ? reachOf(state.patch, id, param)?.[1] : undefined))
   const row = useRef<HTMLDivElement>(null)
   const set = useCallback((next: string | number | boolean, gesture: string) => {
-    change(`Set ${param.label.toLowerCase()}`, (draft) => {
-      const module = draft.modules.find((item) => item.id === id)
-      if (module) module.params = { ...module.params, [param.name]: next }
-    }, `${id}.${param.name} ${gesture}`)
+    change(`Set ${param.label.toLowerCase()}`, (draft) => { setParam(draft, id, param.name, next) }, `${id}.${param.name} ${gesture}`)
   }, [change, id, param])
   const live = connected && param.kind === 'number' ? `>${id}.${param.name}` : undefined
   useEffect(() => {

@@ -1,4 +1,4 @@
-import { adviseOn, CATALOGUE, compile, type Cable, type ModuleDescription, type Patch, type PatchModule, type ParamValue, printAmount, splitTarget } from '@ypsilon/core'
+import { adviseOn, CATALOGUE, compile, type Cable, type ModuleDescription, type Patch, type PatchModule, type ParamValue, printAmount, removeCables, setParam, splitTarget } from '@ypsilon/core'
 import { memo, useMemo, useState } from 'react'
 import { X } from 'lucide-react'
 import { useDocument } from '../store/document.ts'
@@ -34,7 +34,7 @@ const CableRow = memo(({ cable, patch, toward }: { cable: Cable; patch: Patch; t
       <PortMark kind={kind} filled />
       <span className="min-w-0 flex-1 truncate">{labelOf(patch, from)} {port} <span className="text-ink2">→ {toward === 'both' ? `${labelOf(patch, to)} ` : ''}{input}</span></span>
       <AmountField cable={cable} patch={patch} />
-      <button type="button" className="iconbtn !h-6 !min-w-6" aria-label={`Remove the cable from ${cable.from} to ${cable.to}`} title="Remove" onClick={() => { change('Remove a cable', (draft) => { draft.cables = draft.cables.filter((item) => item.id !== cable.id) }) }}><X size={13} /></button>
+      <button type="button" className="iconbtn !h-6 !min-w-6" aria-label={`Remove the cable from ${cable.from} to ${cable.to}`} title="Remove" onClick={() => { change('Remove a cable', (draft) => { removeCables(draft, new Set([cable.id ?? ''])) }) }}><X size={13} /></button>
     </li>
   )
 })
@@ -45,7 +45,7 @@ const ModuleInspector = ({ module, description, patch }: { module: PatchModule; 
   const change = useDocument((state) => state.change)
   const incoming = patch.cables.filter((cable) => cable.to.startsWith(`${module.id}.`))
   const set = (name: string, label: string) => (value: ParamValue, gesture: string): void => {
-    change(`Set ${label.toLowerCase()}`, (draft) => { const item = draft.modules.find((other) => other.id === module.id); if (item) item.params = { ...item.params, [name]: value } }, `${module.id}.${name} ${gesture}`)
+    change(`Set ${label.toLowerCase()}`, (draft) => { setParam(draft, module.id, name, value) }, `${module.id}.${name} ${gesture}`)
   }
   return (
     <>

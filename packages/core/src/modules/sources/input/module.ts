@@ -1,4 +1,5 @@
 import { choice, help, number, output } from '../../../describe/helpers.ts'
+import { AUX_BYTES } from '../../../kernels/boundary.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
 export const input: ModuleDescription = {
@@ -7,5 +8,5 @@ export const input: ModuleDescription = {
   front: ['level', 'out'],
   inputs: [], outputs: [output('out', 'audio', 2)],
   params: [number('level', 0, 4, 1, ''), choice('from', ['device', 'file'])],
-  shape: { sides: 2 }, role: 'input', bound: 5,
+  shape: { sides: 2 }, memory: () => AUX_BYTES, role: 'input', bound: 5,
 }
