@@ -51,12 +51,35 @@ const writeSlots = (module, slots) => {
   write(join(target, `${module.type}.as.ts`), `// Generated from the description of ${module.type}. Do not edit.\n${rows.join('\n')}\n`)
 }
 
+/** The loop around a kernel that works frame by frame: once only while nothing moves, and not at all while that lasts. */
+const wrapperOf = (name, number, idle) => `function ${name}(instance: usize, frame: u32, frames: u32): void {
+  let resting = true;
+  for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g) {
+    if (settled(instance, g)${idle ? ` && idle${number}(instance, g)` : ''}) {
+      compute${number}(instance, g, frame);
+      hold(instance, g, frame, frames);
+    } else {
+      resting = false;
+      for (let f = frame, end = frame + frames; f < end; ++f) compute${number}(instance, g, f);
+    }
+  }
+  if (resting) rest(instance);
+}
+`
+
 const writeEntry = (modules, functionsOf) => {
-  const imports = [], cases = [], names = []
+  const imports = [], cases = [], names = [], wrappers = []
   for (const { description, family, type } of modules) {
     functionsOf(description).forEach((name) => {
       const alias = `kernel${names.length}`
-      imports.push(`import { ${name} as ${alias} } from "../modules/${family}/${type}/kernel.as";`)
+      const from = `from "../modules/${family}/${type}/kernel.as";`
+      if (description.frames) {
+        const idle = description.frames === 'sequential'
+        imports.push(`import { compute as compute${names.length}${idle ? `, idle as idle${names.length}` : ''} } ${from}`)
+        wrappers.push(wrapperOf(alias, names.length, idle))
+      } else {
+        imports.push(`import { ${name} as ${alias} } ${from}`)
+      }
       cases.push(`    case ${names.length}: return ${alias}.index;`)
       names.push(`${type}.${name}`)
     })
@@ -66,13 +89,15 @@ import { adapt } from "../kernels/adapter.as";
 import { prepareGuard } from "../kernels/guard.as";
 import { buildTables } from "../kernels/tables.as";
 ${imports.join('\n')}
-export { setRate, setTime, setOversampling, setTransport, zeroSignal, oneSignal } from "../kernels/instance.as";
+import { groupsOf, hold, rest, settled } from "../kernels/instance.as";
+export { allowRest, setOuterClock, setRate, setTime, setOversampling, setTransport, wake, zeroSignal, oneSignal } from "../kernels/instance.as";
 export { run, guard, watch } from "../kernels/executor.as";
-export { setParam, setAmount, paramNow, setMovingList, listParam, movingParams } from "../kernels/adapter.as";
+export { countSteals, setParam, setAmount, paramNow, setMovingList, listParam, movingParams } from "../kernels/adapter.as";
 export { busOf, clearBuses, resetGuard, fadeIn, guardOutput, limitedFrames, isStopped, GUARD_LATENCY } from "../kernels/guard.as";
 
 export { curveAt } from "../kernels/curve.as";
 
+${wrappers.join('\n')}
 /** Builds every table. Once, on the host's side. */
 export function prepare(): void { buildTables(); prepareGuard(); }
 export function heapBase(): usize { return __heap_base; }

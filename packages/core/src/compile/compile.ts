@@ -5,11 +5,14 @@ import type { Cable, Fault, Patch, PatchModule } from '../patch/types.ts'
 import { flatten, type Feed, type FlatPatch } from './flatten.ts'
 import { closingCables, type CableEdge, components, topological } from './order.ts'
 import { type LoopReport, type Mapping, NOTHING, ONE, type ParamMode, type Plan, type PlanAdapter, type PlanModule, type PlanOp, type PlanParam, type PlanSignal, type PlanTerm, type Role } from './plan.ts'
-import { contextOf, inferShapes, outputShape, type Shape } from './shapes.ts'
+import type { AssetSound } from '../describe/types.ts'
+import { contextOf, inferShapes, noteOrigins, outputShape, type Shape, tableContextOf } from './shapes.ts'
 
 export interface CompileOptions {
   readonly catalogue?: Catalogue
   readonly sampleRate?: number
+  /** Recordings the patch brings along, by id. */
+  readonly assets?: ReadonlyMap<string, AssetSound>
   /** The plan now playing: changed sources of audio and control inputs cross-fade from it. */
   readonly previous?: Plan
   /** Modules just removed, kept for as long as their sound fades. */
@@ -68,12 +71,14 @@ class Builder {
   private readonly oldDirect: Map<string, string>
   private readonly oldModules: Set<string>
   private memoryBytes = 0
+  private readonly origins: ReadonlyMap<string, string>
 
   constructor(
     private readonly patch: Patch, private readonly flat: FlatPatch, private readonly shapes: Map<string, Shape>,
     private readonly catalogue: Catalogue, private readonly sampleRate: number, private readonly options: CompileOptions, private readonly retired: ReadonlySet<string>,
   ) {
     const { previous } = options
+    this.origins = noteOrigins(flat, shapes)
     this.oldAdapters = new Map((previous?.adapters ?? []).map((adapter) => [adapter.key, adapter]))
     this.oldModules = new Set((previous?.modules ?? []).map((module) => module.id))
     this.oldDirect = new Map()
@@ -142,9 +147,10 @@ class Builder {
     }
     const context = contextOf(module, this.catalogue, this.sampleRate)
     const auxBytes = description.memory?.(context, shape.voices, shape.sides) ?? 0
-    this.memoryBytes += auxBytes
+    const table = description.table ? tableFor(module, this.catalogue, this.sampleRate, this.options.assets) : undefined
+    this.memoryBytes += auxBytes + (table?.byteLength ?? 0)
     this.modules.push({
-      id: module.id, type: module.type, voices: shape.voices, sides: shape.sides, seed: seedOf(this.patch.seed ?? 1, module.id), inputs, settings, auxBytes,
+      id: module.id, type: module.type, voices: shape.voices, sides: shape.sides, seed: seedOf(this.patch.seed ?? 1, module.id), inputs, settings, auxBytes, ...(table ? { table } : {}),
       outputs: description.outputs.map((port) => [slots.outputs.get(port.name)!, this.outputs.get(`${module.id}.${port.name}`)!]),
     })
   }
@@ -222,7 +228,9 @@ class Builder {
   private term(key: string, source: string, amount: number, cable: string | undefined, target: Shape, role: Role): PlanTerm {
     const signal = this.outputs.get(source)!
     const { voices, sides } = this.signals[signal]!
-    return { key, source: signal, cable, amount, mapping: mappingOf({ voices, sides }, target), sourceVoices: voices, sourceSides: sides, role }
+    const mapping = mappingOf({ voices, sides }, target)
+    const origin = mapping === 'sum' && voices > 1 ? this.origins.get(source.slice(0, source.indexOf('.'))) : undefined
+    return { key, source: signal, cable, amount, mapping, sourceVoices: voices, sourceSides: sides, role, ...(origin === undefined ? {} : { steals: origin }) }
   }
 
   /** Brings what ends on an input into the input's shape; the index of the signal the module reads. */
@@ -343,6 +351,34 @@ class Builder {
     const nodes = new Set(order)
     for (const [signal, node] of this.writers) if (nodes.has(node)) this.signals[signal]!.inLoop = true
   }
+}
+
+const tables = new WeakMap<object, Map<string, Float32Array>>()
+const NO_DATA = {}
+
+/** A module's table; the same array as long as its data, its set-only parameters and the recordings are the same. */
+const tableFor = (module: PatchModule, catalogue: Catalogue, sampleRate: number, assets: CompileOptions['assets']): Float32Array => {
+  const { description } = catalogue.get(module.type)!
+  const context = tableContextOf(module, catalogue, sampleRate, (id) => assets?.get(id))
+  const settings = description.params.filter((param) => param.setOnly).map((param) => String(module.params?.[param.name] ?? ''))
+  const key = [module.type, sampleRate, ...settings].join('\n')
+  // Data is part of an immutable document: the same object means the same content.
+  const known = tables.get(module.data ?? NO_DATA) ?? new Map<string, Float32Array>()
+  tables.set(module.data ?? NO_DATA, known)
+  const found = assets && assets.size > 0 ? known.get(`${key}\n${assetMark(assets)}`) : known.get(key)
+  if (found) return found
+  const made = description.table!(context)
+  known.set(assets && assets.size > 0 ? `${key}\n${assetMark(assets)}` : key, made)
+  return made
+}
+
+const marks = new WeakMap<object, number>()
+let nextMark = 0
+/** A number for a set of recordings: the same object, the same number. */
+const assetMark = (assets: ReadonlyMap<string, AssetSound>): number => {
+  let mark = marks.get(assets)
+  if (mark === undefined) { mark = nextMark += 1; marks.set(assets, mark) }
+  return mark
 }
 
 /** Turns a checked patch into a plan. Pure: plain data in and out. */

@@ -11,7 +11,7 @@ export interface PlanSignal {
   readonly origin: 'output' | 'adapter' | 'set' | 'factor'
 }
 
-export type Role = 'steady' | 'leaving' | 'arriving'
+export type Role = 'steady' | 'leaving' | 'arriving' | 'base'
 export type Mapping = 'same' | 'copy' | 'widen' | 'sum' | 'general'
 
 export interface PlanTerm {
@@ -24,6 +24,8 @@ export interface PlanTerm {
   readonly sourceVoices: number
   readonly sourceSides: number
   readonly role: Role
+  /** Note source whose stolen voices fade in this sum of voices. */
+  readonly steals?: string
 }
 
 export interface PlanAdapter {
@@ -68,6 +70,8 @@ export interface PlanModule {
   readonly outputs: readonly (readonly [slot: number, signal: number])[]
   readonly settings: readonly (readonly [slot: number, value: number, whole: boolean])[]
   readonly auxBytes: number
+  /** Words worked out from data; the same array as long as the data is the same. */
+  readonly table?: Float32Array
 }
 
 export type PlanOp =

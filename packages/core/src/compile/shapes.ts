@@ -1,5 +1,5 @@
 import type { Catalogue } from '../catalogue.ts'
-import type { ShapeContext } from '../describe/types.ts'
+import type { AssetSound, ShapeContext, TableContext } from '../describe/types.ts'
 import type { PatchModule } from '../patch/types.ts'
 import type { FlatPatch } from './flatten.ts'
 
@@ -14,8 +14,41 @@ export const contextOf = (module: PatchModule, catalogue: Catalogue, sampleRate:
   return { sampleRate, number: (name) => Number(value(name)), choice: (name) => String(value(name)) }
 }
 
+/** The same with what the module's data and the patch's recordings hold, for its table. */
+export const tableContextOf = (module: PatchModule, catalogue: Catalogue, sampleRate: number, asset: (id: string) => AssetSound | undefined): TableContext => {
+  const entry = catalogue.get(module.type)!
+  return { ...contextOf(module, catalogue, sampleRate), asset, data: (name) => module.data?.[name] ?? entry.description.data?.find((item) => item.name === name)?.default }
+}
+
+/**
+ * Note source that gives each module its voices: whose stolen voices fade where the module's voices are summed. Found
+ * by going back along the first cables that carry several voices.
+ */
+export const noteOrigins = (flat: FlatPatch, shapes: ReadonlyMap<string, Shape>): Map<string, string> => {
+  const sources = new Map<string, string[]>()
+  for (const [target, feeds] of flat.feeds) {
+    const id = target.slice(0, target.indexOf('.'))
+    const list = sources.get(id) ?? []
+    for (const { module } of feeds) if ((shapes.get(module)?.voices ?? 1) > 1) list.push(module)
+    sources.set(id, list)
+  }
+  const origins = new Map<string, string>()
+  for (const module of flat.modules) if (module.type === 'notes') origins.set(module.id, module.id)
+  for (let found = true; found;) {
+    found = false
+    for (const module of flat.modules) {
+      if (origins.has(module.id)) continue
+      const origin = sources.get(module.id)?.map((id) => origins.get(id)).find((id) => id !== undefined)
+      if (origin === undefined) continue
+      origins.set(module.id, origin)
+      found = true
+    }
+  }
+  return origins
+}
+
 /** Shape of one output: the module's own, unless the port says otherwise. */
-export const outputShape = (shape: Shape, port: { readonly voices?: 1; readonly sides?: 2 } | undefined): Shape =>
+export const outputShape = (shape: Shape, port: { readonly voices?: 1; readonly sides?: 1 | 2 } | undefined): Shape =>
   ({ voices: port?.voices ?? shape.voices, sides: port?.sides ?? shape.sides })
 
 /**

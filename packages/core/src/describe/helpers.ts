@@ -34,7 +34,7 @@ export const toggle = (name: string, value: boolean, label = labelOf(name)): Swi
 export const input = (name: string, kind: SignalKind, normalled?: string): InputDescription =>
   normalled === undefined ? { name, kind } : { name, kind, normalled }
 
-export const output = (name: string, kind: SignalKind, sides?: 2): OutputDescription =>
+export const output = (name: string, kind: SignalKind, sides?: 1 | 2): OutputDescription =>
   sides === undefined ? { name, kind } : { name, kind, sides }
 
 /** Octave, semitones, fine: the tuning every pitched source has. */

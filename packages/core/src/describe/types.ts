@@ -17,8 +17,8 @@ export interface OutputDescription {
   readonly label?: string
   /** 1 where the output has one voice whatever the module has. */
   readonly voices?: 1
-  /** 2 where the output is stereo whatever comes in. */
-  readonly sides?: 2
+  /** 2 where the output is stereo, 1 where it is mono, whatever comes in. */
+  readonly sides?: 1 | 2
 }
 
 export type ParamUnit =
@@ -79,6 +79,7 @@ export type ParamDescription = NumberParam | ChoiceParam | SwitchParam | TextPar
 export interface DataDescription {
   readonly name: string
   readonly kind: 'numbers' | 'booleans' | 'points' | 'notes' | 'zones' | 'text' | 'table'
+  readonly label?: string
   readonly min?: number
   readonly max?: number
   readonly length?: number
@@ -102,11 +103,40 @@ export interface Stage {
 export type Family =
   | 'playing' | 'sources' | 'filters' | 'level' | 'modulators' | 'routing' | 'space' | 'looking'
 
+/** A recording a patch brings along: samples within ±1 by channel. */
+export interface AssetSound { readonly rate: number; readonly channels: readonly Float32Array[] }
+
 /** What a module is given at compile time to decide shapes and memory. */
 export interface ShapeContext {
   readonly number: (param: string) => number
   readonly choice: (param: string) => string
   readonly sampleRate: number
+}
+
+/** What a module is given to work out its table, besides. */
+export interface TableContext extends ShapeContext {
+  /** What the patch holds under a name of the module's data, or its default. */
+  readonly data: (name: string) => unknown
+  readonly asset: (id: string) => AssetSound | undefined
+}
+
+/** A picture of a module at its settings, for the inspector and the reference: plain data, x and y within 0…1. */
+export interface Picture {
+  readonly kind: 'line' | 'bars' | 'steps'
+  /** What is seen, for those who do not see it. */
+  readonly title: string
+  readonly across: string
+  readonly up: string
+  readonly curves: readonly { readonly name?: string; readonly points: readonly (readonly [x: number, y: number])[] }[]
+  /** Marks along x: place and words. */
+  readonly marks?: readonly (readonly [x: number, word: string])[]
+}
+
+/** Values a picture is drawn from. */
+export interface PictureContext {
+  readonly number: (param: string) => number
+  readonly choice: (param: string) => string
+  readonly data: (name: string) => unknown
 }
 
 /** How a module's outputs are shaped. */
@@ -152,6 +182,19 @@ export interface ModuleDescription {
   readonly state?: { readonly flushed?: readonly string[]; readonly kept?: readonly string[] }
   /** Bytes of further memory. */
   readonly memory?: (context: ShapeContext, voices: number, sides: number) => number
+  /**
+   * Words the kernel reads from its table, worked out from data and set-only parameters (as 32-bit floats, or whole
+   * numbers by their bits in a Uint32Array view). Only + − × ÷ √ and units/exact.ts: it must be the same everywhere.
+   */
+  readonly table?: (context: TableContext) => Float32Array
+  /**
+   * How the kernel is called. Left out: it exports a function for each stage. `memoryless`: it exports
+   * `compute(instance, group, frame)`, a function of its inputs alone. `sequential`: `compute` too, and
+   * `idle(instance, group)`, true when nothing in it will move while its inputs stay as they are.
+   */
+  readonly frames?: 'memoryless' | 'sequential'
+  /** A picture at given settings: a response, a wave, an envelope. */
+  readonly picture?: (context: PictureContext) => Picture
   /** Audio in and out that bypass connects. */
   readonly bypass?: { readonly from: string; readonly to: string }
   /** Takes samples from outside or makes them leave: the engine connects these. */
@@ -162,6 +205,8 @@ export interface ModuleDescription {
   readonly flattened?: boolean
   /** The compiler's own: not in the catalogue, no patch may name it. */
   readonly internal?: boolean
+  /** Delay in frames between in and out, for reports and compensation. */
+  readonly latency?: (context: ShapeContext) => number
   /** Outputs may be other than silent with silent inputs. */
   readonly sounds?: boolean
 }

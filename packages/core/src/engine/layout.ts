@@ -51,7 +51,7 @@ export interface KernelFacts {
 
 const MODES = { linear: abi.MODE_LINEAR, octaves: abi.MODE_OCTAVES, time: abi.MODE_TIME, switch: abi.MODE_SWITCH } as const
 const MAPPINGS = { same: abi.MAPPING_SAME, copy: abi.MAPPING_COPY, widen: abi.MAPPING_WIDEN, sum: abi.MAPPING_SUM, general: abi.MAPPING_GENERAL } as const
-const ROLES = { steady: abi.ROLE_STEADY, leaving: abi.ROLE_LEAVING, arriving: abi.ROLE_ARRIVING } as const
+const ROLES = { steady: abi.ROLE_STEADY, leaving: abi.ROLE_LEAVING, arriving: abi.ROLE_ARRIVING, base: abi.ROLE_BASE } as const
 /** Changes of set values and amounts take this long. */
 export const SMOOTHING_SECONDS = 0.015
 
@@ -91,6 +91,7 @@ export class Layout {
   private settings = new Map<string, { address: number; whole: boolean }>()
   private readonly functionOf: ReadonlyMap<string, number>
   private watched = new Map<string, Block>()
+  private readonly tables = new Map<Float32Array, Block>()
   private readonly sentWords = new Map<number, number>()
 
   constructor(private readonly facts: KernelFacts, sampleRate: number) {
@@ -140,8 +141,9 @@ export class Layout {
     this.passing = []
     const signals = plan.signals.map((signal) => this.placeSignal(signal, before, work))
     const params = plan.params.map((param) => this.placeParam(param, signals, before, work))
-    const { adapters, amounts } = this.placeAdapters(plan, signals, params, work)
-    const instances = plan.modules.map((module) => this.placeModule(module, signals, before, work))
+    const memories = plan.modules.map((module) => this.placeMemory(module, before, work))
+    const { adapters, amounts } = this.placeAdapters(plan, signals, params, before, work)
+    const instances = plan.modules.map((module, index) => this.placeModule(module, memories[index]!, signals, work))
     const program = this.placeProgram(plan, instances, adapters, work)
     const adapterList = this.placeList(adapters, work)
     const instanceList = this.placeList(instances, work)
@@ -150,6 +152,7 @@ export class Layout {
     this.plan = plan
     this.signalAddresses = signals
     for (const [key, { block }] of before) if (!this.kept.has(key)) this.doomed.push(block)
+    for (const [table, block] of this.tables) if (!work.tables.has(table)) { this.doomed.push(block); this.tables.delete(table) }
     this.doomed.push(...passing, ...work.replaced)
     return {
       memoryBytes: this.memory.highWater, zero: Uint32Array.from(work.zero.flat()), ...packed(work.write), copies: Uint32Array.from(work.copy.flat()),
@@ -261,7 +264,7 @@ export class Layout {
     return address
   }
 
-  private placeAdapters(plan: Plan, signals: number[], params: number[], work: Work): { adapters: number[]; amounts: [number, number][] } {
+  private placeAdapters(plan: Plan, signals: number[], params: number[], before: Map<string, Kept>, work: Work): { adapters: number[]; amounts: [number, number][] } {
     const changed: [number, number][] = []
     const amounts = new Map<string, Amount>()
     const adapters = plan.adapters.map((adapter) => {
@@ -280,6 +283,11 @@ export class Layout {
         const key = `${term.cable ?? ''}\n${adapter.key}\n${term.key}`
         const old = this.amounts.get(key)
         writeTerm(image, at, term, signals[term.source]!, old?.amount ?? term.amount)
+        if (term.steals !== undefined) {
+          const notes = plan.modules.find((module) => module.id === term.steals)!
+          image.u32(at + abi.TERM_STEALS, this.kept.get(`a:${memoryKey(notes)}`)!.block.address + abi.CHANNEL_STEALS)
+          image.u32(at + abi.TERM_HELD, this.keep(`h:${adapter.key}\n${term.key}`, 16, Math.ceil((term.sourceVoices * term.sourceSides) / 4), before, work).address)
+        }
         if (old && old.amount !== term.amount) changed.push([block.address + at, term.amount])
         amounts.set(key, { address: block.address + at, amount: term.amount })
       })
@@ -289,13 +297,32 @@ export class Layout {
     return { adapters, amounts: changed }
   }
 
-  private placeModule(module: PlanModule, signals: number[], before: Map<string, Kept>, work: Work): number {
+  /** State, further memory and table of a module. */
+  private placeMemory(module: PlanModule, before: Map<string, Kept>, work: Work): { state: number; aux: number; table: number } {
     const { slots } = CATALOGUE.get(module.type)!
     const groups = groupsOf(module)
-    const stateKey = `m:${module.id}:${module.type}:${module.sides}`
+    const stateKey = memoryKey(module)
     const state = slots.stateVectors > 0 ? this.keep(stateKey, slots.stateVectors * 16, groups, before, work).address : 0
     const auxGroups = module.auxBytes % groups === 0 ? groups : 1
     const aux = module.auxBytes > 0 ? this.keep(`a:${stateKey}`, module.auxBytes / auxGroups, auxGroups, before, work).address : 0
+    return { state, aux, table: module.table ? this.placeTable(module.table, work) : 0 }
+  }
+
+  /** A table is written once for all modules that read the same. */
+  private placeTable(table: Float32Array, work: Work): number {
+    let block = this.tables.get(table)
+    if (!block) {
+      block = this.memory.allocate(table.byteLength)
+      work.image(block.address, table.byteLength).bytes.set(new Uint8Array(table.buffer, table.byteOffset, table.byteLength))
+      this.tables.set(table, block)
+    }
+    work.tables.add(table)
+    return block.address
+  }
+
+  private placeModule(module: PlanModule, { state, aux, table }: { state: number; aux: number; table: number }, signals: number[], work: Work): number {
+    const { slots } = CATALOGUE.get(module.type)!
+    const groups = groupsOf(module)
     const block = this.take(slots.instanceBytes, work)
     const image = work.image(block.address, slots.instanceBytes)
     image.u32(abi.INSTANCE_GROUPS, groups)
@@ -305,6 +332,9 @@ export class Layout {
     image.u32(abi.INSTANCE_SEED, module.seed)
     image.u32(abi.INSTANCE_AUX, aux)
     image.u32(abi.INSTANCE_AUX_BYTES, module.auxBytes)
+    image.u32(abi.INSTANCE_TABLE, table)
+    image.u32(abi.INSTANCE_TABLE_WORDS, module.table?.length ?? 0)
+    image.u32(abi.INSTANCE_INPUT_COUNT, slots.inputs.size)
     image.u32(abi.INSTANCE_FLUSHED, slots.flushedVectors)
     image.u32(abi.INSTANCE_STATE_VECTORS, slots.stateVectors)
     image.u32(abi.INSTANCE_OUTPUTS, block.address + (module.outputs[0]?.[0] ?? 0))
@@ -324,7 +354,7 @@ export class Layout {
     const rows: (readonly [number, number, number, number])[] = []
     const add = (op: PlanOp): void => {
       if (op.kind === 'adapter') rows.push([this.facts.adapterFunction, adapters[op.adapter]!, 0, 0])
-      else if (op.kind === 'module') rows.push([this.functionOf.get(op.call)!, instances[op.module]!, 0, 0])
+      else if (op.kind === 'module') rows.push([this.functionOf.get(op.call)!, instances[op.module]!, 1, 0])
       else {
         rows.push([abi.OP_LOOP, 0, op.probes.length + op.body.length, op.probes.length])
         for (const probe of op.probes) rows.push([this.functionOf.get(probe.call)!, instances[probe.module]!, 0, 0])
@@ -351,7 +381,7 @@ export class Layout {
     const choice = (name: string): number => instance + slots.settings.get(name)!
     const setting = (name: string): number => module.settings.find(([slot]) => slot === slots.settings.get(name))![1]
     return {
-      id: module.id, voices: module.voices, aux: this.kept.get(`a:m:${module.id}:notes:${module.sides}`)!.block.address, seed: module.seed,
+      id: module.id, voices: module.voices, aux: this.kept.get(`a:${memoryKey(module)}`)!.block.address, seed: module.seed,
       channel: setting('channel'), mpe: setting('expression') === 1,
       values: { lowKey: value('lowKey'), highKey: value('highKey'), lowVelocity: value('lowVelocity'), highVelocity: value('highVelocity'), velocityCurve: value('velocityCurve') },
       choices: { mode: choice('mode'), priority: choice('priority'), glideWhen: choice('glideWhen') },
@@ -359,7 +389,7 @@ export class Layout {
   }
 
   private auxOf(plan: Plan, type: string): number[] {
-    return plan.modules.filter((module) => module.type === type).map((module) => this.kept.get(`a:m:${module.id}:${type}:${module.sides}`)!.block.address)
+    return plan.modules.filter((module) => module.type === type).map((module) => this.kept.get(`a:${memoryKey(module)}`)!.block.address)
   }
 
   private pairsOf(plan: Plan): number[] {
@@ -368,6 +398,9 @@ export class Layout {
     return [...new Set([0, ...pairs])].sort()
   }
 }
+
+/** Under which state and further memory of a module last. */
+const memoryKey = (module: PlanModule): string => `m:${module.id}:${module.type}:${module.sides}`
 
 const writeTerm = (image: Image, at: number, term: PlanTerm, source: number, amount: number): void => {
   image.u32(at + abi.TERM_SOURCE, source)
@@ -389,6 +422,7 @@ class Work {
   readonly freshStatics: number[] = []
   readonly freshSignals = new Set<number>()
   readonly replaced: Block[] = []
+  readonly tables = new Set<Float32Array>()
   image(address: number, bytes: number): Image {
     const image = new Image(address, bytes)
     this.write.push(image)
@@ -396,15 +430,18 @@ class Work {
   }
 }
 
+/** Longer images are written in pieces, so that no block does much of it. */
+const LARGEST_WRITE = 16384
+
 /** All images in one array, and where each goes. */
 const packed = (images: readonly Image[]): { writes: Uint32Array; bytes: Uint8Array } => {
   const bytes = new Uint8Array(images.reduce((sum, image) => sum + image.bytes.length, 0))
-  const writes = new Uint32Array(images.length * 3)
+  const writes: number[] = []
   let offset = 0
-  images.forEach((image, index) => {
+  for (const image of images) {
     bytes.set(image.bytes, offset)
-    writes.set([image.address, offset, image.bytes.length], index * 3)
+    for (let done = 0; done < image.bytes.length; done += LARGEST_WRITE) writes.push(image.address + done, offset + done, Math.min(LARGEST_WRITE, image.bytes.length - done))
     offset += image.bytes.length
-  })
-  return { writes, bytes }
+  }
+  return { writes: Uint32Array.from(writes), bytes }
 }

@@ -16,7 +16,11 @@ interface Kernels {
   setRate(rate: number): void
   setTime(frame: number): void
   setOversampling(factor: number): void
-  setTransport(beats: number, perFrame: number, running: number, starts: number): void
+  setTransport(beats: number, perFrame: number, frame: number, running: number, starts: number): void
+  setOuterClock(beats: number, perFrame: number, frame: number, running: number): void
+  wake(): void
+  allowRest(allowed: number): void
+  countSteals(steals: number, frames: number): number
   run(program: number, ops: number, adapters: number, adapterCount: number, frames: number): void
   guard(instances: number, count: number, lastFrame: number): number
   watch(signal: number, lane: number, ring: number, position: number, frames: number): void
@@ -70,10 +74,15 @@ export class Runtime implements VoiceMemory {
   private readonly allocators = new Map<string, NoteAllocator>()
   private watches: readonly Watch[] = []
   private clock = 0
-  private beat = 0
+  /** Beats at `beatFrame`: the straight line since tempo or transport last changed. */
+  private beatBase = 0
+  private beatFrame = 0
   private bpm = 120
   private isRunning = true
   private starts = 0
+  private stealing = false
+  /** Marks a voice as stolen: its share in voice sums fades. */
+  steal(address: number): void { this.setU32(address, Math.max(1, Math.round(abi.STEAL_SECONDS * this.sampleRate))); this.stealing = true }
   /** False only after an explicit act, for this session. */
   guardActive = true
   /** Modules cleared after a NaN since the start. */
@@ -96,7 +105,11 @@ export class Runtime implements VoiceMemory {
 
   /** Frames since the start. */
   get time(): number { return this.clock }
-  get beats(): number { return this.beat }
+  get beats(): number { return this.beatBase + (this.clock - this.beatFrame) * this.beatsPerFrame }
+  private get beatsPerFrame(): number { return this.isRunning ? this.bpm / (60 * this.sampleRate) : 0 }
+  /** Begins a new line of beats at this moment. */
+  private setBeats(beats: number): void { this.beatBase = beats; this.beatFrame = this.clock; this.linesDirty = true }
+  private linesDirty = true
   get running(): boolean { return this.isRunning }
   get guardLatency(): number { return this.kernels.GUARD_LATENCY.value }
   get memoryBytes(): number { return this.bytes.length }
@@ -122,8 +135,10 @@ export class Runtime implements VoiceMemory {
 
   f32(address: number): number { return this.floats[address >> 2]! }
   u32(address: number): number { return this.words[address >> 2]! }
-  setF32(address: number, value: number): void { this.floats[address >> 2] = value }
-  setU32(address: number, value: number): void { this.words[address >> 2] = value }
+  setF32(address: number, value: number): void { this.floats[address >> 2] = value; this.kernels.wake() }
+  setU32(address: number, value: number): void { this.words[address >> 2] = value; this.kernels.wake() }
+  /** Off, every module runs in every block: for tests, the sound is the same. */
+  allowRest(allowed: boolean): void { this.kernels.allowRest(allowed ? 1 : 0) }
   param(address: number): number { return this.kernels.paramNow(address) }
   curve(x: number, curve: number): number { return this.kernels.curveAt(x, curve) }
   /** A copy of floats in the engine's memory. */
@@ -213,7 +228,7 @@ export class Runtime implements VoiceMemory {
     for (const [param, value] of delta.params) this.kernels.setParam(param, value, -1)
     const smoothing = Math.round(SMOOTHING_SECONDS * this.sampleRate)
     for (const [term, amount] of delta.amounts) this.kernels.setAmount(term, amount, smoothing)
-    if (!this.current) this.bpm = delta.tempo
+    if (!this.current) { this.bpm = delta.tempo; this.linesDirty = true }
     if (delta.fadeIn && this.current) for (const pair of delta.outputPairs) this.kernels.fadeIn(pair)
     this.current = delta
     this.swaps += 1
@@ -228,9 +243,10 @@ export class Runtime implements VoiceMemory {
         if (event.whole) this.setU32(event.address, event.value)
         else this.setF32(event.address, event.value)
         return
-      case 'tempo': this.bpm = event.bpm; return
+      case 'tempo': this.setBeats(this.beats); this.bpm = event.bpm; return
       case 'transport':
-        if (event.running && !this.isRunning) { this.beat = 0; this.starts += 1 }
+        if (event.running && !this.isRunning) { this.setBeats(0); this.starts += 1 }
+        else this.setBeats(this.beats)
         this.isRunning = event.running
         return
     }
@@ -269,9 +285,12 @@ export class Runtime implements VoiceMemory {
 
   private segment(frames: number, left: Float32Array, right: Float32Array, at: number, inputs: { readonly left: Float32Array; readonly right: Float32Array; readonly offset: number } | undefined, done: number): void {
     const { kernels, current } = this
-    const beatsPerFrame = this.isRunning ? this.bpm / (60 * this.sampleRate) : 0
     kernels.setTime(this.clock >>> 0)
-    kernels.setTransport(this.beat, beatsPerFrame, this.isRunning ? 1 : 0, this.starts)
+    if (this.linesDirty) {
+      kernels.setTransport(this.beatBase, this.beatsPerFrame, this.beatFrame >>> 0, this.isRunning ? 1 : 0, this.starts)
+      kernels.wake()
+      this.linesDirty = false
+    }
     kernels.clearBuses(frames)
     if (current) {
       for (const aux of current.inputs) this.feed(aux, frames, inputs, done)
@@ -289,7 +308,10 @@ export class Runtime implements VoiceMemory {
       kernels.watch(watch.signal, lane, watch.ring, this.clock % 512, frames)
     }
     this.clock += frames
-    this.beat += beatsPerFrame * frames
+    if (current && this.stealing) {
+      this.stealing = false
+      for (const source of current.notes) if (kernels.countSteals(source.aux + abi.CHANNEL_STEALS, frames)) this.stealing = true
+    }
     if (this.clock % abi.BLOCK_FRAMES === 0 && current) this.resets += kernels.guard(current.instances.address, current.instances.count, frames - 1)
   }
 

@@ -23,6 +23,8 @@ export const SIGNAL_CABLED = 16;
 export const SIGNAL_STRIDES = 20;
 /** Groups of lanes this signal has. */
 export const SIGNAL_GROUPS = 52;
+/** Segment in which a constant of this signal last changed; a moving signal has changed always. */
+export const SIGNAL_STAMP = 56;
 export const SIGNAL_BYTES = 64;
 
 export const INSTANCE_GROUPS = 0;
@@ -41,6 +43,13 @@ export const INSTANCE_FLUSHED = 32;
 export const INSTANCE_STATE_VECTORS = 36;
 export const INSTANCE_OUTPUTS = 40;
 export const INSTANCE_OUTPUT_COUNT = 44;
+/** What the host worked out for this module (sequences, curves, programs): 32-bit words, shared by all groups. */
+export const INSTANCE_TABLE = 48;
+export const INSTANCE_TABLE_WORDS = 52;
+/** Segment since which the module rests: nothing it reads has changed and nothing in it moves. 0: awake. */
+export const INSTANCE_REST = 56;
+/** Inputs and parameters, from INSTANCE_PORTS on. */
+export const INSTANCE_INPUT_COUNT = 60;
 export const INSTANCE_PORTS = 64;
 
 export const PARAM_BASE = 0;
@@ -75,6 +84,8 @@ export const ADAPTER_PARAM = 24;
 /** Frames left of a cross-fade between old and new sources. */
 export const ADAPTER_FADE = 28;
 export const ADAPTER_FACTOR_SIGNAL = 32;
+/** Segment since which it rests, as INSTANCE_REST. */
+export const ADAPTER_REST = 36;
 export const ADAPTER_BYTES = 48;
 
 export const TERM_SOURCE = 0;
@@ -85,7 +96,11 @@ export const TERM_AMOUNT = 16;
 export const TERM_AMOUNT_STEP = 20;
 export const TERM_AMOUNT_REMAINING = 24;
 export const TERM_ROLE = 28;
-export const TERM_BYTES = 32;
+/** Where a voice sum counts down the fades of stolen voices: the notes' memory, 0 where no voices are summed. */
+export const TERM_STEALS = 32;
+/** Where a voice sum keeps the last sample of every lane. */
+export const TERM_HELD = 36;
+export const TERM_BYTES = 48;
 
 /** Source and destination have the same lanes. */
 export const MAPPING_SAME = 0;
@@ -101,6 +116,8 @@ export const MAPPING_GENERAL = 4;
 export const ROLE_STEADY = 0;
 export const ROLE_LEAVING = 1;
 export const ROLE_ARRIVING = 2;
+/** The base value of a parameter, from a field formula. */
+export const ROLE_BASE = 3;
 
 export const FADE_FRAMES = 240;
 
@@ -111,6 +128,8 @@ export const OP_INSTANCE = 4;
 export const OP_COUNT = 8;
 /** Ops (at the start of the body) that report the least delay of the loop, for OP_LOOP. */
 export const OP_PROBES = 12;
+/** 1 for modules (not adapters) outside loops: they may rest. */
+export const OP_RESTS = 8;
 export const OP_LOOP = 0xffff;
 
 /** Voice records of a note source: 16 records in its further memory. */
@@ -134,4 +153,8 @@ export const CHANNEL_BEND = 768;
 export const CHANNEL_WHEEL = 772;
 export const CHANNEL_HELD = 776;
 export const CHANNEL_ANY = 780;
-export const CHANNEL_BYTES = 800;
+/** Frames of fade left for each of 16 stolen voices. */
+export const CHANNEL_STEALS = 784;
+export const CHANNEL_BYTES = 848;
+/** A stolen voice's share in a voice sum fades over this long. */
+export const STEAL_SECONDS = 0.002;

@@ -5,10 +5,10 @@ import {
   MODE_SWITCH, MODE_TIME, PARAM_BASE, PARAM_FACTOR, PARAM_LISTED, PARAM_MAX, PARAM_MIN, PARAM_MODE, PARAM_MODULATED,
   PARAM_REMAINING, PARAM_SIGNAL, PARAM_SMOOTHING, PARAM_STEP, ROLE_ARRIVING, ROLE_LEAVING, ROLE_STEADY, SIGNAL_DATA, SIGNAL_FIXED, SIGNAL_STRIDES,
   TERM_AMOUNT, TERM_AMOUNT_REMAINING, TERM_AMOUNT_STEP, TERM_BYTES, TERM_MAPPING, TERM_ROLE, TERM_SOURCE,
-  TERM_SOURCE_SIDES, TERM_SOURCE_VOICES, MAX_GROUPS,
+  TERM_SOURCE_SIDES, TERM_SOURCE_VOICES, MAX_GROUPS, ADAPTER_REST, ROLE_BASE, STEAL_SECONDS, TERM_HELD, TERM_STEALS, SIGNAL_STAMP,
 } from "./abi";
-import { add, clamp, exp2, higher, log2, mul, splat } from "./simd.as";
-import { isConstant, pointerTo, scratch, strideOf, writeConstant, writeTo } from "./instance.as";
+import { add, clamp, exp2, higher, log2, lower, madd, mul, splat, sub } from "./simd.as";
+import { isConstant, pointerTo, quietSince, restAllowed, sampleRate, scratch, segment, strideOf, wake, wokenAt, writeConstant, writeTo } from "./instance.as";
 
 /** A time of 0 s counts as this while it is modulated in octaves. */
 const LEAST_TIME: f32 = 0.0001;
@@ -27,6 +27,7 @@ const LEAST_TIME: f32 = 0.0001;
 
 /** Starts a change of a set value: over its smoothing time, or at once. `value` in plain units. */
 export function setParam(param: usize, value: f32, glide: i32): void {
+  wake();
   const from = baseAt(param, load<i32>(param, PARAM_REMAINING));
   const frames = glide >= 0 ? glide : load<i32>(param, PARAM_SMOOTHING);
   store<f32>(param, value, PARAM_BASE);
@@ -65,6 +66,7 @@ export function listParam(param: usize): void {
 }
 
 function setStrides(signal: usize, stride: u32): void {
+  store<u32>(signal, segment, SIGNAL_STAMP);
   for (let g: u32 = 0; g < <u32>MAX_GROUPS; ++g) store<u32>(signal + (g << 2), stride, SIGNAL_STRIDES);
 }
 
@@ -129,6 +131,8 @@ function termIsConstant(term: usize, group: u32): bool {
   if (mapping == MAPPING_SAME) return isConstant(source, group);
   if (mapping == MAPPING_COPY) return isConstant(source, 0);
   if (mapping == MAPPING_WIDEN) return isConstant(source, group >> 1);
+  const steals = <usize>load<u32>(term, TERM_STEALS);
+  if (steals != 0 && isStealing(steals)) return false;
   const lanes = load<u32>(term, TERM_SOURCE_VOICES) * load<u32>(term, TERM_SOURCE_SIDES);
   for (let g: u32 = 0; g < (lanes + 3) >> 2; ++g) if (!isConstant(source, g)) return false;
   return true;
@@ -166,6 +170,49 @@ function termIsConstant(term: usize, group: u32): bool {
   return sum;
 }
 
+/** True while a voice of this sum fades because it was stolen. */
+// @ts-ignore: decorator
+@inline function isStealing(steals: usize): bool {
+  return v128.any_true(v128.or(v128.or(v128.load(steals), v128.load(steals, 16)), v128.or(v128.load(steals, 32), v128.load(steals, 48))));
+}
+
+/** How much of a group's lanes is still the sample held when their voice was stolen, at frame `f` of the segment. */
+function heldShare(steals: usize, sides: u32, group: u32, f: u32): v128 {
+  const row = scratch(15) + 16;
+  for (let k: u32 = 0; k < 4; ++k) {
+    const lane = (group << 2) + k, voice = sides == 2 ? lane >> 1 : lane;
+    const left = voice < 16 ? load<i32>(steals + (voice << 2)) - <i32>f : 0;
+    store<f32>(row + (k << 2), <f32>max(left, 0));
+  }
+  return mul(v128.load(row), splat(1 / max<f32>(nearest<f32>(<f32>STEAL_SECONDS * sampleRate), 1)));
+}
+
+/** The sum of all voices while stolen ones fade over from their last sample. */
+function fadingSum(term: usize, source: usize, frame: u32): v128 {
+  const sides = load<u32>(term, TERM_SOURCE_SIDES), lanes = load<u32>(term, TERM_SOURCE_VOICES) * sides;
+  const steals = <usize>load<u32>(term, TERM_STEALS), held = <usize>load<u32>(term, TERM_HELD);
+  let sum = splat(0);
+  for (let g: u32 = 0, groups = (lanes + 3) >> 2; g < groups; ++g) {
+    let x = v128.load(pointerTo(source, g, frame));
+    x = madd(sub(v128.load(held + (g << 4)), x), lower(heldShare(steals, sides, g, frame), splat(1)), x);
+    if (((g + 1) << 2) > lanes) x = v128.and(x, i32x4.gt_s(i32x4.splat(<i32>(lanes - (g << 2))), i32x4(0, 1, 2, 3)));
+    sum = add(sum, x);
+  }
+  sum = add(sum, v128.shuffle<i32>(sum, sum, 2, 3, 0, 1));
+  return sides == 1 ? add(sum, v128.shuffle<i32>(sum, sum, 1, 0, 3, 2)) : sum;
+}
+
+/** Keeps the last sample of every lane of a voice sum, but not of those that fade from theirs. */
+function holdLanes(term: usize, source: usize, last: u32): void {
+  const sides = load<u32>(term, TERM_SOURCE_SIDES), lanes = load<u32>(term, TERM_SOURCE_VOICES) * sides;
+  const steals = <usize>load<u32>(term, TERM_STEALS), held = <usize>load<u32>(term, TERM_HELD);
+  const stealing = isStealing(steals);
+  for (let g: u32 = 0, groups = (lanes + 3) >> 2; g < groups; ++g) {
+    const x = v128.load(pointerTo(source, g, last)), at = held + (g << 4);
+    v128.store(at, stealing ? v128.bitselect(v128.load(at), x, f32x4.gt(heldShare(steals, sides, g, last + 1), splat(0))) : x);
+  }
+}
+
 /** Weight of a term at a frame: its amount, moved over 15 ms, times its cross-fade. */
 // @ts-ignore: decorator
 @inline function weightAt(term: usize, frame: i32, fadeLeft: i32): f32 {
@@ -173,7 +220,7 @@ function termIsConstant(term: usize, group: u32): bool {
   const left = load<i32>(term, TERM_AMOUNT_REMAINING) - 1 - frame;
   if (left > 0) weight -= load<f32>(term, TERM_AMOUNT_STEP) * <f32>left;
   const role = load<u32>(term, TERM_ROLE);
-  if (role != ROLE_STEADY) {
+  if (role == ROLE_LEAVING || role == ROLE_ARRIVING) {
     const out = <f32>max(fadeLeft - frame, 0) * (<f32>1 / <f32>FADE_FRAMES);
     weight *= role == ROLE_LEAVING ? out : 1 - out;
   }
@@ -188,7 +235,8 @@ function accumulate(adapter: usize, term: usize, row: usize, group: u32, frame: 
   const role = load<u32>(term, TERM_ROLE);
   const source = <usize>load<u32>(term, TERM_SOURCE);
   const mapping = load<u32>(term, TERM_MAPPING);
-  const steady = load<i32>(term, TERM_AMOUNT_REMAINING) <= 0 && (role == ROLE_STEADY || fade <= 0);
+  const steady = load<i32>(term, TERM_AMOUNT_REMAINING) <= 0 && (role == ROLE_STEADY || role == ROLE_BASE || fade <= 0);
+  const steals = <usize>load<u32>(term, TERM_STEALS);
   if (steady && mapping <= <u32>MAPPING_COPY) {
     const amount = splat(weightAt(term, 0, 0));
     let p = pointerTo(source, mapping == MAPPING_SAME ? group : 0, frame);
@@ -203,11 +251,13 @@ function accumulate(adapter: usize, term: usize, row: usize, group: u32, frame: 
     }
     return;
   }
+  const fades = steals != 0 && isStealing(steals);
   for (let f: u32 = 0; f < frames; ++f) {
     const amount = splat(weightAt(term, <i32>(frame + f), fade));
-    const y = mul(amount, termVector(term, source, mapping, voices, sides, group, frame + f));
+    const y = mul(amount, fades ? fadingSum(term, source, frame + f) : termVector(term, source, mapping, voices, sides, group, frame + f));
     v128.store(row + (f << 4), first ? y : add(v128.load(row + (f << 4)), y));
   }
+  if (steals) holdLanes(term, source, frame + frames - 1);
 }
 
 // @ts-ignore: decorator
@@ -218,8 +268,8 @@ function accumulate(adapter: usize, term: usize, row: usize, group: u32, frame: 
   return clamp(add(base, modulation), low, high);
 }
 
-/** Maps a row of modulation to plain units, in place. */
-function mapRow(param: usize, row: usize, out: usize, factor: usize, frame: u32, frames: u32): void {
+/** Maps a row of modulation to plain units, in place. `bases`: a row of base values from a field formula, or 0. */
+function mapRow(param: usize, row: usize, bases: usize, out: usize, factor: usize, frame: u32, frames: u32): void {
   const mode = load<u32>(param, PARAM_MODE);
   const low = splat(load<f32>(param, PARAM_MIN));
   const high = splat(load<f32>(param, PARAM_MAX));
@@ -227,7 +277,11 @@ function mapRow(param: usize, row: usize, out: usize, factor: usize, frame: u32,
   let base = splat(baseAt(param, 0));
   for (let f: u32 = 0; f < frames; ++f) {
     if (remaining > 0) base = splat(baseAt(param, remaining - 1 - <i32>(frame + f)));
-    const modulation = v128.load(row + (f << 4));
+    let modulation = v128.load(row + (f << 4));
+    if (bases) {
+      base = v128.load(bases + (f << 4));
+      if (mode == MODE_SWITCH) modulation = add(modulation, base);
+    }
     if (factor) v128.store(factor + (f << 4), exp2(modulation));
     v128.store(out + (f << 4), mapped(mode, base, modulation, low, high));
   }
@@ -236,7 +290,7 @@ function mapRow(param: usize, row: usize, out: usize, factor: usize, frame: u32,
 /** True when a parameter's modulation is one steady cable of its own shape: then it is mapped in one pass. */
 // @ts-ignore: decorator
 @inline function isSimple(adapter: usize, terms: usize, count: u32): bool {
-  return count == 1 && load<u32>(terms, TERM_MAPPING) == MAPPING_SAME && load<i32>(terms, TERM_AMOUNT_REMAINING) <= 0
+  return count == 1 && load<u32>(terms, TERM_ROLE) != ROLE_BASE && load<u32>(terms, TERM_MAPPING) == MAPPING_SAME && load<i32>(terms, TERM_AMOUNT_REMAINING) <= 0
     && (load<u32>(terms, TERM_ROLE) == ROLE_STEADY || load<i32>(adapter, ADAPTER_FADE) <= 0);
 }
 
@@ -257,8 +311,8 @@ function mapSimple(param: usize, source: usize, stride: usize, amount: v128, out
   }
 }
 
-/** Runs an adapter for one group. */
-function adaptGroup(adapter: usize, group: u32, frame: u32, frames: u32): void {
+/** Runs an adapter for one group; true when its result is constant. */
+function adaptGroup(adapter: usize, group: u32, frame: u32, frames: u32): bool {
   const count = load<u32>(adapter, ADAPTER_TERM_COUNT);
   const terms = <usize>load<u32>(adapter, ADAPTER_TERMS);
   const param = <usize>load<u32>(adapter, ADAPTER_PARAM);
@@ -266,22 +320,43 @@ function adaptGroup(adapter: usize, group: u32, frame: u32, frames: u32): void {
   const factorSignal: usize = param ? load<u32>(param, PARAM_FACTOR) : 0;
   let constant = load<i32>(adapter, ADAPTER_FADE) <= 0 && (!param || load<i32>(param, PARAM_REMAINING) <= 0);
   for (let t: u32 = 0; constant && t < count; ++t) constant = termIsConstant(terms + t * TERM_BYTES, group);
-  const length = constant ? 1 : frames;
+  const length: u32 = constant ? 1 : frames;
   const row = scratch(14);
   const out: usize = constant ? row : writeTo(signal, group, frame);
   if (param && !factorSignal && !constant && load<i32>(param, PARAM_REMAINING) <= 0 && isSimple(adapter, terms, count)) {
     const source = <usize>load<u32>(terms, TERM_SOURCE);
     mapSimple(param, pointerTo(source, group, frame), strideOf(source, group), splat(weightAt(terms, 0, 0)), out, frames);
-    return;
+    return false;
   }
-  if (!count) v128.store(row, splat(0));
-  for (let t: u32 = 0; t < count; ++t) accumulate(adapter, terms + t * TERM_BYTES, param ? row : out, group, frame, length, t == 0);
+  let bases: usize = 0, first = true;
+  for (let t: u32 = 0; t < count; ++t) {
+    const term = terms + t * TERM_BYTES;
+    if (load<u32>(term, TERM_ROLE) == ROLE_BASE) {
+      bases = scratch(12);
+      accumulate(adapter, term, bases, group, frame, length, true);
+      continue;
+    }
+    accumulate(adapter, term, param ? row : out, group, frame, length, first);
+    first = false;
+  }
+  if (first) for (let f: u32 = 0; f < length; ++f) v128.store((param ? row : out) + (f << 4), splat(0));
   if (param) {
     const factor: usize = factorSignal ? (constant ? scratch(13) : writeTo(factorSignal, group, frame)) : 0;
-    mapRow(param, row, out, factor, frame, length);
+    mapRow(param, row, bases, out, factor, frame, length);
     if (constant && factorSignal) writeConstant(factorSignal, group, frame, frames, v128.load(factor));
   }
   if (constant) writeConstant(signal, group, frame, frames, v128.load(out));
+  return constant;
+}
+
+/** True when nothing this adapter reads has changed since it began to rest. */
+function mayRest(adapter: usize, terms: usize): bool {
+  const since = load<u32>(adapter, ADAPTER_REST);
+  if (since < wokenAt || !restAllowed) return false;
+  for (let t: u32 = 0, count = load<u32>(adapter, ADAPTER_TERM_COUNT); t < count; ++t) {
+    if (!quietSince(load<u32>(terms + t * TERM_BYTES, TERM_SOURCE), since)) return false;
+  }
+  return true;
 }
 
 /** A port with one steady cable that moves frame by frame, as inside loops: one multiplication a vector. */
@@ -301,7 +376,10 @@ export function adapt(adapter: usize, frame: u32, frames: u32): void {
     scaleOnly(adapter, terms, frame, frames);
     return;
   }
-  for (let g: u32 = 0; g < groups; ++g) adaptGroup(adapter, g, frame, frames);
+  if (mayRest(adapter, terms)) return;
+  let resting = true;
+  for (let g: u32 = 0; g < groups; ++g) if (!adaptGroup(adapter, g, frame, frames)) resting = false;
+  if (resting && !load<u32>(load<u32>(adapter, ADAPTER_SIGNAL), SIGNAL_FIXED)) store<u32>(adapter, segment, ADAPTER_REST);
 }
 
 /** Moves an adapter's ramps and fades on, once a segment (loops call `adapt` several times in one). */
@@ -324,10 +402,22 @@ export function settle(adapter: usize, frame: u32, frames: u32): void {
 
 /** Starts a change of a cable's amount over `frames`. */
 export function setAmount(term: usize, amount: f32, frames: i32): void {
+  wake();
   const left = load<i32>(term, TERM_AMOUNT_REMAINING);
   let from = load<f32>(term, TERM_AMOUNT);
   if (left > 0) from -= load<f32>(term, TERM_AMOUNT_STEP) * <f32>left;
   store<f32>(term, amount, TERM_AMOUNT);
   store<f32>(term, (amount - from) / <f32>frames, TERM_AMOUNT_STEP);
   store<i32>(term, from == amount ? 0 : frames, TERM_AMOUNT_REMAINING);
+}
+
+/** Counts the fades of stolen voices down; 1 while any is left. */
+export function countSteals(steals: usize, frames: i32): u32 {
+  let left = splat(0);
+  for (let o: usize = 0; o < 64; o += 16) {
+    const now = i32x4.max_s(i32x4.sub(v128.load(steals + o), i32x4.splat(frames)), i32x4.splat(0));
+    v128.store(steals + o, now);
+    left = v128.or(left, now);
+  }
+  return v128.any_true(left) ? 1 : 0;
 }

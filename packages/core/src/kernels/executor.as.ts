@@ -1,10 +1,10 @@
 // Runs a plan: a list of calls, with feedback loops as nested runs of shorter blocks.
 import {
   BLOCK_FRAMES, INSTANCE_FLUSHED, INSTANCE_GROUPS, INSTANCE_OUTPUT_COUNT, INSTANCE_OUTPUTS, INSTANCE_RESETS,
-  INSTANCE_STATE, INSTANCE_STATE_VECTORS, OP_BYTES, OP_COUNT, OP_FUNCTION, OP_INSTANCE, OP_LOOP, OP_PROBES, SIGNAL_GROUPS, SIGNAL_WANTED,
+  INSTANCE_STATE, INSTANCE_STATE_VECTORS, OP_BYTES, OP_COUNT, OP_FUNCTION, OP_INSTANCE, OP_LOOP, OP_PROBES, OP_RESTS, INSTANCE_REST, SIGNAL_GROUPS, SIGNAL_WANTED,
 } from "./abi";
 import { moveParams, settle } from "./adapter.as";
-import { isConstant, pointerTo } from "./instance.as";
+import { beginSegment, isConstant, isResting, pointerTo, segment, wokenAt } from "./instance.as";
 import { splat } from "./simd.as";
 
 /** Least delay, in frames, that the loop about to run is known to keep during this segment. */
@@ -34,13 +34,14 @@ function runLoop(op: usize, frames: u32): void {
 
 /** Runs `count` ops for one segment of at most 128 frames. */
 export function run(program: usize, count: u32, adapters: usize, adapterCount: u32, frames: u32): void {
+  beginSegment();
   moveParams(frames);
   for (let i: u32 = 0; i < count; ++i) {
     const op = program + i * OP_BYTES;
     if (load<u32>(op, OP_FUNCTION) == OP_LOOP) {
       runLoop(op, frames);
       i += load<u32>(op, OP_COUNT);
-    } else {
+    } else if (load<u32>(op, OP_RESTS) == 0 || !isResting(load<u32>(op, OP_INSTANCE))) {
       call(op, 0, frames);
     }
   }
@@ -68,6 +69,9 @@ const GREATEST_STATE: f32 = 1e15;
  * slow), and a module whose state or output is NaN, infinite or absurdly large is cleared and counted.
  */
 export function guardInstance(instance: usize, lastFrame: u32): u32 {
+  // What rested through the last check was healthy then and has not moved since.
+  const since = load<u32>(instance, INSTANCE_REST);
+  if (since >= wokenAt && since <= checkedAt && isResting(instance)) return 0;
   const groups = load<u32>(instance, INSTANCE_GROUPS);
   const flushed = load<u32>(instance, INSTANCE_FLUSHED);
   const vectors = load<u32>(instance, INSTANCE_STATE_VECTORS);
@@ -95,13 +99,18 @@ export function guardInstance(instance: usize, lastFrame: u32): u32 {
   if (failed) {
     for (let g: u32 = 0; g < groups; ++g) memory.fill(state + g * (vectors << 4), 0, flushed << 4);
     store<u32>(instance, load<u32>(instance, INSTANCE_RESETS) + 1, INSTANCE_RESETS);
+    store<u32>(instance, 0, INSTANCE_REST);
   }
   return failed ? 1 : 0;
 }
 
+/** Segment of the last check. */
+let checkedAt: u32 = 0;
+
 export function guard(instances: usize, count: u32, lastFrame: u32): u32 {
   let failures: u32 = 0;
   for (let i: u32 = 0; i < count; ++i) failures += guardInstance(load<u32>(instances + (i << 2)), lastFrame);
+  checkedAt = segment;
   return failures;
 }
 

@@ -3,7 +3,8 @@ import { mixBits } from "./simd.as";
 import {
   BLOCK_FRAMES, GROUP_BYTES, INSTANCE_AUX, INSTANCE_AUX_BYTES, INSTANCE_GROUPS, INSTANCE_SEED, INSTANCE_SIDES,
   INSTANCE_STATE, INSTANCE_STATE_VECTORS, INSTANCE_VOICES, SIGNAL_BYTES, SIGNAL_CABLED, SIGNAL_DATA, SIGNAL_FIXED,
-  SIGNAL_GROUP_STRIDE, SIGNAL_STRIDES, SIGNAL_WANTED,
+  SIGNAL_GROUP_STRIDE, SIGNAL_STRIDES, SIGNAL_WANTED, SIGNAL_STAMP, INSTANCE_INPUT_COUNT, INSTANCE_OUTPUT_COUNT, INSTANCE_OUTPUTS,
+  INSTANCE_PORTS, INSTANCE_REST, INSTANCE_TABLE, INSTANCE_TABLE_WORDS,
 } from "./abi";
 
 /** Frames per second of this engine. */
@@ -14,9 +15,32 @@ export let framePeriod: f64 = 1.0 / 48000;
 export let time: u32 = 0;
 /** Oversampling of shapers: 4 live, 8 best. */
 export let oversampling: u32 = 4;
-/** Beats per frame, and beats since the transport's start at the first frame of the segment. */
+/** Number of the running segment. */
+export let segment: u32 = 1;
+/** Whoever began to rest before this segment is awake. */
+export let wokenAt: u32 = 1;
+/** Switched off only to test that resting changes nothing. */
+export let restAllowed: bool = true;
+
+export function beginSegment(): void { ++segment; }
+/** Wakes everything: a value was set from outside. */
+export function wake(): void { wokenAt = segment + 1; }
+export function allowRest(allowed: u32): void { restAllowed = allowed != 0; wake(); }
+
+/** Beats per frame, and beats since the transport's start at `beatFrame`. One straight line between changes, so that the beat of a frame never depends on how time was cut. */
 export let beatsPerFrame: f64 = 0;
 export let beats: f64 = 0;
+export let beatFrame: u32 = 0;
+/** The same of the external clock. */
+export let outerBeatsPerFrame: f64 = 0;
+export let outerBeats: f64 = 0;
+export let outerFrame: u32 = 0;
+export let outerRunning: u32 = 0;
+/** Beats since the transport's start at frame `f` of the segment. */
+// @ts-ignore: decorator
+@inline export function beatAt(f: u32): f64 { return beats + <f64>(time + f - beatFrame) * beatsPerFrame; }
+// @ts-ignore: decorator
+@inline export function outerBeatAt(f: u32): f64 { return outerBeats + <f64><i32>(time + f - outerFrame) * outerBeatsPerFrame; }
 /** 1 while the transport runs. */
 export let running: u32 = 1;
 /** Counts transport starts and jumps, so that followers can begin anew. */
@@ -28,7 +52,14 @@ export function setRate(rate: f32): void {
 }
 export function setTime(frame: u32): void { time = frame; }
 export function setOversampling(factor: u32): void { oversampling = factor; }
-export function setTransport(position: f64, perFrame: f64, isRunning: u32, startCount: u32): void {
+export function setOuterClock(position: f64, perFrame: f64, frame: u32, isRunning: u32): void {
+  outerBeats = position;
+  outerBeatsPerFrame = perFrame;
+  outerFrame = frame;
+  outerRunning = isRunning;
+}
+export function setTransport(position: f64, perFrame: f64, frame: u32, isRunning: u32, startCount: u32): void {
+  beatFrame = frame;
   beats = position;
   beatsPerFrame = perFrame;
   running = isRunning;
@@ -88,10 +119,77 @@ export function writeConstant(signal: usize, group: u32, frame: u32, frames: u32
     store<u32>(signal + (group << 2), 16, SIGNAL_STRIDES);
     for (let p = data + (frame << 4), end = p + (frames << 4); p < end; p += 16) v128.store(p, value);
   } else {
+    if (load<u32>(signal + (group << 2), SIGNAL_STRIDES) == 0 && !v128.any_true(v128.xor(v128.load(data), value))) return;
     store<u32>(signal + (group << 2), 0, SIGNAL_STRIDES);
+    store<u32>(signal, segment, SIGNAL_STAMP);
     v128.store(data, value);
   }
 }
+
+/** One sample vector of a signal. */
+// @ts-ignore: decorator
+@inline export function peek(signal: usize, group: u32, frame: u32): v128 { return v128.load(pointerTo(signal, group, frame)); }
+/** One sample vector of the input or parameter at `port`. */
+// @ts-ignore: decorator
+@inline export function read(instance: usize, port: usize, group: u32, frame: u32): v128 { return peek(signalAt(instance, port), group, frame); }
+/** Writes one sample vector of the output at `port`, where anybody reads it. */
+// @ts-ignore: decorator
+@inline export function put(instance: usize, port: usize, group: u32, frame: u32, value: v128): void {
+  const signal = signalAt(instance, port);
+  if (load<u32>(signal, SIGNAL_WANTED)) v128.store(writeTo(signal, group, frame), value);
+}
+
+/** True when every input and parameter is constant in a group. */
+export function settled(instance: usize, group: u32): bool {
+  for (let p = instance + INSTANCE_PORTS, end = p + (load<u32>(instance, INSTANCE_INPUT_COUNT) << 2); p < end; p += 4) {
+    if (strideOf(load<u32>(p), group)) return false;
+  }
+  return true;
+}
+
+/** Makes what was just written at `frame` the constant of every output of a group. */
+export function hold(instance: usize, group: u32, frame: u32, frames: u32): void {
+  const table = <usize>load<u32>(instance, INSTANCE_OUTPUTS);
+  for (let o: u32 = 0, n = load<u32>(instance, INSTANCE_OUTPUT_COUNT); o < n; ++o) {
+    const signal = <usize>load<u32>(table + (o << 2));
+    if (!load<u32>(signal, SIGNAL_WANTED)) continue;
+    const data = <usize>load<u32>(signal, SIGNAL_DATA) + group * load<u32>(signal, SIGNAL_GROUP_STRIDE);
+    const value = v128.load(data + (frame << 4));
+    store<u32>(signal, segment, SIGNAL_STAMP);
+    if (load<u32>(signal, SIGNAL_FIXED)) {
+      for (let p = data + (frame << 4), end = p + (frames << 4); p < end; p += 16) v128.store(p, value);
+    } else {
+      store<u32>(signal + (group << 2), 0, SIGNAL_STRIDES);
+      v128.store(data, value);
+    }
+  }
+}
+
+/** The module says that it does nothing until something it reads changes. */
+// @ts-ignore: decorator
+@inline export function rest(instance: usize): void { store<u32>(instance, segment, INSTANCE_REST); }
+
+/** True when a signal is constant and has been since before `since`. */
+// @ts-ignore: decorator
+@inline export function quietSince(signal: usize, since: u32): bool {
+  return !v128.any_true(v128.or(v128.load(signal, SIGNAL_STRIDES), v128.load(signal, SIGNAL_STRIDES + 16))) && load<u32>(signal, SIGNAL_STAMP) <= since;
+}
+
+/** True when a module said it rests and nothing it reads has changed since. */
+export function isResting(instance: usize): bool {
+  const since = load<u32>(instance, INSTANCE_REST);
+  if (since < wokenAt || !restAllowed) return false;
+  for (let p = instance + INSTANCE_PORTS, end = p + (load<u32>(instance, INSTANCE_INPUT_COUNT) << 2); p < end; p += 4) {
+    if (!quietSince(load<u32>(p), since)) return false;
+  }
+  return true;
+}
+
+/** What the host worked out for this module, and how many words it is. */
+// @ts-ignore: decorator
+@inline export function tableOf(instance: usize): usize { return load<u32>(instance, INSTANCE_TABLE); }
+// @ts-ignore: decorator
+@inline export function tableWordsOf(instance: usize): u32 { return load<u32>(instance, INSTANCE_TABLE_WORDS); }
 
 /** Scratch rows of one block (128 vectors each), shared by all kernels; nothing in them outlives a call. */
 const scratchMemory: usize = memory.data(16 * 2048, 16);

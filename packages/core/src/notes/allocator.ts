@@ -9,6 +9,8 @@ export interface VoiceMemory {
   setU32(address: number, value: number): void
   param(address: number): number
   curve(x: number, curve: number): number
+  /** Marks the voice whose fade is counted at `address` as stolen. */
+  steal(address: number): void
 }
 
 interface Voice {
@@ -107,6 +109,7 @@ export class NoteAllocator {
       if (older) best = index
     })
     const voice = this.voices[best]!
+    if (sounding(voice)) this.memory.steal(this.source.aux + abi.CHANNEL_STEALS + 4 * best)
     this.start(best, key, sounding(voice) || voice.fell === frame, true, othersHeld)
   }
 

@@ -1,6 +1,6 @@
 // LFO: a 64-bit phase per lane and the plain shapes of it.
 import * as P from "../../../generated/lfo.as";
-import { beats, beatsPerFrame, choiceOf, groupsOf, isCabled, isWanted, pointerTo, running, sampleRate, signalAt, starts, stateOf, strideOf, writeTo } from "../../../kernels/instance.as";
+import { beatAt, choiceOf, groupsOf, isCabled, isWanted, pointerTo, running, sampleRate, signalAt, starts, stateOf, strideOf, writeTo } from "../../../kernels/instance.as";
 import { add, lower, madd, mul, select, sineOfCycles, splat, sub } from "../../../kernels/simd.as";
 import { beatsOfNoteValue } from "../../../kernels/notevalues.as";
 
@@ -38,7 +38,7 @@ function processGroup(instance: usize, g: u32, frame: u32, frames: u32): void {
     const rises = v128.and(f32x4.gt(gate, splat(0.5)), f32x4.le(before, splat(0.5)));
     before = gate;
     if (sync > 0) {
-      const cycles = (beats + <f64>(frame + f) * beatsPerFrame) / cycleBeats;
+      const cycles = beatAt(frame + f) / cycleBeats;
       const now = i32x4.splat(<i32>(<u32>(<u64>((cycles - floor(cycles)) * 4294967296.0))));
       offset = select(now, offset, rises);
       high = i32x4.sub(now, offset);
