@@ -2,8 +2,9 @@ import { CATALOGUE, type Catalogue, type CatalogueEntry } from '../catalogue.ts'
 import { isSignalParam } from '../describe/slots.ts'
 import type { ParamDescription, Stage } from '../describe/types.ts'
 import type { Cable, Fault, Patch, PatchModule } from '../patch/types.ts'
+import { isFormula } from '../patch/formulas.ts'
 import { flatten, type Feed, type FlatPatch } from './flatten.ts'
-import { closingCables, type CableEdge, components, topological } from './order.ts'
+import { closingCables, components, topological } from './order.ts'
 import { type LoopReport, type Mapping, NOTHING, ONE, type ParamMode, type Plan, type PlanAdapter, type PlanModule, type PlanOp, type PlanParam, type PlanSignal, type PlanTerm, type Role } from './plan.ts'
 import type { AssetSound } from '../describe/types.ts'
 import { contextOf, inferShapes, noteOrigins, outputShape, type Shape, tableContextOf } from './shapes.ts'
@@ -45,7 +46,7 @@ const mappingOf = (source: Shape, target: Shape): Mapping => {
 
 /** The value a parameter is set to, as the number kernels read. */
 export const plainValue = (param: ParamDescription, value: unknown): number => {
-  const given = value ?? param.default
+  const given = value === undefined || isFormula(value) ? param.default : value
   if (param.kind === 'choice') return param.choices.indexOf(String(given))
   if (param.kind === 'switch') return given === true ? 1 : 0
   return Number(given)
@@ -61,9 +62,12 @@ class Builder {
   readonly modules: PlanModule[] = []
   private readonly nodes: Node[] = []
   private readonly fixed: number[][] = []
-  private readonly cables: (CableEdge & { readonly term: PlanTerm; readonly name: string })[] = []
+  /** What a cable joins: the source signal is known at once, its writer only when all is placed. */
+  private readonly links: { readonly to: number; readonly order: number; readonly term: PlanTerm; readonly name: string }[] = []
   private readonly delayed: [number, number][] = []
   private readonly outputs = new Map<string, number>()
+  /** Signals of parameters that formulas read, made before any module is placed. */
+  private readonly readParams = new Map<string, number>()
   private readonly writers = new Map<number, number>()
   private readonly readers: { node: number; module: string; input: string; signal: number }[] = []
   private readonly nodesOf = new Map<string, { node: number; stage: Stage }[]>()
@@ -71,6 +75,7 @@ class Builder {
   private readonly oldDirect: Map<string, string>
   private readonly oldModules: Set<string>
   private memoryBytes = 0
+  private readonly modulesById: ReadonlyMap<string, PatchModule>
   private readonly origins: ReadonlyMap<string, string>
 
   constructor(
@@ -78,6 +83,7 @@ class Builder {
     private readonly catalogue: Catalogue, private readonly sampleRate: number, private readonly options: CompileOptions, private readonly retired: ReadonlySet<string>,
   ) {
     const { previous } = options
+    this.modulesById = new Map(flat.modules.map((module) => [module.id, module]))
     this.origins = noteOrigins(flat, shapes)
     this.oldAdapters = new Map((previous?.adapters ?? []).map((adapter) => [adapter.key, adapter]))
     this.oldModules = new Set((previous?.modules ?? []).map((module) => module.id))
@@ -94,6 +100,7 @@ class Builder {
 
   build(): Plan {
     for (const module of this.flat.modules) this.addOutputs(module)
+    this.addReadParams()
     for (const module of this.flat.modules) this.addModule(module)
     const ops = this.orderOps()
     return { signals: this.signals, params: this.params, adapters: this.adapters, modules: this.modules, ops: ops.ops, loops: ops.loops, tempo: this.patch.tempo ?? 120, memoryBytes: this.memoryBytes }
@@ -106,6 +113,17 @@ class Builder {
   private addNode(op: PlanOp, module: number, stage: Stage | undefined, type: string): number {
     this.fixed.push([])
     return this.nodes.push({ op, module, stage, type }) - 1
+  }
+
+  private addReadParams(): void {
+    for (const feeds of this.flat.feeds.values()) {
+      for (const { module, port } of feeds) {
+        const key = `${module}.${port}`
+        if (this.outputs.has(key) || this.readParams.has(key)) continue
+        const modulated = this.flat.feeds.has(key)
+        this.readParams.set(key, this.addSignal(`${modulated ? '>' : '='}${key}`, modulated ? this.shapes.get(module)! : { voices: 1, sides: 1 }, modulated ? 'adapter' : 'set'))
+      }
+    }
   }
 
   /** Outputs and run nodes first, so that cables can point anywhere. */
@@ -150,9 +168,14 @@ class Builder {
     const table = description.table ? tableFor(module, this.catalogue, this.sampleRate, this.options.assets) : undefined
     this.memoryBytes += auxBytes + (table?.byteLength ?? 0)
     this.modules.push({
-      id: module.id, type: module.type, voices: shape.voices, sides: shape.sides, seed: seedOf(this.patch.seed ?? 1, module.id), inputs, settings, auxBytes, ...(table ? { table } : {}),
+      id: module.id, type: module.type, voices: shape.voices, sides: shape.sides, fedVoices: this.fedVoices(module.id), seed: seedOf(this.patch.seed ?? 1, module.id), inputs, settings, auxBytes, ...(table ? { table } : {}),
       outputs: description.outputs.map((port) => [slots.outputs.get(port.name)!, this.outputs.get(`${module.id}.${port.name}`)!]),
     })
+  }
+
+  private fedVoices(id: string): number {
+    const { description } = this.catalogue.get(this.modulesById.get(id)!.type)!
+    return Math.max(1, ...description.inputs.flatMap((port) => (this.flat.feeds.get(`${id}.${port.name}`) ?? []).map((feed) => this.signals[this.outputs.get(`${feed.module}.${feed.port}`) ?? 0]!.voices)))
   }
 
   private addParam(module: PatchModule, entry: CatalogueEntry, param: ParamDescription, shape: Shape, inputs: [number, number][]): void {
@@ -169,12 +192,12 @@ class Builder {
     })
     if (modulated) {
       // The adapter's signal is the next one made.
-      this.params.push(record(this.signals.length))
+      this.params.push(record(this.readParams.get(key) ?? this.signals.length))
       const signal = this.connect(module, param.name, shape, index, true)
       inputs.push([slot, signal])
       if (factor >= 0) this.writers.set(factor, this.writers.get(signal)!)
     } else {
-      const signal = this.addSignal(`=${key}`, { voices: 1, sides: 1 }, 'set')
+      const signal = this.readParams.get(key) ?? this.addSignal(`=${key}`, { voices: 1, sides: 1 }, 'set')
       this.params.push(record(signal))
       inputs.push([slot, signal])
     }
@@ -203,7 +226,7 @@ class Builder {
     const terms: PlanTerm[] = [], kept: (Feed | undefined)[] = []
     for (const { feed, key: name } of fresh) {
       const retired = this.retired.has(module.id) || this.retired.has(feed.module)
-      const role: Role = !fading ? 'steady' : retired && (isOutput || !this.retired.has(module.id)) ? 'leaving' : before.has(name) ? 'steady' : 'arriving'
+      const role: Role = feed.base ? 'base' : !fading ? 'steady' : retired && (isOutput || !this.retired.has(module.id)) ? 'leaving' : before.has(name) ? 'steady' : 'arriving'
       terms.push(this.term(name, `${feed.module}.${feed.port}`, feed.amount, feed.cable, shape, role))
       kept.push(feed)
     }
@@ -220,13 +243,13 @@ class Builder {
 
   private oldKeys(key: string): Map<string, number> {
     const adapter = this.oldAdapters.get(key)
-    if (adapter) return new Map(adapter.terms.filter((term) => term.role !== 'leaving').map((term) => [term.key, term.amount]))
+    if (adapter) return new Map(adapter.terms.filter((term) => term.role === 'steady' || term.role === 'arriving').map((term) => [term.key, term.amount]))
     const direct = this.oldDirect.get(key)
     return new Map(direct === undefined ? [] : [[`${direct}#0`, 1]])
   }
 
   private term(key: string, source: string, amount: number, cable: string | undefined, target: Shape, role: Role): PlanTerm {
-    const signal = this.outputs.get(source)!
+    const signal = this.outputs.get(source) ?? this.readParams.get(source)!
     const { voices, sides } = this.signals[signal]!
     const mapping = mappingOf({ voices, sides }, target)
     const origin = mapping === 'sum' && voices > 1 ? this.origins.get(source.slice(0, source.indexOf('.'))) : undefined
@@ -245,15 +268,15 @@ class Builder {
     const name = (at: number): string => feeds[at]?.name ?? ''
     if (plain) {
       const readers = this.read(module.id, input, only!.source, false)
-      for (const reader of readers) this.cables.push({ from: this.writers.get(only!.source)!, to: reader, order: order(0), term: only!, name: name(0) })
+      for (const reader of readers) this.links.push({ to: reader, order: order(0), term: only!, name: name(0) })
       return only!.source
     }
     const key = `${module.id}.${input}`
-    const signal = this.addSignal(`>${key}`, shape, 'adapter')
-    const index = this.adapters.push({ key, signal, voices: shape.voices, sides: shape.sides, terms, param, fades: terms.some((term) => term.role !== 'steady') }) - 1
+    const signal = this.readParams.get(key) ?? this.addSignal(`>${key}`, shape, 'adapter')
+    const index = this.adapters.push({ key, signal, voices: shape.voices, sides: shape.sides, terms, param, fades: terms.some((term) => term.role === 'leaving' || term.role === 'arriving') }) - 1
     const node = this.addNode({ kind: 'adapter', adapter: index }, -1, undefined, 'adapter')
     this.writers.set(signal, node)
-    terms.forEach((term, at) => this.cables.push({ from: this.writers.get(term.source)!, to: node, order: order(at), term, name: name(at) }))
+    terms.forEach((term, at) => this.links.push({ to: node, order: order(at), term, name: name(at) }))
     this.read(module.id, input, signal)
     return signal
   }
@@ -278,7 +301,7 @@ class Builder {
       const out = this.addSignal(`${id}.out`, source, 'output')
       this.signals[out]!.wanted = true
       const index = this.modules.push({
-        id, type: 'unitdelay', voices: source.voices, sides: source.sides, seed: 0, auxBytes: 0, settings: [],
+        id, type: 'unitdelay', voices: source.voices, sides: source.sides, fedVoices: source.voices, seed: 0, auxBytes: 0, settings: [],
         inputs: [[entry.slots.inputs.get('in')!, cable.term.source]], outputs: [[entry.slots.outputs.get('out')!, out]],
       }) - 1
       placed = entry.description.stages!.map((stage) => ({ stage, node: this.addNode({ kind: 'module', module: index, call: `unitdelay.${stage.name}` }, index, stage, 'unitdelay') }))
@@ -309,11 +332,13 @@ class Builder {
   }
 
   private orderOps(): { ops: PlanOp[]; loops: LoopReport[] } {
-    const closing = closingCables(this.nodes.length, this.fixed, this.cables)
+    // Set values are written before anything runs: nothing to wait for.
+    const cables = this.links.flatMap((link) => { const from = this.writers.get(link.term.source); return from === undefined ? [] : [{ ...link, from }] })
+    const closing = closingCables(this.nodes.length, this.fixed, cables)
     const cut = new Set(closing)
     for (const cable of closing) this.cut(cable)
     const edges = this.fixed.map((list) => [...list])
-    for (const cable of this.cables) if (!cut.has(cable)) edges[cable.from]!.push(cable.to)
+    for (const cable of cables) if (!cut.has(cable)) edges[cable.from]!.push(cable.to)
     const joined = edges.map((list) => [...list])
     for (const [from, to] of this.delayed) joined[from]!.push(to)
     const { members } = components(this.nodes.length, joined)

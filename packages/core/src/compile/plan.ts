@@ -64,6 +64,8 @@ export interface PlanModule {
   readonly type: string
   readonly voices: number
   readonly sides: number
+  /** Most voices of anything that ends on it. */
+  readonly fedVoices: number
   readonly seed: number
   /** By offset in the instance. */
   readonly inputs: readonly (readonly [slot: number, signal: number])[]

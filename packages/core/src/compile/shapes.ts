@@ -66,6 +66,11 @@ export const inferShapes = (flat: FlatPatch, catalogue: Catalogue, sampleRate: n
       readers.set(module, (readers.get(module) ?? new Set()).add(id))
     }
   }
+  for (const [formula, served] of flat.serves) {
+    if (!incoming.has(formula) || !incoming.has(served)) continue
+    incoming.get(formula)!.push({ module: served, port: '' })
+    readers.set(served, (readers.get(served) ?? new Set()).add(formula))
+  }
   const shapes = new Map<string, Shape>()
   for (const module of flat.modules) {
     const rule = rules.get(module.id)!.description.shape

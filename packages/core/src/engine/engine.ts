@@ -1,5 +1,6 @@
 import { CATALOGUE } from '../catalogue.ts'
 import { compile, plainValue } from '../compile/compile.ts'
+import { macroModule } from '../compile/flatten.ts'
 import { type Plan } from '../compile/plan.ts'
 import type { Fault, Patch, ParamValue, Result } from '../patch/types.ts'
 import { splitTarget, everyModule } from '../patch/walk.ts'
@@ -46,7 +47,8 @@ export const targetEvents = (layout: Layout, patch: Patch, target: string, value
     const macro = patch.macros?.find((item) => item.id === target.slice(6))
     if (!macro) return { place: target, message: 'there is no such macro' }
     const steps = macro.step && macro.step > 0 ? Math.round(Number(value) / macro.step) * macro.step : Number(value)
-    const events: EngineEvent[] = []
+    const read = layout.paramAddress(`${macroModule(macro.id)}.value`)
+    const events: EngineEvent[] = read === undefined ? [] : [{ type: 'param', address: read, value: steps, glide: glideFrames }]
     for (const item of macro.targets) {
       const moved = item.from + (item.to - item.from) * curve(Math.min(1, Math.max(0, steps)), item.curve ?? 0)
       const inner = targetEvents(layout, patch, item.param, moved, glideFrames, curve, sampleRate)

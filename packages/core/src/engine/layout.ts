@@ -335,6 +335,7 @@ export class Layout {
     image.u32(abi.INSTANCE_TABLE, table)
     image.u32(abi.INSTANCE_TABLE_WORDS, module.table?.length ?? 0)
     image.u32(abi.INSTANCE_INPUT_COUNT, slots.inputs.size)
+    image.u32(abi.INSTANCE_FED_VOICES, module.fedVoices)
     image.u32(abi.INSTANCE_FLUSHED, slots.flushedVectors)
     image.u32(abi.INSTANCE_STATE_VECTORS, slots.stateVectors)
     image.u32(abi.INSTANCE_OUTPUTS, block.address + (module.outputs[0]?.[0] ?? 0))

@@ -2,6 +2,7 @@ import { CATALOGUE } from '../catalogue.ts'
 import { compile } from '../compile/compile.ts'
 import type { Plan } from '../compile/plan.ts'
 import type { Cable, Fault, ParamValue, Patch, PatchModule } from '../patch/types.ts'
+import { isFormula } from '../patch/formulas.ts'
 import { splitTarget } from '../patch/walk.ts'
 import { targetEvents } from './engine.ts'
 import type { Delta, Layout } from './layout.ts'
@@ -91,7 +92,7 @@ const moduleChanges = (a: PatchModule, b: PatchModule): [string, ParamValue][] |
   for (const name of new Set([...Object.keys(a.params ?? {}), ...Object.keys(b.params ?? {})])) {
     const param = entry?.params.get(name)
     if (!param || a.params?.[name] === b.params?.[name]) continue
-    if (param.setOnly) return undefined
+    if (param.setOnly || isFormula(a.params?.[name]) || isFormula(b.params?.[name])) return undefined
     changes.push([`${b.id}.${name}`, b.params?.[name] ?? param.default])
   }
   return changes

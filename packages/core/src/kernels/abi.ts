@@ -50,7 +50,9 @@ export const INSTANCE_TABLE_WORDS = 52;
 export const INSTANCE_REST = 56;
 /** Inputs and parameters, from INSTANCE_PORTS on. */
 export const INSTANCE_INPUT_COUNT = 60;
-export const INSTANCE_PORTS = 64;
+/** Most voices of any signal that ends on the module, before they are summed for it. */
+export const INSTANCE_FED_VOICES = 64;
+export const INSTANCE_PORTS = 80;
 
 export const PARAM_BASE = 0;
 export const PARAM_STEP = 4;

@@ -4,7 +4,7 @@ import {
   BLOCK_FRAMES, GROUP_BYTES, INSTANCE_AUX, INSTANCE_AUX_BYTES, INSTANCE_GROUPS, INSTANCE_SEED, INSTANCE_SIDES,
   INSTANCE_STATE, INSTANCE_STATE_VECTORS, INSTANCE_VOICES, SIGNAL_BYTES, SIGNAL_CABLED, SIGNAL_DATA, SIGNAL_FIXED,
   SIGNAL_GROUP_STRIDE, SIGNAL_STRIDES, SIGNAL_WANTED, SIGNAL_STAMP, INSTANCE_INPUT_COUNT, INSTANCE_OUTPUT_COUNT, INSTANCE_OUTPUTS,
-  INSTANCE_PORTS, INSTANCE_REST, INSTANCE_TABLE, INSTANCE_TABLE_WORDS,
+  INSTANCE_FED_VOICES, INSTANCE_PORTS, INSTANCE_REST, INSTANCE_TABLE, INSTANCE_TABLE_WORDS,
 } from "./abi";
 
 /** Frames per second of this engine. */
@@ -72,6 +72,9 @@ export function setTransport(position: f64, perFrame: f64, frame: u32, isRunning
 @inline export function groupsOf(instance: usize): u32 { return load<u32>(instance, INSTANCE_GROUPS); }
 // @ts-ignore: decorator
 @inline export function voicesOf(instance: usize): u32 { return load<u32>(instance, INSTANCE_VOICES); }
+/** Most voices of anything that ends on the module, before they are summed for it. */
+// @ts-ignore: decorator
+@inline export function fedVoicesOf(instance: usize): u32 { return load<u32>(instance, INSTANCE_FED_VOICES); }
 // @ts-ignore: decorator
 @inline export function sidesOf(instance: usize): u32 { return load<u32>(instance, INSTANCE_SIDES); }
 // @ts-ignore: decorator
@@ -137,6 +140,15 @@ export function writeConstant(signal: usize, group: u32, frame: u32, frames: u32
 @inline export function put(instance: usize, port: usize, group: u32, frame: u32, value: v128): void {
   const signal = signalAt(instance, port);
   if (load<u32>(signal, SIGNAL_WANTED)) v128.store(writeTo(signal, group, frame), value);
+}
+
+/** Copies a row of vectors into the output at `port`, where anybody reads it; silence where `row` is 0. */
+export function putRow(instance: usize, port: usize, group: u32, frame: u32, frames: u32, row: usize): void {
+  const signal = signalAt(instance, port);
+  if (!load<u32>(signal, SIGNAL_WANTED)) return;
+  const out = writeTo(signal, group, frame);
+  if (row) memory.copy(out, row, frames << 4);
+  else memory.fill(out, 0, frames << 4);
 }
 
 /** True when every input and parameter is constant in a group. */

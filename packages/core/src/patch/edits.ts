@@ -3,6 +3,7 @@ import { CATALOGUE } from '../catalogue.ts'
 import type { InputDescription, OutputDescription, ParamDescription, SignalKind } from '../describe/types.ts'
 import { isSignalParam } from '../describe/slots.ts'
 import { freshId } from './document.ts'
+import { fieldFormulas, isFormula, referencesOf, renamedFormula } from './formulas.ts'
 import type { Cable, Patch, PatchModule, ParamValue } from './types.ts'
 import { everyModule, splitTarget } from './walk.ts'
 
@@ -49,6 +50,10 @@ export const removeModules = (draft: D, ids: ReadonlySet<string>): void => {
   draft.modules = draft.modules.filter((module) => !ids.has(module.id))
   draft.cables = draft.cables.filter((cable) => !cables.has(cable.id))
   const lost = (target: string): boolean => ids.has(splitTarget(target)?.[0] ?? '') || (target.startsWith('cable:') && cables.has(target.slice(6)))
+  // A field whose formula names what is gone goes back to its default.
+  for (const { module, param, value } of fieldFormulas(draft as Patch, CATALOGUE)) {
+    if (referencesOf(value).some(lost)) delete (module as Draft<PatchModule>).params![param]
+  }
   for (const macro of draft.macros ?? []) macro.targets = macro.targets.filter((target) => !lost(target.param))
   for (const snapshot of draft.snapshots ?? []) {
     if (snapshot.params) snapshot.params = Object.fromEntries(Object.entries(snapshot.params).filter(([target]) => !lost(target)))
@@ -109,6 +114,10 @@ export const duplicate = (draft: D, ids: readonly string[], offset: number, with
     copy.y = (module.y ?? 0) + offset
     draft.modules.push(copy)
     renamed.set(id, copy.id)
+  }
+  for (const id of renamed.values()) {
+    const params = draft.modules.find((item) => item.id === id)?.params
+    for (const [name, value] of Object.entries(params ?? {})) if (isFormula(value)) params![name] = renamedFormula(value, renamed)
   }
   for (const cable of [...draft.cables]) {
     const [from = '', output = ''] = splitTarget(cable.from) ?? []

@@ -1,6 +1,8 @@
 import { CATALOGUE, type Catalogue, type CatalogueEntry } from '../catalogue.ts'
 import { isSignalParam } from '../describe/slots.ts'
-import type { NumberParam, ParamDescription } from '../describe/types.ts'
+import type { DataDescription, NumberParam, ParamDescription } from '../describe/types.ts'
+import { fieldFault, formulaFaults, isFormula } from './formulas.ts'
+import { errorText, parseFormula } from '../formula/parse.ts'
 import { migrate } from './migrate.ts'
 import { shapeFaults } from './schema.ts'
 import { type Fault, type Patch, type PatchModule, type Result, PATCH_VERSION } from './types.ts'
@@ -9,8 +11,6 @@ import { everyCable, everyModule, portName, splitTarget } from './walk.ts'
 /** Ports a group shows come from its own portin and portout modules. */
 const groupPorts = (module: PatchModule, type: 'portin' | 'portout'): Set<string> =>
   new Set((module.inside?.modules ?? []).filter((inner) => inner.type === type).map(portName))
-
-const isFormula = (value: unknown): boolean => typeof value === 'string' && value.trimStart().startsWith('=')
 
 const unitOf = (param: NumberParam): string => (param.unit && param.unit !== '%' ? ` ${param.unit}` : '')
 
@@ -24,7 +24,7 @@ const numberFault = (param: NumberParam, value: unknown): string | undefined => 
 
 /** What is wrong with a value for a parameter, as a sentence's end; undefined when nothing is. */
 export const valueFault = (param: ParamDescription, value: unknown): string | undefined => {
-  if (isFormula(value) && isSignalParam(param)) return 'field formulas are not built into this version yet; use a number or a cable'
+  if (isFormula(value) && isSignalParam(param)) return fieldFault(value)
   switch (param.kind) {
     case 'number': return numberFault(param, value)
     case 'switch': return typeof value === 'boolean' ? undefined : `expected true or false, found ${JSON.stringify(value)}`
@@ -34,6 +34,46 @@ export const valueFault = (param: ParamDescription, value: unknown): string | un
   }
 }
 
+/** Longest list of any module's data. */
+const LONGEST_LIST = 4096
+/** Fields of the records in lists of records, with their ranges. */
+const RECORDS: Readonly<Record<string, Readonly<Record<string, readonly [low: number, high: number, required: boolean]>>>> = {
+  points: { t: [0, 1e6, false], x: [-1e6, 1e6, false], v: [-10, 10, false], y: [-1e6, 1e6, false], curve: [-1, 1, false] },
+  notes: { start: [0, 1e6, true], length: [0, 1e6, true], note: [0, 127, true], velocity: [0, 1, false] },
+}
+
+const itemFault = (data: DataDescription, item: unknown): readonly [place: string, message: string] | undefined => {
+  if (data.kind === 'numbers') {
+    if (typeof item !== 'number' || !Number.isFinite(item)) return ['', `expected a number, found ${JSON.stringify(item)}`]
+    if (data.min !== undefined && item < data.min) return ['', `${item} is below ${data.min}`]
+    return data.max !== undefined && item > data.max ? ['', `${item} is above ${data.max}`] : undefined
+  }
+  if (data.kind === 'booleans') return typeof item === 'boolean' || item === 0 || item === 1 ? undefined : ['', `expected true or false, found ${JSON.stringify(item)}`]
+  if (typeof item !== 'object' || item === null || Array.isArray(item)) return ['', `expected an object, found ${JSON.stringify(item)}`]
+  for (const [field, [low, high, required]] of Object.entries(RECORDS[data.kind] ?? {})) {
+    const value = (item as Record<string, unknown>)[field]
+    if (value === undefined ? required : typeof value !== 'number' || !Number.isFinite(value)) return [`.${field}`, value === undefined ? 'is missing' : `expected a number, found ${JSON.stringify(value)}`]
+    if (typeof value === 'number' && (value < low || value > high)) return [`.${field}`, `${value} is outside ${low}…${high}`]
+  }
+  return undefined
+}
+
+/** What is wrong with one entry of a module's data. */
+const dataFaults = (data: DataDescription, value: unknown, place: string): Fault[] => {
+  if (data.kind === 'text' || data.kind === 'table') {
+    if (typeof value !== 'string') return [{ place, message: `expected a text, found ${JSON.stringify(value)}` }]
+    if (data.kind === 'table') return []
+    return parseFormula(value, 'module').errors.slice(0, 1).map((error) => ({ place, message: errorText(error) }))
+  }
+  if (!Array.isArray(value)) return [{ place, message: `expected a list, found ${JSON.stringify(value)}` }]
+  const most = data.length ?? LONGEST_LIST
+  if (value.length > most) return [{ place, message: `holds ${value.length} items, more than ${most}` }]
+  return value.flatMap((item, index) => {
+    const fault = itemFault(data, item)
+    return fault ? [{ place: `${place}[${index}]${fault[0]}`, message: fault[1] }] : []
+  })
+}
+
 const moduleFaults = (entry: CatalogueEntry, module: PatchModule, place: string): Fault[] => {
   const faults: Fault[] = []
   for (const [name, value] of Object.entries(module.params ?? {})) {
@@ -41,9 +81,10 @@ const moduleFaults = (entry: CatalogueEntry, module: PatchModule, place: string)
     const message = param ? valueFault(param, value) : `${module.type} has no parameter "${name}" (it has ${[...entry.params.keys()].join(', ') || 'none'})`
     if (message) faults.push({ place: `${place}.params.${name}`, message })
   }
-  const known = new Set((entry.description.data ?? []).map((data) => data.name))
+  const known = new Map((entry.description.data ?? []).map((data) => [data.name, data]))
   for (const [name, value] of Object.entries(module.data ?? {})) {
-    if (known.has(name) && !Array.isArray(value) && typeof value !== 'string') faults.push({ place: `${place}.data.${name}`, message: 'expected a list or a text' })
+    const data = known.get(name)
+    if (data) faults.push(...dataFaults(data, value, `${place}.data.${name}`))
   }
   return faults
 }
@@ -114,6 +155,7 @@ export const meaningFaults = (patch: Patch, catalogue: Catalogue = CATALOGUE): {
     if (cable.id !== undefined && cableIds.has(cable.id)) faults.push({ place: `${place}.id`, message: `"${cable.id}" is already the id of another cable` })
     if (cable.id !== undefined) cableIds.add(cable.id)
   }
+  faults.push(...formulaFaults(patch, index.modules, catalogue))
   const targets: [string, string][] = [
     ...(patch.macros ?? []).flatMap((macro, m) => (macro.targets ?? []).map((target, t): [string, string] => [`macros[${m}].targets[${t}].param`, target.param])),
     ...(patch.snapshots ?? []).flatMap((snapshot, s) => Object.keys(snapshot.params ?? {}).map((target): [string, string] => [`snapshots[${s}].params["${target}"]`, target])),
