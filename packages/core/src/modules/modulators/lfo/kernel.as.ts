@@ -2,21 +2,12 @@
 import * as P from "../../../generated/lfo.as";
 import { beatAt, choiceOf, groupsOf, isCabled, isWanted, pointerTo, running, sampleRate, signalAt, starts, stateOf, strideOf, writeTo } from "../../../kernels/instance.as";
 import { add, lower, madd, mul, select, sineOfCycles, splat, sub } from "../../../kernels/simd.as";
+import { shapeAt } from "../../../kernels/waves.as";
 import { beatsOfNoteValue } from "../../../kernels/notevalues.as";
 
 const TO_FIXED: f32 = 4294967296.0;
 const FROM_FIXED: f32 = 1.0 / 4294967296.0;
 const SHAPES: u32 = 5;
-
-/** Shape 0 sine, 1 triangle, 2 saw, 3 fall, 4 square, at signed phase s and phase p within 0..1. Phases as oscillator. */
-// @ts-ignore: decorator
-@inline function shapeAt(shape: u32, s: v128, p: v128, width: v128): v128 {
-  if (shape == 0) return sineOfCycles(s);
-  if (shape == 1) return sub(mul(splat(4), f32x4.abs(s)), splat(1));
-  if (shape == 2) return sub(add(p, p), splat(1));
-  if (shape == 3) return sub(splat(1), add(p, p));
-  return select(splat(1), splat(-1), f32x4.lt(p, width));
-}
 
 function processGroup(instance: usize, g: u32, frame: u32, frames: u32): void {
   const state = stateOf(instance, g);
