@@ -1,0 +1,15 @@
+import { help, input, number, output } from '../../../describe/helpers.ts'
+import { barPoints } from '../../../describe/pictures.ts'
+import type { ModuleDescription } from '../../../describe/types.ts'
+
+export const euclid: ModuleDescription = {
+  type: 'euclid', family: 'playing', label: 'Euclid', words: ['euclidean', 'rhythm', 'pattern', 'even spread', 'polyrhythm'],
+  help: help('Hits spread as evenly as they can be', 'So many hits over so many steps (Bjorklund’s rhythms), turned by rotate; accents are spread over the hits in the same way. The gate is on as long as the clock, the first clock after the start or a reset plays step 1.', '5 of 16, 3 of 8, 5 of 8, 7 of 12.', 'Clock it with 1/16 and connect trigger to a Decay.'),
+  front: ['clock', 'steps', 'hits', 'trigger'], inputs: [input('clock', 'gate'), input('reset', 'gate')], outputs: ['trigger', 'gate', 'accent', 'end'].map((name) => output(name, 'gate')),
+  params: [number('steps', 1, 32, 16, '', { whole: true, exact: true }), number('hits', 0, 32, 5, '', { whole: true, exact: true }), number('rotate', 0, 31, 0, '', { whole: true, exact: true }), number('accents', 0, 32, 0, '', { whole: true, exact: true })],
+  picture: (context) => {
+    const steps = context.number('steps'), hits = Math.min(context.number('hits'), steps)
+    return { kind: 'steps', title: 'The rhythm', across: 'step', up: '', curves: [{ points: barPoints(Array.from({ length: steps }, (_, i) => ((((i - context.number('rotate')) % steps + steps) % steps) * hits % steps < hits ? 1 : 0.08))) }] }
+  },
+  state: { kept: ['before', 'resetBefore', 'step', 'hit', 'accent', 'triggerLeft', 'endLeft'] }, frames: 'sequential', bound: 20,
+}
