@@ -88,6 +88,7 @@ const writeEntry = (modules, functionsOf) => {
 import { adapt } from "../kernels/adapter.as";
 import { prepareGuard } from "../kernels/guard.as";
 import { buildTables } from "../kernels/tables.as";
+import { prepareOversampling } from "../kernels/oversample.as";
 ${imports.join('\n')}
 import { groupsOf, hold, rest, settled } from "../kernels/instance.as";
 export { allowRest, setOuterClock, setRate, setTime, setOversampling, setTransport, wake, zeroSignal, oneSignal } from "../kernels/instance.as";
@@ -99,7 +100,7 @@ export { curveAt } from "../kernels/curve.as";
 
 ${wrappers.join('\n')}
 /** Builds every table. Once, on the host's side. */
-export function prepare(): void { buildTables(); prepareGuard(); }
+export function prepare(): void { buildTables(); prepareGuard(); prepareOversampling(); }
 export function heapBase(): usize { return __heap_base; }
 export function adapterFunction(): i32 { return adapt.index; }
 export function kernelFunction(index: i32): i32 {

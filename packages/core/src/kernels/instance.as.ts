@@ -7,6 +7,7 @@ import {
   INSTANCE_FED_VOICES, INSTANCE_PORTS, INSTANCE_REST, INSTANCE_TABLE, INSTANCE_TABLE_WORDS,
 } from "./abi";
 
+export const pi: f64 = 3.141592653589793;
 /** Frames per second of this engine. */
 export let sampleRate: f32 = 48000;
 /** Duration of one frame in seconds. */

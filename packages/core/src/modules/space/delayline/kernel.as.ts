@@ -6,8 +6,9 @@
 import * as P from "../../../generated/delayline.as";
 import { SIGNAL_FIXED } from "../../../kernels/abi";
 import { auxBytesOf, auxOf, choiceOf, groupsOf, isWanted, pointerTo, sampleRate, signalAt, stateOf, strideOf, time, writeTo } from "../../../kernels/instance.as";
+import { leastLane, readPast } from "../../../kernels/delays.as";
 import { reportDelay } from "../../../kernels/executor.as";
-import { add, clamp, div, exp2, higher, madd, mul, select, sineOfCycles, splat, sub, uniform } from "../../../kernels/simd.as";
+import { add, clamp, div, exp2, higher, madd, mul, splat, sub, uniform } from "../../../kernels/simd.as";
 
 const C4: f32 = 261.6256;
 const DELAY_BYTES: usize = 2048;
@@ -106,83 +107,6 @@ export function readLeast(instance: usize, frame: u32, frames: u32): void {
   reportDelay(<u32>max(1, <i32>(least * share) - reachOf(instance)));
 }
 
-// @ts-ignore: decorator
-@inline function leastLane(x: v128): f32 {
-  return min(min(f32x4.extract_lane(x, 0), f32x4.extract_lane(x, 1)), min(f32x4.extract_lane(x, 2), f32x4.extract_lane(x, 3)));
-}
-
-/** The vector `back` frames before `now`, each lane by itself. */
-// @ts-ignore: decorator
-@inline function past(ring: usize, mask: u32, now: u32, back: v128, same: bool): v128 {
-  if (same) return v128.load(ring + ((<usize>((now - <u32>i32x4.extract_lane(back, 0)) & mask)) << 4));
-  return f32x4(
-    load<f32>(ring + ((<usize>((now - <u32>i32x4.extract_lane(back, 0)) & mask)) << 4)),
-    load<f32>(ring + ((<usize>((now - <u32>i32x4.extract_lane(back, 1)) & mask)) << 4), 4),
-    load<f32>(ring + ((<usize>((now - <u32>i32x4.extract_lane(back, 2)) & mask)) << 4), 8),
-    load<f32>(ring + ((<usize>((now - <u32>i32x4.extract_lane(back, 3)) & mask)) << 4), 12),
-  );
-}
-
-// @ts-ignore: decorator
-@inline function older(back: v128, frames: i32): v128 { return i32x4.add(back, i32x4.splat(frames)); }
-
-/** Four-point, third-order Lagrange at fraction f after x1 (x0 is newer). Exactly x1 at f = 0. */
-// @ts-ignore: decorator
-@inline function cubic(x0: v128, x1: v128, x2: v128, x3: v128, f: v128): v128 {
-  const a = sub(x2, mul(splat(1.0 / 3.0), x0));
-  const c1 = sub(sub(a, mul(splat(0.5), x1)), mul(splat(1.0 / 6.0), x3));
-  const c2 = sub(mul(splat(0.5), add(x0, x2)), x1);
-  const c3 = madd(splat(1.0 / 6.0), sub(x3, x0), mul(splat(0.5), sub(x1, x2)));
-  return madd(madd(madd(c3, f, c2), f, c1), f, x1);
-}
-
-/** Six-point, fifth-order Lagrange in the Neville form around x2; exactly x2 at f = 0. */
-// @ts-ignore: decorator
-@inline function quintic(x0: v128, x1: v128, x2: v128, x3: v128, x4: v128, x5: v128, f: v128): v128 {
-  // Newton form with nodes in the order 0, 1, -1, 2, -2, 3: each term vanishes at f = 0.
-  const d1 = sub(x3, x2);
-  const second = mul(splat(0.5), add(sub(x3, x2), sub(x1, x2)));
-  const third = mul(splat(1.0 / 6.0), sub(sub(x4, x1), mul(splat(3), sub(x3, x2))));
-  const fourth = mul(splat(1.0 / 24.0), add(sub(add(x0, x4), mul(splat(4), add(x1, x3))), mul(splat(6), x2)));
-  const fifth = mul(splat(1.0 / 120.0), add(sub(x5, x0), sub(mul(splat(5), sub(x1, x4)), mul(splat(10), sub(x2, x3)))));
-  const down = sub(f, splat(1)), up = add(f, splat(1)), down2 = sub(f, splat(2)), up2 = add(f, splat(2));
-  let y = madd(fifth, up2, fourth);
-  y = madd(y, down2, third);
-  y = madd(y, up, second);
-  y = madd(y, down, d1);
-  return madd(y, f, x2);
-}
-
-function readTap(kind: i32, ring: usize, mask: u32, now: u32, delay: v128, same: bool, allpass: usize): v128 {
-  if (kind == P.INTERPOLATION_NONE) return past(ring, mask, now, i32x4.trunc_sat_f32x4_s(add(delay, splat(0.5))), same);
-  const whole = i32x4.trunc_sat_f32x4_s(delay);
-  const f = sub(delay, f32x4.convert_i32x4_s(whole));
-  const x1 = past(ring, mask, now, whole, same), x2 = past(ring, mask, now, older(whole, 1), same);
-  if (kind == P.INTERPOLATION_ALLPASS) {
-    // y = c (x - y1) + x1 with delay d = (1 - c) / (1 + c) within 0.5 … 1.5 where there is room for it.
-    const room = v128.and(f32x4.lt(f, splat(0.5)), i32x4.gt_s(whole, i32x4.splat(1)));
-    const d = select(add(f, splat(1)), f, room);
-    const newer = select(past(ring, mask, now, older(whole, -1), same), x1, room), old = select(x1, x2, room);
-    const c = div(sub(splat(1), d), add(splat(1), d));
-    const y = madd(c, sub(newer, v128.load(allpass)), old);
-    v128.store(allpass, y);
-    return y;
-  }
-  const linear = madd(sub(x2, x1), f, x1);
-  if (kind == P.INTERPOLATION_LINEAR) return linear;
-  if (kind == P.INTERPOLATION_COSINE) {
-    // (1 - cos pi f) / 2 = sin^2(pi f / 2)
-    const s = sineOfCycles(mul(splat(0.25), f));
-    return madd(sub(x2, x1), mul(s, s), x1);
-  }
-  // The newer neighbours exist only where the delay is long enough; shorter ones fall back a step.
-  const x0 = past(ring, mask, now, older(whole, -1), same), x3 = past(ring, mask, now, older(whole, 2), same);
-  const four = select(cubic(x0, x1, x2, x3, f), linear, i32x4.gt_s(whole, i32x4.splat(1)));
-  if (kind == P.INTERPOLATION_CUBIC) return four;
-  const six = quintic(past(ring, mask, now, older(whole, -2), same), x0, x1, x2, x3, past(ring, mask, now, older(whole, 3), same), f);
-  return select(six, four, i32x4.gt_s(whole, i32x4.splat(2)));
-}
-
 export function read(instance: usize, frame: u32, frames: u32): void {
   const kind = choiceOf(instance, P.SET_INTERPOLATION);
   const mask = maskOf(instance);
@@ -202,7 +126,7 @@ export function read(instance: usize, frame: u32, frames: u32): void {
         let delay = v128.load(delays + (f << 4));
         if (tap > 0) delay = higher(mul(delay, v128.load(pShare)), splat(1));
         pShare += sShare;
-        v128.store(p + (f << 4), readTap(kind, ring, mask, time + frame + f, delay, uniform(delay), state + P.STATE_ALLPASS + (tap << 4)));
+        v128.store(p + (f << 4), readPast(kind, ring, mask, time + frame + f, delay, uniform(delay), state + P.STATE_ALLPASS + (tap << 4)));
       }
     }
   }

@@ -1,0 +1,35 @@
+import * as P from "../../../generated/transient.as";
+import { put, read, sampleRate, stateOf } from "../../../kernels/instance.as";
+import { gainOfDb } from "../../../kernels/levels.as";
+import { isEmpty } from "../../../kernels/quiet.as";
+import { add, clamp, higher, log2, madd, mul, select, splat, sub } from "../../../kernels/simd.as";
+
+/** Time constants in seconds: rise and fall of the measures. */
+const FAST_UP: f32 = 0.001, SLOW_UP: f32 = 0.02, SHARED_DOWN: f32 = 0.08, TAIL_DOWN: f32 = 0.5;
+const DB_PER_OCTAVE: f32 = 6.02059991;
+/** Gain at full settings. */
+const MOST_DB: f32 = 15;
+
+export function idle(instance: usize, g: u32): bool { return isEmpty(stateOf(instance, g), 4) && !v128.any_true(read(instance, P.IN_IN, g, 0)); }
+
+/** Moves a measure towards x at one pace up and another down; 1 - e^-x is x for such short frames, to a part in fifty. */
+// @ts-ignore: decorator
+@inline function follow(at: usize, x: v128, up: f32, down: f32): v128 {
+  const now = v128.load(at);
+  const pace = select(splat(1 / (1 + up * sampleRate)), splat(1 / (1 + down * sampleRate)), f32x4.gt(x, now));
+  const y = madd(sub(x, now), pace, now);
+  const next = v128.and(y, f32x4.gt(y, splat(1e-6)));
+  v128.store(at, next);
+  return next;
+}
+// @ts-ignore: decorator
+@inline function decibels(a: v128, b: v128): v128 { return mul(log2(f32x4.div(higher(a, splat(1e-5)), higher(b, splat(1e-5)))), splat(DB_PER_OCTAVE)); }
+
+export function compute(instance: usize, g: u32, f: u32): void {
+  const state = stateOf(instance, g), x = read(instance, P.IN_IN, g, f), level = f32x4.abs(x);
+  const fast = follow(state + P.STATE_FAST, level, FAST_UP, SHARED_DOWN), slow = follow(state + P.STATE_SLOW, level, SLOW_UP, SHARED_DOWN);
+  const quick = follow(state + P.STATE_QUICK, level, FAST_UP, SHARED_DOWN), tail = follow(state + P.STATE_TAIL, level, FAST_UP, TAIL_DOWN);
+  const begins = clamp(decibels(fast, slow), splat(0), splat(MOST_DB)), rings = clamp(decibels(tail, quick), splat(0), splat(MOST_DB));
+  const gain = gainOfDb(add(mul(begins, read(instance, P.PARAM_ATTACK, g, f)), mul(rings, read(instance, P.PARAM_SUSTAIN, g, f))));
+  put(instance, P.OUT_OUT, g, f, madd(read(instance, P.PARAM_MIX, g, f), sub(mul(x, gain), x), x));
+}
