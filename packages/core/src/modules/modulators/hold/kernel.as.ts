@@ -2,7 +2,10 @@ import * as P from "../../../generated/hold.as";
 import { isOn, isZero, rising, unmoved } from "../../../kernels/edges.as";
 import { choiceOf, isCabled, laneSeedsOf, put, read, sampleRate, signalAt, stateOf } from "../../../kernels/instance.as";
 import { stepPhase } from "../../../kernels/phase.as";
-import { add, bipolar, div, higher, lower, madd, mixBits, mul, splat, sub } from "../../../kernels/simd.as";
+import { add, bipolar, clamp, div, higher, lower, madd, mixBits, mul, splat, sub } from "../../../kernels/simd.as";
+
+/** What is kept for long must be sane. */
+const MOST: f32 = 10000;
 
 export function idle(instance: usize, g: u32): bool {
   const state = stateOf(instance, g);
@@ -32,6 +35,7 @@ export function compute(instance: usize, g: u32, f: u32): void {
     v128.store(state + P.STATE_COUNT, count);
     let x = read(instance, P.IN_IN, g, f);
     if (!isCabled(signalAt(instance, P.IN_IN))) x = bipolar(mixBits(v128.xor(laneSeedsOf(instance, g), i32x4.mul(count, i32x4.splat(0x9e3779b1)))));
+    x = clamp(x, splat(-MOST), splat(MOST));
     from = v128.bitselect(madd(sub(to, from), progress, from), from, takes);
     to = v128.bitselect(x, to, takes);
     progress = v128.bitselect(v128.and(f32x4.lt(mul(glide, splat(sampleRate)), splat(1)), splat(1)), progress, takes);

@@ -2,7 +2,7 @@ import * as P from "../../../generated/arp.as";
 import { triggerFrames, retriggered } from "../../../kernels/pulses.as";
 import { choiceOf, groupsOf, isWanted, peek, scratch, seedOf, sidesOf, signalAt, stateOf, voicesOf, writeTo } from "../../../kernels/instance.as";
 import { isOn } from "../../../kernels/edges.as";
-import { mixBits, splat } from "../../../kernels/simd.as";
+import { clamp, mixBits, splat } from "../../../kernels/simd.as";
 
 // Words of the one voice, in the first group's state: what is on the way.
 const CLOCK: usize = 0, RESET: usize = 4, INDEX: usize = 8, COUNT: usize = 12, SINCE: usize = 16, PERIOD: usize = 20, PITCH: usize = 24, HIGH: usize = 28, LEFT: usize = 32, STAMPS: usize = 36, SOUNDS: usize = 40, PART: usize = 44, NOTES: usize = 48, HELD: usize = 52;
@@ -55,7 +55,7 @@ function watchKeys(instance: usize, f: u32, latch: bool): void {
     v128.store(state + P.STATE_KEYBEFORE, on);
     const downs = i32x4.bitmask(v128.andnot(on, before)), ups = i32x4.bitmask(v128.andnot(before, on));
     // The pitch of a held key is followed: bends and glides are heard.
-    v128.store(state + P.STATE_PITCHOF, v128.bitselect(peek(pitch, g, f), v128.load(state + P.STATE_PITCHOF), on));
+    v128.store(state + P.STATE_PITCHOF, v128.bitselect(clamp(peek(pitch, g, f), splat(-20), splat(20)), v128.load(state + P.STATE_PITCHOF), on));
     if (!(downs | ups)) { if (!latch) v128.store(state + P.STATE_MEMBER, on); continue; }
     for (let k: u32 = 0; k < 4 && (g << 2) + k < lanes; ++k) {
       const o = <usize>k << 2;
