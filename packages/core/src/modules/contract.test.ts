@@ -24,6 +24,52 @@ const CONTRACT: Readonly<Record<string, { readonly inputs: string; readonly outp
   delayline: { inputs: 'in pitch offset', outputs: 'out tap1 tap2 tap3 tap4', params: 'unit time trim max interpolation feedback at1 at2 at3 at4 smoothing' },
   input: { inputs: '', outputs: 'out', params: 'level from' }, output: { inputs: 'in', outputs: '', params: 'level pair mono' },
   busin: { inputs: 'in', outputs: '', params: 'bus' }, busout: { inputs: '', outputs: 'out', params: 'bus' },
+  clock: { inputs: 'reset', outputs: 'beat bar phase run start div1 div2 div3 div4', params: 'source tempo division1 division2 division3 division4 swing width' },
+  divide: { inputs: 'clock reset', outputs: 'out', params: 'divide multiply offset width' },
+  steps: { inputs: 'clock reset', outputs: 'a b gate trigger accent end', params: 'length order gateLength rangeA rangeB' },
+  euclid: { inputs: 'clock reset', outputs: 'trigger gate accent end', params: 'steps hits rotate accents' },
+  arp: { inputs: 'pitch gate clock reset', outputs: 'pitch gate trigger', params: 'order octaves gateLength latch' },
+  pattern: { inputs: 'reset', outputs: 'pitch gate trigger velocity', params: 'voices bars mode transpose' },
+  chord: { inputs: 'pitch', outputs: 'pitch', params: 'notes interval2 interval3 interval4 interval5 interval6 interval7 interval8 inversion spread' },
+  quantize: { inputs: 'in trigger shift', outputs: 'out changed', params: 'root direction' },
+  shift: { inputs: 'in', outputs: 'out', params: 'octaves semitones cents' },
+  glide: { inputs: 'in gate', outputs: 'out', params: 'rise fall curve link' },
+  button: { inputs: '', outputs: 'gate trigger', params: 'mode on key' },
+  wavetable: { inputs: 'pitch fm hz phase sync', outputs: 'a b', params: 'position offset octave semitones fine tracking frequency level' },
+  operator: { inputs: 'pitch gate velocity phase hz', outputs: 'out env', params: 'ratio fine fixed frequency shape feedback level envelope attack decay sustain release velocityAmount' },
+  unison: { inputs: 'pitch phase', outputs: 'out', params: 'copies detune spread blend shape width octave semitones fine level' },
+  partials: { inputs: 'pitch', outputs: 'out odd even', params: 'count series stretch tilt motion motionRate motionRatio level' },
+  phasor: { inputs: 'pitch hz sync', outputs: 'out', params: 'frequency tracking octave semitones fine' },
+  string: { inputs: 'pitch gate excite', outputs: 'out', params: 'decay damping position stiffness coupled coupling1 coupling2 coupling3 coupleTune1 coupleTune2 coupleTune3 pluck level' },
+  modes: { inputs: 'pitch excite trigger', outputs: 'out', params: 'model count decay tone spread level' },
+  strike: { inputs: 'trigger velocity', outputs: 'out', params: 'kind length tone level' },
+  value: { inputs: '', outputs: 'out', params: 'value low high unit' },
+  ladder: { inputs: 'in pitch', outputs: 'out', params: 'cutoff resonance slope mode drive tracking' },
+  comb: { inputs: 'in pitch', outputs: 'out', params: 'frequency feedback feedforward damping tracking' },
+  allpass: { inputs: 'in pitch return', outputs: 'out send', params: 'unit time gain interpolation' },
+  formant: { inputs: 'in', outputs: 'out', params: 'vowel size sharpness mix' },
+  equalizer: { inputs: 'in', outputs: 'out', params: [1, 2, 3, 4, 5, 6].map((n) => `b${n}type b${n}freq b${n}gain b${n}q b${n}on`).join(' ') + ' output' },
+  multiply: { inputs: 'a b', outputs: 'out', params: 'depth level' }, drive: { inputs: 'in', outputs: 'out', params: 'gain curve bias tone mix output' }, folder: { inputs: 'in', outputs: 'out', params: 'folds symmetry output' },
+  shaper: { inputs: 'in', outputs: 'out', params: 'gain mix' }, crush: { inputs: 'in', outputs: 'out', params: 'bits rate mix' }, lowpassgate: { inputs: 'in cv trigger', outputs: 'out', params: 'decay resonance mode' },
+  dynamics: { inputs: 'in side', outputs: 'out reduction', params: 'threshold ratio attack release knee makeup mix lookahead' }, transient: { inputs: 'in', outputs: 'out', params: 'attack sustain mix' }, limiter: { inputs: 'in', outputs: 'out', params: 'ceiling release' },
+  decay: { inputs: 'trigger velocity in', outputs: 'env out end', params: 'attack decay curve power velocityAmount' }, contour: { inputs: 'gate trigger', outputs: 'out end', params: 'length sync mode scale' },
+  lfobank: { inputs: 'reset', outputs: 'out1 out2 out3 out4 out5 out6 out7 out8', params: 'rate ratio spread shape polarity level' }, drift: { inputs: '', outputs: 'out opposite', params: 'rate depth smooth' },
+  fan: { inputs: 'in', outputs: 'out1 out2 out3 out4 out5 out6 out7 out8', params: 'centre width pattern smooth polarity' }, chance: { inputs: 'in', outputs: 'hit miss', params: 'probability mode' },
+  hold: { inputs: 'in clock', outputs: 'out', params: 'mode rate polarity level glide' }, random: { inputs: 'clock reset', outputs: 'stepped smooth trigger', params: 'distribution loop change polarity rate' }, follower: { inputs: 'in', outputs: 'env gate', params: 'attack release threshold gain' },
+  map: { inputs: 'in', outputs: 'out', params: 'inLow inHigh outLow outHigh curve clamp' }, formula: { inputs: 'a b c d', outputs: 'x y', params: 'p1 p2 p3 p4' }, curve: { inputs: 'in', outputs: 'out', params: '' },
+  compare: { inputs: 'a b', outputs: 'above below', params: 'level hysteresis' }, logic: { inputs: 'a b', outputs: 'and or xor not flip', params: '' }, gate: { inputs: 'in', outputs: 'gate start end', params: 'delay length' },
+  switch: { inputs: 'in1 in2 in3 in4 in5 in6 in7 in8 clock reset select', outputs: 'out', params: 'steps order fade' }, route: { inputs: 'in clock reset select', outputs: 'out1 out2 out3 out4 out5 out6 out7 out8', params: 'steps order fade' },
+  crossfade: { inputs: 'a b', outputs: 'out', params: 'position law' }, rectify: { inputs: 'in', outputs: 'full positive negative', params: '' },
+  mixer: { inputs: 'in1 in2 in3 in4 in5 in6 in7 in8 returnA returnB', outputs: 'out sendA sendB', params: [1, 2, 3, 4, 5, 6, 7, 8].map((n) => `level${n} pan${n} mute${n} solo${n} invert${n} low${n} mid${n} high${n} sendA${n} sendB${n}`).join(' ') + ' level gain' },
+  pan: { inputs: 'in', outputs: 'out', params: 'pan law' }, stereo: { inputs: 'in', outputs: 'out mid side', params: 'width rotate swap' }, split: { inputs: 'in', outputs: 'left right', params: '' }, join: { inputs: 'left right', outputs: 'out', params: '' },
+  junction: { inputs: 'left right', outputs: 'toleft toright', params: 'reflection form' }, sum: { inputs: 'in', outputs: 'out', params: 'level gain' }, copy: { inputs: 'in', outputs: 'out', params: 'voices' },
+  stack: { inputs: 'in1 in2 in3 in4 in5 in6 in7 in8', outputs: 'out', params: 'voices' }, unstack: { inputs: 'in', outputs: 'out1 out2 out3 out4 out5 out6 out7 out8', params: '' },
+  scope: { inputs: 'in second sync', outputs: 'out', params: 'window' }, spectrum: { inputs: 'in', outputs: 'out', params: '' }, tuner: { inputs: 'in', outputs: 'out', params: '' }, meter: { inputs: 'in', outputs: 'out', params: '' },
+}
+
+/** Data of the contract, by module. */
+const CONTRACT_DATA: Readonly<Record<string, string>> = {
+  steps: 'a b on chance repeat tie accents', pattern: 'notes', quantize: 'scale', wavetable: 'table', partials: 'levels on ratios', modes: 'ratios levels decays', shaper: 'curve', contour: 'points', formula: 'text', curve: 'points',
 }
 
 interface Variant { readonly voices: number; readonly stereo: boolean }
@@ -107,6 +153,10 @@ describe('the contract', () => {
       for (const name of ids.outputs.split(' ').filter(Boolean)) expect(entry.outputs.has(name), `${type} out ${name}`).toBe(true)
       for (const name of ids.params.split(' ').filter(Boolean)) expect(entry.params.has(name), `${type} param ${name}`).toBe(true)
     }
+  })
+
+  it('holds every name of data it ever had', () => {
+    for (const [type, names] of Object.entries(CONTRACT_DATA)) expect(CATALOGUE.get(type)!.description.data!.map((item) => item.name).sort(), type).toEqual(names.split(' ').sort())
   })
 
   it('gives every module help, words and one namespace for what cables end on', () => {
