@@ -21,3 +21,6 @@ export const barPoints = (heights: readonly number[]): Point[] => heights.map((h
 export const response = (db: (hz: number) => number): Point[] => sampled((x) => (db(20 * 1000 ** x) + 48) / 72)
 
 export const RESPONSE_MARKS: readonly (readonly [number, string])[] = [[Math.log10(5) / 3, '100 Hz'], [Math.log10(50) / 3, '1 kHz'], [Math.log10(500) / 3, '10 kHz']]
+
+/** Functions for pictures alone: their last digit differs between machines, so nothing that is heard may use them. */
+export const drawn = { sin: Math.sin, cos: Math.cos, exp: Math.exp, log: Math.log, log2: Math.log2, log10: Math.log10, hypot: Math.hypot }

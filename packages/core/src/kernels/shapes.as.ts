@@ -1,6 +1,6 @@
 // Curves of saturation with their integrals, for shaping with little aliasing: the mean of the curve between two
 // samples, (F(b) - F(a)) / (b - a) (Parker, Zavalishin & Le Bivic, DAFx 2016), at the oversampled rate.
-import { add, div, exp2, higher, hyperbolicTangent, log2, lower, madd, mul, select, sineOfCycles, splat, sub } from "./simd.as";
+import { add, div, exp2, higher, log2, lower, madd, mul, select, sineOfCycles, splat, sub } from "./simd.as";
 
 export const SOFT: i32 = 0, HARD: i32 = 1, TUBE: i32 = 2, DIODE: i32 = 3, SINE: i32 = 4, RECTIFY: i32 = 5, FOLD: i32 = 6;
 
@@ -19,7 +19,7 @@ const LEAST_STEP: f32 = 0.004;
 /** The curve itself. All but rectify have slope 1 at 0 (sine pi/2); soft, hard and sine end at ±1. */
 // @ts-ignore: decorator
 @inline export function curve(kind: i32, u: v128): v128 {
-  if (kind == SOFT) return hyperbolicTangent(u);
+  if (kind == SOFT) return div(u, f32x4.sqrt(madd(u, u, splat(1))));
   if (kind == HARD) return lower(higher(u, splat(-1)), splat(1));
   if (kind == TUBE) {
     const up = sub(splat(1), exponential(f32x4.neg(f32x4.abs(u)))), down = mul(splat(-TUBE_LOW), sub(splat(1), exponential(mul(f32x4.abs(u), splat(-1 / TUBE_LOW)))));
@@ -27,22 +27,23 @@ const LEAST_STEP: f32 = 0.004;
   }
   if (kind == DIODE) return signed(mul(log2(add(splat(1), f32x4.abs(u))), splat(LN2)), u);
   if (kind == SINE) { const c = mul(u, splat(0.25)); return sineOfCycles(sub(c, f32x4.nearest(c))); }
-  if (kind == RECTIFY) return f32x4.abs(hyperbolicTangent(u));
+  if (kind == RECTIFY) return f32x4.abs(div(u, f32x4.sqrt(madd(u, u, splat(1)))));
   const p = sub(u, mul(splat(4), f32x4.nearest(mul(u, splat(0.25))))), size = f32x4.abs(p);
   return select(p, signed(sub(splat(2), size), p), f32x4.le(size, splat(1)));
 }
 
-/** ln cosh u without overflow. */
+/** sqrt(1 + u^2) - 1, without losing small ones. */
 // @ts-ignore: decorator
-@inline function logCosh(size: v128): v128 {
-  return add(sub(size, splat(LN2)), mul(log2(add(splat(1), exp2(mul(size, splat(-2 * LOG2E))))), splat(LN2)));
+@inline function rootIntegral(u: v128): v128 {
+  const square = mul(u, u);
+  return div(square, add(splat(1), f32x4.sqrt(add(square, splat(1)))));
 }
 
 /** Integral of the curve from 0. */
 // @ts-ignore: decorator
 @inline export function integral(kind: i32, u: v128): v128 {
   const size = f32x4.abs(u);
-  if (kind == SOFT) return logCosh(size);
+  if (kind == SOFT) return rootIntegral(u);
   if (kind == HARD) return select(mul(splat(0.5), mul(u, u)), sub(size, splat(0.5)), f32x4.le(size, splat(1)));
   if (kind == TUBE) {
     const up = add(size, sub(exponential(f32x4.neg(size)), splat(1)));
@@ -55,7 +56,7 @@ const LEAST_STEP: f32 = 0.004;
     const c = mul(u, splat(0.125)), s = sineOfCycles(sub(c, f32x4.nearest(c)));
     return mul(mul(s, s), splat(1.2732395447));
   }
-  if (kind == RECTIFY) return signed(logCosh(size), u);
+  if (kind == RECTIFY) return signed(rootIntegral(u), u);
   const p = sub(u, mul(splat(4), f32x4.nearest(mul(u, splat(0.25))))), far = f32x4.abs(p), rest = sub(splat(2), far);
   return select(mul(splat(0.5), mul(p, p)), sub(splat(1), mul(splat(0.5), mul(rest, rest))), f32x4.le(far, splat(1)));
 }

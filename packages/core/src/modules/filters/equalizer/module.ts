@@ -1,5 +1,5 @@
 import { choice, frequency, help, input, number, output, toggle } from '../../../describe/helpers.ts'
-import { RESPONSE_MARKS, response } from '../../../describe/pictures.ts'
+import { drawn, response, RESPONSE_MARKS } from '../../../describe/pictures.ts'
 import type { ModuleDescription, PictureContext } from '../../../describe/types.ts'
 
 const TYPES = ['lowcut', 'lowshelf', 'bell', 'highshelf', 'highcut', 'notch'] as const
@@ -9,7 +9,7 @@ const DEFAULTS = [['lowcut', 30], ['lowshelf', 120], ['bell', 500], ['bell', 200
 const bandDb = (context: PictureContext, n: number, hz: number): number => {
   const type = context.choice(`b${n}type`), w = hz / context.number(`b${n}freq`), q = context.number(`b${n}q`), gain = context.number(`b${n}gain`), a = 10 ** (gain / 40)
   const under = (damp: number, w0: number): number => (1 - (w / w0) ** 2) ** 2 + (damp * (w / w0)) ** 2
-  const ratio = (over: number, below: number): number => 10 * Math.log10(Math.max(over, 1e-8) / Math.max(below, 1e-8))
+  const ratio = (over: number, below: number): number => 10 * drawn.log10(Math.max(over, 1e-8) / Math.max(below, 1e-8))
   if (type === 'lowcut') return ratio(w ** 4, under(1 / q, 1))
   if (type === 'highcut') return ratio(1, under(1 / q, 1))
   if (type === 'notch') return ratio((1 - w * w) ** 2, under(1 / q, 1))

@@ -1,5 +1,5 @@
 import { help, input, number, output, share } from '../../../describe/helpers.ts'
-import { RESPONSE_MARKS, response } from '../../../describe/pictures.ts'
+import { drawn, response, RESPONSE_MARKS } from '../../../describe/pictures.ts'
 import { exactPower } from '../../../units/exact.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
@@ -24,9 +24,9 @@ export const formant: ModuleDescription = {
       for (let n = 0; n < BANDS; n += 1) {
         const [h0, d0] = VOWELS[i]![n]!, [h1, d1] = VOWELS[i + 1]![n]!
         const f = h0 * (h1 / h0) ** t * 2 ** (context.number('size') * 0.6), w = hz / f
-        sum += 10 ** ((d0 + (d1 - d0) * t) / 20) / Math.hypot(1, q * (w - 1 / w))
+        sum += 10 ** ((d0 + (d1 - d0) * t) / 20) / drawn.hypot(1, q * (w - 1 / w))
       }
-      return 20 * Math.log10(sum + 1e-4)
+      return 20 * drawn.log10(sum + 1e-4)
     }) }] }
   },
   state: { flushed: ['bands*8'] }, bypass: { from: 'in', to: 'out' }, bound: 60,

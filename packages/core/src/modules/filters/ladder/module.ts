@@ -1,5 +1,5 @@
 import { choice, frequency, help, input, number, output, share } from '../../../describe/helpers.ts'
-import { RESPONSE_MARKS, response } from '../../../describe/pictures.ts'
+import { drawn, response, RESPONSE_MARKS } from '../../../describe/pictures.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
 /** Size of the small-signal response in dB, from the analogue prototype. */
@@ -15,7 +15,7 @@ const responseDb = (hz: number, cutoff: number, resonance: number, poles: number
   let over = powers[poles]!
   if (mode === 'high') { over = [1, 0]; for (let n = 0; n < poles; n += 1) over = times(over, high) }
   if (mode === 'band') { const half = Math.max(1, poles / 2); over = [2 ** half, 0]; for (let n = 0; n < half; n += 1) over = times(times(over, high), pole) }
-  return 20 * Math.log10(((1 + 0.5 * k) * Math.hypot(...over)) / Math.max(Math.hypot(...under), 0.03))
+  return 20 * drawn.log10(((1 + 0.5 * k) * drawn.hypot(...over)) / Math.max(drawn.hypot(...under), 0.03))
 }
 
 export const ladder: ModuleDescription = {

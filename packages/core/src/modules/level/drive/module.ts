@@ -1,10 +1,10 @@
 import { choice, help, input, number, output, share } from '../../../describe/helpers.ts'
-import { sampled } from '../../../describe/pictures.ts'
+import { drawn, sampled } from '../../../describe/pictures.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
 const CURVES: Readonly<Record<string, (u: number) => number>> = {
-  soft: Math.tanh, hard: (u) => Math.max(-1, Math.min(1, u)), tube: (u) => (u >= 0 ? 1 - Math.exp(-u) : -0.6 * (1 - Math.exp(u / 0.6))), diode: (u) => Math.sign(u) * Math.log(1 + Math.abs(u)),
-  sine: (u) => Math.sin((Math.PI / 2) * u), rectify: (u) => Math.abs(Math.tanh(u)),
+  soft: (u) => u / Math.sqrt(1 + u * u), hard: (u) => Math.max(-1, Math.min(1, u)), tube: (u) => (u >= 0 ? 1 - drawn.exp(-u) : -0.6 * (1 - drawn.exp(u / 0.6))), diode: (u) => Math.sign(u) * drawn.log(1 + Math.abs(u)),
+  sine: (u) => drawn.sin((Math.PI / 2) * u), rectify: (u) => Math.abs(u) / Math.sqrt(1 + u * u),
 }
 
 export const drive: ModuleDescription = {

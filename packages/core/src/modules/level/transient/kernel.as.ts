@@ -10,7 +10,7 @@ const DB_PER_OCTAVE: f32 = 6.02059991;
 /** Gain at full settings. */
 const MOST_DB: f32 = 15;
 
-export function idle(instance: usize, g: u32): bool { return isEmpty(stateOf(instance, g), 4) && !v128.any_true(read(instance, P.IN_IN, g, 0)); }
+export function idle(instance: usize, g: u32): bool { return isEmpty(stateOf(instance, g), 3) && !v128.any_true(read(instance, P.IN_IN, g, 0)); }
 
 /** Moves a measure towards x at one pace up and another down; 1 - e^-x is x for such short frames, to a part in fifty. */
 // @ts-ignore: decorator
@@ -27,9 +27,10 @@ export function idle(instance: usize, g: u32): bool { return isEmpty(stateOf(ins
 
 export function compute(instance: usize, g: u32, f: u32): void {
   const state = stateOf(instance, g), x = read(instance, P.IN_IN, g, f), level = f32x4.abs(x);
-  const fast = follow(state + P.STATE_FAST, level, FAST_UP, SHARED_DOWN), slow = follow(state + P.STATE_SLOW, level, SLOW_UP, SHARED_DOWN);
-  const quick = follow(state + P.STATE_QUICK, level, FAST_UP, SHARED_DOWN), tail = follow(state + P.STATE_TAIL, level, FAST_UP, TAIL_DOWN);
-  const begins = clamp(decibels(fast, slow), splat(0), splat(MOST_DB)), rings = clamp(decibels(tail, quick), splat(0), splat(MOST_DB));
+  // The slow measures follow the fast one, so that all agree on a steady tone.
+  const fast = follow(state + P.STATE_FAST, level, FAST_UP, SHARED_DOWN), slow = follow(state + P.STATE_SLOW, fast, SLOW_UP, FAST_UP);
+  const tail = follow(state + P.STATE_TAIL, fast, FAST_UP, TAIL_DOWN);
+  const begins = clamp(decibels(fast, slow), splat(0), splat(MOST_DB)), rings = clamp(decibels(tail, fast), splat(0), splat(MOST_DB));
   const gain = gainOfDb(add(mul(begins, read(instance, P.PARAM_ATTACK, g, f)), mul(rings, read(instance, P.PARAM_SUSTAIN, g, f))));
   put(instance, P.OUT_OUT, g, f, madd(read(instance, P.PARAM_MIX, g, f), sub(mul(x, gain), x), x));
 }

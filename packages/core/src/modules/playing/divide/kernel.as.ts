@@ -14,7 +14,8 @@ export function idle(instance: usize, g: u32): bool {
 export function compute(instance: usize, g: u32, f: u32): void {
   const state = stateOf(instance, g), row = scratch(0);
   const resets = i32x4.bitmask(rising(state + P.STATE_RESETBEFORE, read(instance, P.IN_RESET, g, f)));
-  const clocks = i32x4.bitmask(rising(state + P.STATE_BEFORE, read(instance, P.IN_CLOCK, g, f)));
+  const clock = read(instance, P.IN_CLOCK, g, f);
+  const clocks = i32x4.bitmask(rising(state + P.STATE_BEFORE, clock)), held = i32x4.bitmask(f32x4.gt(clock, f32x4.splat(0.5)));
   v128.store(row, read(instance, P.PARAM_DIVIDE, g, f));
   v128.store(row, read(instance, P.PARAM_MULTIPLY, g, f), 16);
   v128.store(row, read(instance, P.PARAM_OFFSET, g, f), 32);
@@ -36,17 +37,18 @@ export function compute(instance: usize, g: u32, f: u32): void {
     let on = false, isNew = false;
     const period = load<i32>(state + P.STATE_PERIOD + o);
     const divide = max<f32>(nearest<f32>(load<f32>(row + o)), 1), multiply = max<f32>(nearest<f32>(load<f32>(row + o, 16)), 1), offset = nearest<f32>(load<f32>(row + o, 32));
-    const clock = <f32>(count - 1) - offset;
-    if (count > 0 && clock >= 0) {
+    const passed = <f32>(count - 1) - offset;
+    if (count > 0 && passed >= 0) {
       // Whole clocks first: a long run keeps its precision.
-      const cycle = floor<f32>(clock / divide), rest = clock - cycle * divide;
+      const cycle = floor<f32>(passed / divide), rest = passed - cycle * divide;
       const part: f32 = period > 0 ? min<f32>(<f32>since / <f32>period, 0.99998) : 0;
       const place = ((rest + part) * multiply) / divide + NEARLY;
       const inside = floor<f32>(place);
       const index = <i32>cycle * 64 + <i32>inside + 1;
       isNew = index != load<i32>(state + P.STATE_INDEX + o);
       store<i32>(state + P.STATE_INDEX + o, index);
-      on = place - inside < load<f32>(row + o, 48);
+      // Until two clocks have come, parts of one are as long as the clock itself.
+      on = place - inside < load<f32>(row + o, 48) && (period > 0 || multiply <= 1 || ((held >> k) & 1) != 0);
     }
     store<f32>(row + o, retriggered(state + P.STATE_HIGH + o, on, isNew) ? 1 : 0, 64);
   }

@@ -12,6 +12,42 @@ export function idle(instance: usize, g: u32): bool {
 // @ts-ignore: decorator
 @inline function wholeAt(rows: usize, row: usize, o: usize): i32 { return <i32>nearest<f32>(load<f32>(rows + row + o)); }
 
+const counts: usize = memory.data(4 * 40, 4);
+const remainders: usize = memory.data(4 * 40, 4);
+let pattern: u32 = 0, filled: i32 = 0;
+
+function build(level: i32): void {
+  if (level < 0) {
+    if (level == -2) pattern |= 1 << filled;
+    ++filled;
+    return;
+  }
+  for (let i = 0, n = load<i32>(counts + (<usize>level << 2)); i < n; ++i) build(level - 1);
+  if (load<i32>(remainders + (<usize>level << 2)) != 0) build(level - 2);
+}
+
+/** `hits` ones spread over `steps` bits, beginning with a one (Bjorklund, "The theory of rep-rate pattern generation in the SNS timing system", 2003). */
+function bjorklund(steps: i32, hits: i32): u32 {
+  if (hits <= 0) return 0;
+  if (hits >= steps) return steps >= 32 ? 0xffffffff : (1 << steps) - 1;
+  let divisor = steps - hits, level = 0;
+  store<i32>(remainders, hits);
+  while (true) {
+    const rest = load<i32>(remainders + (<usize>level << 2));
+    store<i32>(counts + (<usize>level << 2), divisor / rest);
+    store<i32>(remainders + (<usize>(level + 1) << 2), divisor % rest);
+    divisor = rest;
+    ++level;
+    if (load<i32>(remainders + (<usize>level << 2)) <= 1) break;
+  }
+  store<i32>(counts + (<usize>level << 2), divisor);
+  pattern = 0;
+  filled = 0;
+  build(level);
+  while (!(pattern & 1)) pattern = (pattern >> 1) | ((pattern & 1) << (steps - 1));
+  return pattern;
+}
+
 export function compute(instance: usize, g: u32, f: u32): void {
   const state = stateOf(instance, g), clock = read(instance, P.IN_CLOCK, g, f);
   const resets = rising(state + P.STATE_RESETBEFORE, read(instance, P.IN_RESET, g, f));
@@ -34,11 +70,11 @@ export function compute(instance: usize, g: u32, f: u32): void {
       }
       store<i32>(state + P.STATE_STEP + o, step + 1);
       const place = ((step - wholeAt(rows, 32, o)) % steps + steps) % steps;
-      const isHit = (place * hits) % steps < hits;
+      const pattern = bjorklund(steps, hits), isHit = ((pattern >> place) & 1) != 0;
       // Which of the hits this is: accents are spread over them.
-      const index = (place * hits) / steps, accents = min(wholeAt(rows, 48, o), hits);
+      const index = <i32>popcnt<u32>(pattern & ((1 << place) - 1)), accents = min(wholeAt(rows, 48, o), hits);
       store<i32>(state + P.STATE_HIT + o, isHit ? -1 : 0);
-      store<i32>(state + P.STATE_ACCENT + o, isHit && (index * accents) % hits < accents ? -1 : 0);
+      store<i32>(state + P.STATE_ACCENT + o, isHit && ((bjorklund(hits, accents) >> index) & 1) ? -1 : 0);
       if (isHit) store<i32>(state + P.STATE_TRIGGERLEFT + o, triggerFrames());
     }
   }

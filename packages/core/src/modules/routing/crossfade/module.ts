@@ -1,8 +1,8 @@
 import { choice, help, input, number, output } from '../../../describe/helpers.ts'
-import { sampled } from '../../../describe/pictures.ts'
+import { drawn, sampled } from '../../../describe/pictures.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
-const GAINS: Readonly<Record<string, (t: number) => number>> = { linear: (t) => t, equal: (t) => Math.sin((Math.PI / 2) * t), full: (t) => Math.min(1, 2 * t) }
+const GAINS: Readonly<Record<string, (t: number) => number>> = { linear: (t) => t, equal: (t) => drawn.sin((Math.PI / 2) * t), full: (t) => Math.min(1, 2 * t) }
 
 export const crossfade: ModuleDescription = {
   type: 'crossfade', family: 'routing', label: 'Crossfade', words: ['blend', 'morph', 'between', 'layers'],

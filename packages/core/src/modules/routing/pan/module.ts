@@ -1,5 +1,5 @@
 import { choice, help, input, number, output } from '../../../describe/helpers.ts'
-import { sampled } from '../../../describe/pictures.ts'
+import { drawn, sampled } from '../../../describe/pictures.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
 export const pan: ModuleDescription = {
@@ -8,7 +8,7 @@ export const pan: ModuleDescription = {
   front: ['in', 'pan', 'out'], inputs: [input('in', 'audio')], outputs: [output('out', 'audio', 2)],
   params: [number('pan', -1, 1, 0, ''), choice('law', ['equal', 'linear'])],
   picture: (context) => {
-    const side = (sign: number) => sampled((x) => (context.choice('law') === 'equal' ? Math.sin((Math.PI / 4) * (1 + sign * (2 * x - 1))) : (1 + sign * (2 * x - 1)) / 2))
+    const side = (sign: number) => sampled((x) => (context.choice('law') === 'equal' ? drawn.sin((Math.PI / 4) * (1 + sign * (2 * x - 1))) : (1 + sign * (2 * x - 1)) / 2))
     return { kind: 'line', title: 'Level of both sides over the position', across: 'pan', up: 'level', curves: [{ name: 'left', points: side(-1) }, { name: 'right', points: side(1) }], marks: [[(context.number('pan') + 1) / 2, 'now']] }
   },
   shape: { sides: 2 }, frames: 'memoryless', bypass: { from: 'in', to: 'out' }, bound: 8,

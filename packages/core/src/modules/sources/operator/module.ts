@@ -1,9 +1,9 @@
 import { choice, frequency, help, input, level, number, output, seconds, share, toggle } from '../../../describe/helpers.ts'
-import { sampled } from '../../../describe/pictures.ts'
+import { drawn, sampled } from '../../../describe/pictures.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
 const WAVES: Readonly<Record<string, (p: number) => number>> = {
-  sine: (p) => Math.sin(2 * Math.PI * p), half: (p) => Math.max(0, Math.sin(2 * Math.PI * p)), full: (p) => Math.abs(Math.sin(2 * Math.PI * p)), pulse: (p) => (p % 1 < 0.5 ? 1 : -1), saw: (p) => 2 * (p % 1) - 1,
+  sine: (p) => drawn.sin(2 * Math.PI * p), half: (p) => Math.max(0, drawn.sin(2 * Math.PI * p)), full: (p) => Math.abs(drawn.sin(2 * Math.PI * p)), pulse: (p) => (p % 1 < 0.5 ? 1 : -1), saw: (p) => 2 * (p % 1) - 1,
 }
 
 export const operator: ModuleDescription = {

@@ -13,6 +13,8 @@ const STRINGS: u32 = 4;
 const GREATEST: f32 = 1e6;
 /** log2 of 60 dB. */
 const DECAY_OCTAVES: f32 = -9.9657843;
+/** What a coupled string takes in is as small as what it loses: a partial both share then grows to about 1.5 times the coupling. */
+const COUPLING: f32 = 4;
 /** Two all-passes each at most this strong. */
 const MOST_STIFF: f32 = -0.62;
 /** Full damping: half of a three-tap mean, which nulls Nyquist. */
@@ -61,7 +63,7 @@ function tune(octaves: v128, decaySeconds: v128, damping: v128, stiffness: v128,
   v128.store(two, x1);
   v128.store(one, past);
   let y = madd(side, add(past, x2), mul(sub(splat(1), add(side, side)), x1));
-  if (v128.any_true(stiff)) {
+  if (v128.any_true(f32x4.lt(stiff, splat(0)))) {
     let at = state + P.STATE_STIFF + (<usize>string << 6);
     for (let n = 0; n < 2; ++n) {
       const z = madd(stiff, sub(y, v128.load(at, 16)), v128.load(at));
@@ -117,16 +119,17 @@ export function process(instance: usize, frame: u32, frames: u32): void {
             drive = add(drive, v128.and(mul(noise, mul(read(instance, P.PARAM_PLUCK, g, f), splat(0.7))), plucking));
             v128.store(state + P.STATE_BURST, higher(splat(0), sub(left, splat(1))));
           }
-        } else drive = mul(first, mul(read(instance, P.PARAM_COUPLING1 + ((n - 1) << 3), g, f), splat(0.25)));
+        } else drive = mul(mul(first, sub(splat(1), gain)), mul(read(instance, P.PARAM_COUPLING1 + ((n - 1) << 3), g, f), splat(COUPLING)));
         const w = sane(add(y, drive));
         v128.store(ring + (<usize>(now & mask) << 4), w);
         busy = v128.or(busy, w);
         if (n == 0) {
-          first = w;
           // Plucked at a point: what left it the other way comes back upside down.
           const place = higher(mul(read(instance, P.PARAM_POSITION, g, f), period), splat(1));
           const passed = readPast(INTERPOLATION_LINEAR, ring, mask, now, place, uniform(place), 0);
           heard = sub(w, v128.and(passed, f32x4.gt(read(instance, P.PARAM_POSITION, g, f), splat(0))));
+          // What is heard of the string is what the others hear.
+          first = heard;
         } else heard = add(heard, w);
       }
       quiet = v128.any_true(busy) ? 0 : quiet + 1;

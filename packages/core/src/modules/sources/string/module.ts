@@ -1,4 +1,5 @@
 import { help, input, level, number, output, share } from '../../../describe/helpers.ts'
+import { drawn } from '../../../describe/pictures.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
 /** Frames of ring a lane has: one period of the lowest note, 8 Hz. */
@@ -13,7 +14,7 @@ export const string: ModuleDescription = {
     number('decay', 0.05, 60, 3, 's', { log: true }), share('damping', 0.3), share('position', 0.2), share('stiffness', 0), number('coupled', 0, 3, 0, '', { setOnly: true, whole: true }),
     ...[1, 2, 3].flatMap((n) => [number(`coupling${n}`, -1, 1, 0.2, '', { label: `Coupling ${n}` }), number(`coupleTune${n}`, -24, 24, [-12, 7, 12][n - 1]!, 'st', { label: `Tune ${n}` })]), share('pluck', 1), level(),
   ],
-  picture: (context) => ({ kind: 'bars', title: 'Partials as plucked', across: 'partial', up: 'level', curves: [{ points: Array.from({ length: 24 }, (_, i) => [(i + 0.5) / 24, Math.abs(Math.sin(Math.PI * (i + 1) * context.number('position'))) * (1 - context.number('damping') * 0.6 * (i / 24))] as const) }] }),
+  picture: (context) => ({ kind: 'bars', title: 'Partials as plucked', across: 'partial', up: 'level', curves: [{ points: Array.from({ length: 24 }, (_, i) => [(i + 0.5) / 24, Math.abs(drawn.sin(Math.PI * (i + 1) * context.number('position'))) * (1 - context.number('damping') * 0.6 * (i / 24))] as const) }] }),
   // Per string: the damping's two samples and the stiffness's eight.
   state: { flushed: ['one*4', 'two*4', 'stiff*16'], kept: ['before', 'burst', 'quiet', 'count'] },
   memory: (context, voices, sides) => Math.ceil((voices * sides) / 4) * 16 * ringFrames(context.sampleRate) * (1 + context.number('coupled')), bound: 130,

@@ -1,42 +1,53 @@
 // Wavetable: for each lane the level whose partials fit below Nyquist (levels are half an octave apart), two frames of
-// it read at the phase by third-order Lagrange interpolation, and the two mixed by the position.
+// it read at the phase by fifth-order Lagrange interpolation, and the two mixed by the position.
 import * as P from "../../../generated/wavetable.as";
 import { groupsOf, isCabled, isWanted, peek, sampleRate, scratch, signalAt, stateOf, tableOf, writeTo } from "../../../kernels/instance.as";
 import { rising } from "../../../kernels/edges.as";
 import { fixedCycles, frequencyRow, stepPhase, tuningSlots, unsignedPhase } from "../../../kernels/phase.as";
 import { add, clamp, higher, log2, madd, mul, splat, sub } from "../../../kernels/simd.as";
 
-const LEVELS: i32 = 19;
-const HEAD_BYTES: usize = (4 + 40) * 4;
-/** Partials of level 0, doubled: level = 2 log2(2 · 512 · increment), rounded up. */
-const TWICE_PARTIALS: f32 = 1024;
+const LEVELS: i32 = 17;
+const HEAD_BYTES: usize = 160;
+/** Partials of level 0, doubled: level = 2 log2(2 · 256 · increment), rounded up. */
+const TWICE_PARTIALS: f32 = 512;
 const FREQUENCIES: u32 = 0, LANES: u32 = 1;
 
-/** One lane: frame `frameAt` (whole and part), level, phase 0…1. */
+/** Six points at p with the weights of lane o. */
 // @ts-ignore: decorator
-@inline function readLane(table: usize, count: i32, floats: i32, place: f32, level: i32, phase: f32): f32 {
-  const first = <i32>place, t = place - <f32>first;
-  const points = load<i32>(table + 16 + (<usize>level << 3), 4);
-  const x = phase * <f32>points;
-  const i = <i32>x, f = x - <f32>i;
-  // Third-order Lagrange weights over points i-1 … i+2; the table holds one point before the wave.
-  const below = f - 1, far = f - 2, up = f + 1;
-  const w0 = f * below * far * <f32>(-1.0 / 6.0), w1 = up * below * far * <f32>0.5, w2 = up * f * far * <f32>-0.5, w3 = up * f * below * <f32>(1.0 / 6.0);
-  const p = table + HEAD_BYTES + (<usize>(first * floats + load<i32>(table + 16 + (<usize>level << 3)) + i) << 2);
-  const a = w0 * load<f32>(p) + w1 * load<f32>(p, 4) + w2 * load<f32>(p, 8) + w3 * load<f32>(p, 12);
-  if (t == 0 || first + 1 >= count) return a;
-  const q = p + (<usize>floats << 2);
-  const b = w0 * load<f32>(q) + w1 * load<f32>(q, 4) + w2 * load<f32>(q, 8) + w3 * load<f32>(q, 12);
-  return a + (b - a) * t;
+@inline function weighed(weights: usize, p: usize): f32 {
+  return load<f32>(weights) * load<f32>(p) + load<f32>(weights, 16) * load<f32>(p, 4) + load<f32>(weights, 32) * load<f32>(p, 8)
+    + load<f32>(weights, 48) * load<f32>(p, 12) + load<f32>(weights, 64) * load<f32>(p, 16) + load<f32>(weights, 80) * load<f32>(p, 20);
 }
 
+/** Fifth-order Lagrange weights over the points -2 … 3 around a fraction. */
+function weigh(f: v128, row: usize): void {
+  const a = add(f, splat(2)), b = add(f, splat(1)), d = sub(f, splat(1)), e = sub(f, splat(2)), h = sub(f, splat(3));
+  const ab = mul(a, b), eh = mul(e, h), fd = mul(f, d), deh = mul(d, eh), abf = mul(ab, f);
+  v128.store(row, mul(mul(mul(b, f), deh), splat(-1.0 / 120.0)));
+  v128.store(row, mul(mul(mul(a, f), deh), splat(1.0 / 24.0)), 16);
+  v128.store(row, mul(mul(ab, deh), splat(-1.0 / 12.0)), 32);
+  v128.store(row, mul(mul(abf, eh), splat(1.0 / 12.0)), 48);
+  v128.store(row, mul(mul(ab, mul(fd, h)), splat(-1.0 / 24.0)), 64);
+  v128.store(row, mul(mul(ab, mul(fd, e)), splat(1.0 / 120.0)), 80);
+}
+
+/** Reads four lanes: each at its level and phase, between the two frames around its position. */
 function readGroup(table: usize, position: v128, level: v128, phase: v128): v128 {
   const count = load<i32>(table), floats = load<i32>(table, 4), row = scratch(LANES);
   v128.store(row, mul(clamp(position, splat(0), splat(1)), splat(<f32>(count - 1))));
   v128.store(row, level, 16);
-  v128.store(row, phase, 32);
-  for (let o: usize = 0; o < 16; o += 4) store<f32>(row + o, readLane(table, count, floats, load<f32>(row + o), load<i32>(row + o, 16), load<f32>(row + o, 32)), 48);
-  return v128.load(row, 48);
+  for (let o: usize = 0; o < 16; o += 4) store<f32>(row + o, <f32>load<i32>(table + 16 + (<usize>load<i32>(row + o, 16) << 3), 4), 32);
+  const x = mul(phase, v128.load(row, 32)), whole = i32x4.trunc_sat_f32x4_s(x);
+  v128.store(row, whole, 48);
+  weigh(sub(x, f32x4.convert_i32x4_s(whole)), row + 96);
+  for (let o: usize = 0; o < 16; o += 4) {
+    const place = load<f32>(row + o), first = <i32>place, t = place - <f32>first;
+    const p = table + HEAD_BYTES + (<usize>(first * floats + load<i32>(table + 16 + (<usize>load<i32>(row + o, 16) << 3)) + load<i32>(row + o, 48)) << 2);
+    let y = weighed(row + 96 + o, p);
+    if (t > 0 && first + 1 < count) y += (weighed(row + 96 + o, p + (<usize>floats << 2)) - y) * t;
+    store<f32>(row + o, y, 80);
+  }
+  return v128.load(row, 80);
 }
 
 // @ts-ignore: decorator

@@ -3,7 +3,7 @@ import type { ModuleDescription } from '../../../describe/types.ts'
 import { BUILT_IN, builtInTable, FRAME_FLOATS, frameWave, LEVEL_OFFSETS, LEVELS, pointsOf, TABLES, tableFromSound } from './tables.ts'
 
 /** Words before the frames: how many there are, floats of each, and per level its offset and points. */
-const HEAD = 4 + 2 * LEVELS + ((4 - ((2 * LEVELS) % 4)) % 4)
+const HEAD = 40
 const headed = new Map<Float32Array, Float32Array>()
 
 const withHead = (frames: Float32Array): Float32Array => {
@@ -35,7 +35,7 @@ export const wavetable: ModuleDescription = {
   picture: (context) => {
     const name = String(context.data('table')), table = builtInTable(BUILT_IN.includes(name) ? name : 'sweep')
     const count = table.length / FRAME_FLOATS, wave = frameWave(table, Math.round(context.number('position') * (count - 1)))
-    return { kind: 'line', title: 'The wave at this position', across: 'time', up: 'level', curves: [{ points: Array.from({ length: 257 }, (_, i) => [i / 256, 0.5 + 0.47 * wave[(i * 8) % wave.length]!] as const) }] }
+    return { kind: 'line', title: 'The wave at this position', across: 'time', up: 'level', curves: [{ points: Array.from({ length: 257 }, (_, i) => [i / 256, 0.5 + 0.47 * wave[(i * 16) % wave.length]!] as const) }] }
   },
   state: { kept: ['high', 'low', 'syncBefore', 'phaseBefore'] }, bound: 60, sounds: true,
 }

@@ -2,14 +2,14 @@ import { exactCosine, exactExp, exactPower, exactSine } from '../../../units/exa
 import { exactTransform } from '../../../units/fourier.ts'
 
 /** Partials the richest level holds; every level holds √2 times fewer than the one before. */
-export const MOST_PARTIALS = 512
-export const LEVELS = 19
-/** Points of a level: four for each of its partials, so that cubic reading leaves nothing to hear. */
-export const pointsOf = (level: number): number => Math.max(32, 2048 >> (level >> 1))
+export const MOST_PARTIALS = 256
+export const LEVELS = 17
+/** Points of a level: sixteen for each of its partials, so that reading between them with six points errs below −90 dB. */
+export const pointsOf = (level: number): number => Math.max(64, 4096 >> (level >> 1))
 /** Partials of a level. */
 export const partialsOf = (level: number): number => Math.max(1, Math.floor(MOST_PARTIALS * (level % 2 === 0 ? 1 : Math.SQRT1_2) / 2 ** (level >> 1)))
-/** Points before the wave and behind it, for reading across its ends. */
-export const MARGIN = 4
+/** Points before the wave (2) and behind it, for reading across its ends. */
+export const MARGIN = 6
 export const LEVEL_OFFSETS: readonly number[] = Array.from({ length: LEVELS }, (_, level) => Array.from({ length: level }, (_unused, l) => pointsOf(l) + MARGIN).reduce((a, b) => a + b, 0))
 /** Floats of one frame, all levels. */
 export const FRAME_FLOATS = LEVEL_OFFSETS.at(-1)! + pointsOf(LEVELS - 1) + MARGIN
@@ -35,7 +35,7 @@ const spectrumOf = (wave: (p: number) => number): Spectrum => {
 /** Loudest point of the whole frame, to bring every frame to the same peak. */
 const render = ({ sine, cosine }: Spectrum, level: number): Float64Array => {
   const size = pointsOf(level), re = new Float64Array(size), im = new Float64Array(size)
-  const most = Math.min(partialsOf(level), size / 2 - 1)
+  const most = partialsOf(level)
   // x = Σ s sin + c cos: the coefficient of e^(+jn) is (c − js) / 2, of e^(−jn) its mirror.
   for (let n = 1; n <= most; n += 1) {
     re[n] = cosine[n]! / 2; im[n] = -sine[n]! / 2
@@ -56,8 +56,7 @@ const tableOf = (frames: readonly Spectrum[]): Float32Array => {
     for (let level = 0; level < LEVELS; level += 1) {
       const wave = level === 0 ? first : render(frame, level)
       const at = index * FRAME_FLOATS + LEVEL_OFFSETS[level]!
-      // One point before, three behind.
-      for (let i = 0; i < wave.length + MARGIN; i += 1) table[at + i] = wave[(i - 1 + wave.length) % wave.length]! * scale
+      for (let i = 0; i < wave.length + MARGIN; i += 1) table[at + i] = wave[(i - 2 + wave.length) % wave.length]! * scale
     }
   })
   return table
@@ -125,4 +124,4 @@ export const tableFromSound = (samples: Float32Array, size = frameSizeOf(samples
 }
 
 /** The richest level of a frame, for pictures. */
-export const frameWave = (table: Float32Array, index: number): Float32Array => table.subarray(index * FRAME_FLOATS + 1, index * FRAME_FLOATS + 1 + pointsOf(0))
+export const frameWave = (table: Float32Array, index: number): Float32Array => table.subarray(index * FRAME_FLOATS + 2, index * FRAME_FLOATS + 2 + pointsOf(0))
