@@ -12,40 +12,33 @@ export function idle(instance: usize, g: u32): bool {
 // @ts-ignore: decorator
 @inline function wholeAt(rows: usize, row: usize, o: usize): i32 { return <i32>nearest<f32>(load<f32>(rows + row + o)); }
 
-const counts: usize = memory.data(4 * 40, 4);
-const remainders: usize = memory.data(4 * 40, 4);
-let pattern: u32 = 0, filled: i32 = 0;
-
-function build(level: i32): void {
-  if (level < 0) {
-    if (level == -2) pattern |= 1 << filled;
-    ++filled;
-    return;
-  }
-  for (let i = 0, n = load<i32>(counts + (<usize>level << 2)); i < n; ++i) build(level - 1);
-  if (load<i32>(remainders + (<usize>level << 2)) != 0) build(level - 2);
+/** A pattern of `length` bits, `times` over. */
+// @ts-ignore: decorator
+@inline function repeated(bits: u32, length: i32, times: i32): u64 {
+  let all: u64 = 0;
+  for (let i = 0; i < times; ++i) all |= <u64>bits << (i * length);
+  return all;
 }
 
-/** `hits` ones spread over `steps` bits, beginning with a one (Bjorklund, "The theory of rep-rate pattern generation in the SNS timing system", 2003). */
+/**
+ * `hits` ones spread over `steps` bits, beginning with a one (Bjorklund, "The theory of rep-rate pattern generation in
+ * the SNS timing system", 2003): equal groups are paired with equal rests until at most one rest is left.
+ */
 function bjorklund(steps: i32, hits: i32): u32 {
   if (hits <= 0) return 0;
-  if (hits >= steps) return steps >= 32 ? 0xffffffff : (1 << steps) - 1;
-  let divisor = steps - hits, level = 0;
-  store<i32>(remainders, hits);
-  while (true) {
-    const rest = load<i32>(remainders + (<usize>level << 2));
-    store<i32>(counts + (<usize>level << 2), divisor / rest);
-    store<i32>(remainders + (<usize>(level + 1) << 2), divisor % rest);
-    divisor = rest;
-    ++level;
-    if (load<i32>(remainders + (<usize>level << 2)) <= 1) break;
+  let group: u32 = 1, rest: u32 = 0, groupLength = 1, restLength = 1, groups = hits, rests = steps - hits;
+  while (rests > 1) {
+    const paired = min(groups, rests), joined = group | (rest << groupLength), length = groupLength + restLength;
+    if (groups > paired) {
+      rest = group;
+      restLength = groupLength;
+      rests = groups - paired;
+    } else rests -= paired;
+    group = joined;
+    groupLength = length;
+    groups = paired;
   }
-  store<i32>(counts + (<usize>level << 2), divisor);
-  pattern = 0;
-  filled = 0;
-  build(level);
-  while (!(pattern & 1)) pattern = (pattern >> 1) | ((pattern & 1) << (steps - 1));
-  return pattern;
+  return <u32>(repeated(group, groupLength, groups) | (rests ? <u64>rest << (groups * groupLength) : 0));
 }
 
 export function compute(instance: usize, g: u32, f: u32): void {
