@@ -105,8 +105,9 @@ const surround = (module: ModuleDescription, { voices, stereo }: Variant, choice
 interface Played { readonly engine: Engine; readonly outputs: Map<string, number[]> }
 
 /** Plays a few notes through the patch in segments of the given lengths; every lane of every output is kept. */
-const play = (patch: Patch, module: ModuleDescription, seconds: number, lengths: (n: number) => number, feed = 1, silent = false): Played => {
+const play = (patch: Patch, module: ModuleDescription, seconds: number, lengths: (n: number) => number, feed = 1, silent = false, rests = true, more: (engine: Engine) => void = () => undefined): Played => {
   const engine = new Engine(testKernels(), RATE)
+  engine.runtime.allowRest(rests)
   for (const port of module.outputs) engine.layout.watchRing(`m.${port.name}`)
   const applied = engine.apply(patch)
   if (!applied.ok) throw new Error(applied.faults[0]!.message)
@@ -117,6 +118,7 @@ const play = (patch: Patch, module: ModuleDescription, seconds: number, lengths:
     runtime.schedule(2000, { type: 'off', note: 50, velocity: 0.3, id: 1 })
     runtime.schedule(2600, { type: 'on', note: 62, velocity: 1, id: 3 })
   }
+  more(engine)
   const signals = module.outputs.map((port) => ({ key: port.name, signal: layout.signal(`m.${port.name}`)! }))
   const outputs = new Map(signals.map(({ key }) => [key, [] as number[]]))
   const left = new Float32Array(128), right = new Float32Array(128)
@@ -182,6 +184,19 @@ describe('the contract', () => {
         const other = again.outputs.get(port)!
         const at = rows.findIndex((x, i) => x !== other[i])
         expect(at === -1 ? '' : `${port} differs at ${at}: ${rows[at]} / ${other[at]}`).toBe('')
+      }
+    })
+
+    it('sounds the same whether it may rest or not, and wakes without losing a sample', () => {
+      // Nothing moves but the notes, which end and begin again: whatever can rest does.
+      const whole3 = surround(module, { voices: 3, stereo: false })
+      const calm: Patch = { ...whole3, modules: whole3.modules.map((item) => (item.id === 'o' ? { ...item, type: 'envelope', params: { attack: 0.003, decay: 0.01, sustain: 0.5, release: 0.02 } } : item)), cables: whole3.cables.filter((cable) => cable.from !== 'o.sine' && cable.to !== 'o.pitch').map((cable) => (cable.from === 'o.saw' ? { ...cable, from: 'o.env' } : cable)).concat([{ from: 'n.gate', to: 'o.gate' }].filter(() => whole3.modules.some((item) => item.id === 'n'))) }
+      const seconds = 0.4
+      const notes = (engine: Engine): void => { for (const at of [9000, 14500]) { engine.runtime.schedule(at, { type: 'off', note: 57.5, velocity: 0, id: 2 }); engine.runtime.schedule(at + 700, { type: 'on', note: 48, velocity: 0.7, id: at }); engine.runtime.schedule(at + 1500, { type: 'off', note: 48, velocity: 0, id: at }); engine.runtime.schedule(at + 1600, { type: 'off', note: 62, velocity: 0, id: 3 }) } }
+      const a = play(calm, module, seconds, whole, 0, false, true, notes), b = play(calm, module, seconds, whole, 0, false, false, notes)
+      for (const [port, rows] of a.outputs) {
+        const other = b.outputs.get(port)!, at = rows.findIndex((x, i) => x !== other[i])
+        expect(at === -1 ? '' : `${port} differs at ${at}: ${rows[at]} resting / ${other[at]}`).toBe('')
       }
     })
 

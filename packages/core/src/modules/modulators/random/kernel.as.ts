@@ -1,13 +1,17 @@
 import * as P from "../../../generated/random.as";
 import { isZero, nextTrigger, rising, startTrigger, unmoved } from "../../../kernels/edges.as";
-import { choiceOf, isCabled, laneSeedsOf, put, read, sampleRate, signalAt, stateOf } from "../../../kernels/instance.as";
+import { choiceOf, isCabled, laneSeedsOf, put, read, sampleRate, signalAt, stateOf, time } from "../../../kernels/instance.as";
 import { stepPhase } from "../../../kernels/phase.as";
 import { add, bipolar, div, higher, lower, madd, mixBits, mul, splat, sub } from "../../../kernels/simd.as";
+
+/** Frames since the last clock: the absolute frame of it is kept, so that nobody need count while it rests. */
+// @ts-ignore: decorator
+@inline function sinceOf(state: usize, f: u32): v128 { return f32x4.convert_i32x4_s(i32x4.sub(i32x4.splat(<i32>(time + f)), v128.load(state + P.STATE_CLOCKED))); }
 
 export function idle(instance: usize, g: u32): bool {
   const state = stateOf(instance, g);
   if (!isCabled(signalAt(instance, P.IN_CLOCK)) || !unmoved(state + P.STATE_BEFORE, read(instance, P.IN_CLOCK, g, 0)) || !unmoved(state + P.STATE_RESETBEFORE, read(instance, P.IN_RESET, g, 0))) return false;
-  return isZero(state + P.STATE_LEFT) && !v128.any_true(f32x4.lt(v128.load(state + P.STATE_SINCE), v128.load(state + P.STATE_PERIOD)));
+  return isZero(state + P.STATE_LEFT) && !v128.any_true(f32x4.lt(sinceOf(state, 0), v128.load(state + P.STATE_PERIOD)));
 }
 
 // @ts-ignore: decorator
@@ -39,11 +43,11 @@ function stepped(instance: usize, g: u32, f: u32, state: usize, steps: v128): v1
   const row = state + P.STATE_TO;
   const kept = v128.load(row);
   v128.store(row, y);
-  v128.store(state + P.STATE_SINCE, loops); // borrowed for a moment; set anew by the caller
+  v128.store(state + P.STATE_LOOPS, loops);
   for (let k: u32 = 0; k < 4; ++k) {
     if (!((lanes >> k) & 1)) continue;
     const o = <usize>k << 2;
-    const length = <i32>nearest<f32>(load<f32>(state + P.STATE_SINCE + o));
+    const length = <i32>nearest<f32>(load<f32>(state + P.STATE_LOOPS + o));
     if (length < 1) continue;
     let place = load<i32>(state + P.STATE_PLACE + o);
     if (place >= length) place = 0;
@@ -69,7 +73,7 @@ export function compute(instance: usize, g: u32, f: u32): void {
   }
   v128.store(state + P.STATE_PLACE, v128.andnot(v128.load(state + P.STATE_PLACE), rising(state + P.STATE_RESETBEFORE, read(instance, P.IN_RESET, g, f))));
   const steps = rising(state + P.STATE_BEFORE, gate);
-  let since = v128.load(state + P.STATE_SINCE), period = v128.load(state + P.STATE_PERIOD);
+  let since = sinceOf(state, f), period = v128.load(state + P.STATE_PERIOD);
   if (v128.any_true(steps)) {
     const y = stepped(instance, g, f, state, steps);
     const progress = lower(splat(1), div(since, higher(period, splat(1))));
@@ -79,6 +83,7 @@ export function compute(instance: usize, g: u32, f: u32): void {
     // Until two clocks have come, a step counts as a tenth of a second.
     const first = i32x4.le_s(v128.load(state + P.STATE_COUNT), i32x4.splat(1));
     period = v128.bitselect(v128.bitselect(splat(0.1 * sampleRate), since, first), period, steps);
+    v128.store(state + P.STATE_CLOCKED, v128.bitselect(i32x4.splat(<i32>(time + f)), v128.load(state + P.STATE_CLOCKED), steps));
     since = v128.andnot(since, steps);
     startTrigger(state + P.STATE_LEFT, steps);
   }
@@ -92,6 +97,5 @@ export function compute(instance: usize, g: u32, f: u32): void {
   put(instance, P.OUT_STEPPED, g, f, step);
   put(instance, P.OUT_SMOOTH, g, f, smooth);
   put(instance, P.OUT_TRIGGER, g, f, nextTrigger(state + P.STATE_LEFT));
-  v128.store(state + P.STATE_SINCE, add(since, splat(1)));
   v128.store(state + P.STATE_PERIOD, period);
 }

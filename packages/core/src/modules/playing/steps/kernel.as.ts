@@ -1,7 +1,7 @@
 import * as P from "../../../generated/steps.as";
 import { isOn, isZero, nextTrigger, rising, unmoved } from "../../../kernels/edges.as";
 import { retriggered, triggerFrames } from "../../../kernels/pulses.as";
-import { choiceOf, put, read, scratch, stateOf, tableOf } from "../../../kernels/instance.as";
+import { choiceOf, put, read, scratch, stateOf, tableOf, time } from "../../../kernels/instance.as";
 import { firstStep, nextStep, stepBits } from "../../../kernels/stepping.as";
 
 const ROW: usize = 32;
@@ -17,14 +17,14 @@ export function idle(instance: usize, g: u32): bool {
 @inline function inUnit(x: f32, range: i32): f32 { return range == P.RANGEA_SEMITONES ? x / 12 : x; }
 
 /** A clock arrives in a lane: on to the next step. */
-function advance(instance: usize, g: u32, k: u32, state: usize, length: i32, order: i32): void {
+function advance(instance: usize, g: u32, k: u32, state: usize, length: i32, order: i32, now: u32): void {
   const o = <usize>k << 2;
   const count = load<i32>(state + P.STATE_COUNT + o) + 1;
   store<i32>(state + P.STATE_COUNT + o, count);
   const bits = stepBits(instance, g, k, count);
   const started = load<i32>(state + P.STATE_STARTED + o) != 0;
   let played = load<i32>(state + P.STATE_PLAYED + o);
-  if (started) store<i32>(state + P.STATE_PERIOD + o, load<i32>(state + P.STATE_SINCE + o));
+  if (started) store<i32>(state + P.STATE_PERIOD + o, <i32>now - load<i32>(state + P.STATE_CLOCKED + o));
   const step = started ? nextStep(order, min(load<i32>(state + P.STATE_STEP + o), length - 1), length, bits, state + P.STATE_DIRECTION + o) : firstStep(order, length, bits);
   if (started && played >= length) {
     // All steps have been played: the end, and round again.
@@ -34,7 +34,7 @@ function advance(instance: usize, g: u32, k: u32, state: usize, length: i32, ord
   store<i32>(state + P.STATE_PLAYED + o, played + 1);
   store<i32>(state + P.STATE_STARTED + o, -1);
   store<i32>(state + P.STATE_STEP + o, step);
-  store<i32>(state + P.STATE_SINCE + o, 0);
+  store<i32>(state + P.STATE_CLOCKED + o, <i32>now);
   const row = tableOf(instance) + <usize>step * ROW;
   // The chance has bits of its own, or a random order would decide over it.
   const thrown = <f32>(stepBits(instance, g, k, count ^ 0x40000000) >> 8) * <f32>5.9604644775390625e-8;
@@ -64,10 +64,10 @@ export function compute(instance: usize, g: u32, f: u32): void {
       store<i32>(state + P.STATE_STEP + o, firstStep(order, length, 0));
       store<i32>(state + P.STATE_DIRECTION + o, 0);
     }
-    if ((clocks >> k) & 1) advance(instance, g, k, state, length, order);
+    if ((clocks >> k) & 1) advance(instance, g, k, state, length, order, time + f);
     const row = table + <usize>load<i32>(state + P.STATE_STEP + o) * ROW;
-    const since = load<i32>(state + P.STATE_SINCE + o), period = load<i32>(state + P.STATE_PERIOD + o);
-    store<i32>(state + P.STATE_SINCE + o, since + 1);
+    // The absolute frame of the last clock is kept, so that nobody need count while it rests.
+    const since = <i32>(time + f) - load<i32>(state + P.STATE_CLOCKED + o), period = load<i32>(state + P.STATE_PERIOD + o);
     let on = false, starts = false;
     if (load<i32>(state + P.STATE_SOUNDS + o)) {
       const repeats = max<f32>(nearest<f32>(load<f32>(row, REPEAT)), 1), gateLength = load<f32>(rows + o, 16);
