@@ -92,7 +92,7 @@ import { prepareOversampling } from "../kernels/oversample.as";
 ${imports.join('\n')}
 import { groupsOf, hold, rest, settled } from "../kernels/instance.as";
 export { allowRest, setOuterClock, setRate, setTime, setOversampling, setTransport, wake, zeroSignal, oneSignal } from "../kernels/instance.as";
-export { run, guard, watch } from "../kernels/executor.as";
+export { run, runOp, beginOps, endOps, guard, watch } from "../kernels/executor.as";
 export { countSteals, setParam, setAmount, paramNow, setMovingList, listParam, movingParams } from "../kernels/adapter.as";
 export { busOf, clearBuses, resetGuard, fadeIn, guardOutput, limitedFrames, isStopped, GUARD_LATENCY } from "../kernels/guard.as";
 

@@ -87,7 +87,7 @@ export const renderCommand = (args: string[]): void => {
   const seconds = numberOption(values, 'seconds', 0, 36000)
   const seed = numberOption(values, 'seed', -(2 ** 53), 2 ** 53)
   const best = wordOption(values, 'quality', ['live', 'best']) === 'best'
-  const { patch: loaded, warnings } = loadPatch(names[0]!)
+  const { patch: loaded, warnings, assets } = loadPatch(names[0]!)
   for (const warning of warnings) process.stderr.write(`ypsilon: warning: ${warning}\n`)
   const seeded = seed === undefined ? loaded : { ...loaded, seed }
   const patch = withSettings(seeded, listOption(values, 'set').map((text) => settingOf(loaded, text)))
@@ -95,7 +95,7 @@ export const renderCommand = (args: string[]): void => {
   const input = inputOf(values, rate)
   const progress = values['progress'] ? (done: number, total: number): void => { process.stderr.write(`${Math.min(100, Math.floor((100 * done) / total))} %\n`) } : undefined
   const result = render(kernels(), patch, {
-    rate, best, events: eventsOf(values), taps: taps.map(([port]) => port),
+    rate, best, assets, events: eventsOf(values), taps: taps.map(([port]) => port),
     ...(seconds === undefined ? {} : { seconds }), ...(input ? { input } : {}), ...(progress ? { progress } : {}),
   })
   if (!result.ok) throw new BadInput(result.faults.map(faultText))

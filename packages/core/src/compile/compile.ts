@@ -3,6 +3,7 @@ import { isSignalParam } from '../describe/slots.ts'
 import type { ParamDescription, Stage } from '../describe/types.ts'
 import type { Cable, Fault, Patch, PatchModule } from '../patch/types.ts'
 import { isFormula } from '../patch/formulas.ts'
+import { tuningFor } from '../patch/tuning.ts'
 import { flatten, type Feed, type FlatPatch } from './flatten.ts'
 import { closingCables, components, topological } from './order.ts'
 import { type LoopReport, type Mapping, NOTHING, ONE, type ParamMode, type Plan, type PlanAdapter, type PlanModule, type PlanOp, type PlanParam, type PlanSignal, type PlanTerm, type Role } from './plan.ts'
@@ -103,7 +104,8 @@ class Builder {
     this.addReadParams()
     for (const module of this.flat.modules) this.addModule(module)
     const ops = this.orderOps()
-    return { signals: this.signals, params: this.params, adapters: this.adapters, modules: this.modules, ops: ops.ops, loops: ops.loops, tempo: this.patch.tempo ?? 120, memoryBytes: this.memoryBytes }
+    const { tuning } = tuningFor(this.patch)
+    return { signals: this.signals, params: this.params, adapters: this.adapters, modules: this.modules, ops: ops.ops, loops: ops.loops, tempo: this.patch.tempo ?? 120, ...(tuning ? { tuning } : {}), memoryBytes: this.memoryBytes }
   }
 
   private addSignal(key: string, shape: Shape, origin: PlanSignal['origin']): number {

@@ -97,5 +97,7 @@ export interface Plan {
   readonly ops: readonly PlanOp[]
   readonly loops: readonly LoopReport[]
   readonly tempo: number
+  /** Pitches of the 128 notes in octaves from C4; left out for equal steps. */
+  readonly tuning?: readonly number[]
   readonly memoryBytes: number
 }

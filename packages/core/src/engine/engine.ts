@@ -1,5 +1,6 @@
 import { CATALOGUE } from '../catalogue.ts'
 import { compile, plainValue } from '../compile/compile.ts'
+import type { AssetSound } from '../describe/types.ts'
 import { macroModule } from '../compile/flatten.ts'
 import { type Plan } from '../compile/plan.ts'
 import type { Fault, Patch, ParamValue, Result } from '../patch/types.ts'
@@ -14,14 +15,14 @@ export class Engine {
   private plan: Plan | undefined
   private patch: Patch | undefined
 
-  constructor(kernels: WebAssembly.Module, readonly sampleRate = 48000, options: { readonly best?: boolean } = {}) {
+  constructor(kernels: WebAssembly.Module, readonly sampleRate = 48000, private readonly options: { readonly best?: boolean; readonly assets?: ReadonlyMap<string, AssetSound> } = {}) {
     this.runtime = new Runtime(kernels, sampleRate, options)
     this.layout = new Layout(this.runtime.facts, sampleRate)
   }
 
   /** Compiles and takes over a patch at once. */
   apply(patch: Patch): Result<Plan> {
-    const result = compile(patch, { sampleRate: this.sampleRate, ...(this.plan && this.runtime.time > 0 ? { previous: this.plan } : {}) })
+    const result = compile(patch, { sampleRate: this.sampleRate, ...(this.options.assets ? { assets: this.options.assets } : {}), ...(this.plan && this.runtime.time > 0 ? { previous: this.plan } : {}) })
     if (!result.ok) return result
     this.runtime.load(this.layout.next(result.plan))
     this.plan = result.plan

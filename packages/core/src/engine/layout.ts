@@ -37,6 +37,7 @@ export interface Delta {
   /** An output was re-patched from nothing: fade in. */
   readonly fadeIn: boolean
   readonly tempo: number
+  readonly tuning: readonly number[] | undefined
 }
 
 /** What the engine's wasm module tells about itself once. */
@@ -160,7 +161,7 @@ export class Layout {
       params: work.params, amounts, program, adapters: adapterList, instances: instanceList, moving: moving.address,
       notes: plan.modules.flatMap((module, index) => (module.type === 'notes' ? [this.noteSource(module, instances[index]!)] : [])),
       inputs: this.auxOf(plan, 'input'), outputPairs: this.pairsOf(plan),
-      fadeIn: !hadOutput && plan.modules.some((module) => module.type === 'output'), tempo: plan.tempo,
+      fadeIn: !hadOutput && plan.modules.some((module) => module.type === 'output'), tempo: plan.tempo, tuning: plan.tuning,
     }
   }
 

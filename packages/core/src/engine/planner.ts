@@ -65,7 +65,7 @@ const SAME_MODULE = new Set(['params', 'x', 'y', 'label', 'view'])
 
 /** Values that differ between two patches of the same structure; undefined when the structure differs. */
 const valueChanges = (before: Patch, after: Patch): [string, ParamValue][] | undefined => {
-  if (before.modules.length !== after.modules.length || before.cables.length !== after.cables.length || before.seed !== after.seed) return undefined
+  if (before.modules.length !== after.modules.length || before.cables.length !== after.cables.length || before.seed !== after.seed || before['tuning'] !== after['tuning'] || before['assets'] !== after['assets']) return undefined
   const changes: [string, ParamValue][] = []
   for (let i = 0; i < before.modules.length; i += 1) {
     const a = before.modules[i]!, b = after.modules[i]!

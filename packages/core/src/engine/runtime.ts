@@ -1,6 +1,8 @@
 import * as abi from '../kernels/abi.ts'
 import { KERNEL_NAMES } from '../generated/kernelNames.ts'
 import { NoteAllocator, type VoiceMemory } from '../notes/allocator.ts'
+import { ExternalClock } from '../time/external.ts'
+import { tunedPitch } from '../formats/scala.ts'
 import { AUX_LEFT, AUX_RIGHT } from '../kernels/boundary.ts'
 import { type Delta, type KernelFacts, SMOOTHING_SECONDS } from './layout.ts'
 
@@ -17,7 +19,10 @@ interface Kernels {
   setTime(frame: number): void
   setOversampling(factor: number): void
   setTransport(beats: number, perFrame: number, frame: number, running: number, starts: number): void
-  setOuterClock(beats: number, perFrame: number, frame: number, running: number): void
+  setOuterClock(beats: number, perFrame: number, frame: number, running: number, starts: number): void
+  runOp(program: number, index: number, frames: number): number
+  beginOps(frames: number): void
+  endOps(adapters: number, adapterCount: number, frames: number): void
   wake(): void
   allowRest(allowed: number): void
   countSteals(steals: number, frames: number): number
@@ -52,6 +57,8 @@ export type EngineEvent =
   | { readonly type: 'transport'; readonly running: boolean }
   | { readonly type: 'tempo'; readonly bpm: number }
   | { readonly type: 'silence' }
+  /** A clock from outside: 24 ticks a quarter note. */
+  | { readonly type: 'clock'; readonly value: 'tick' | 'start' | 'stop' | 'continue' }
 
 export interface Watch { readonly signal: number; readonly voices: number; readonly sides: number; readonly ring: number }
 
@@ -68,6 +75,8 @@ export class Runtime implements VoiceMemory {
   private words!: Uint32Array
   private floats!: Float32Array
   private current: Delta | undefined
+  /** Pitches of the 128 notes; equal steps where there is none. */
+  private tuning: readonly number[] | undefined
   private staging: Staging | undefined
   private readonly waiting: (Delta | { readonly event: EngineEvent })[] = []
   private readonly queue: { frame: number; event: EngineEvent }[] = []
@@ -175,6 +184,13 @@ export class Runtime implements VoiceMemory {
     this.queue.splice(at, 0, { frame, event })
   }
 
+  /** Begins the summary of a watched ring anew. */
+  resetWatch(ring: number): void {
+    const last = this.floats[(ring + 2056) >> 2]!
+    this.floats[(ring + 2048) >> 2] = last
+    this.floats[(ring + 2052) >> 2] = last
+  }
+
   setWatches(watches: readonly Watch[]): void { this.watches = watches }
 
   /** Carries staging on by at most `budget` bytes; swaps when it is complete. */
@@ -218,12 +234,13 @@ export class Runtime implements VoiceMemory {
       const param = statics[i]!
       if (i < delta.freshStatics || this.words[(param + abi.PARAM_LISTED) >> 2] || (this.words[(param + abi.PARAM_REMAINING) >> 2]! | 0) > 0) this.kernels.listParam(param)
     }
+    this.tuning = delta.tuning
     const sources = new Set(delta.notes.map((source) => source.id))
     for (const id of [...this.allocators.keys()]) if (!sources.has(id)) this.allocators.delete(id)
     for (const source of delta.notes) {
       const allocator = this.allocators.get(source.id)
       if (allocator) allocator.adopt(source)
-      else this.allocators.set(source.id, new NoteAllocator(source, this))
+      else this.allocators.set(source.id, new NoteAllocator(source, this, (note) => { const { tuning } = this; return tuning ? tunedPitch(tuning, note) : (note - 60) / 12 }))
     }
     for (const [param, value] of delta.params) this.kernels.setParam(param, value, -1)
     const smoothing = Math.round(SMOOTHING_SECONDS * this.sampleRate)
@@ -243,6 +260,7 @@ export class Runtime implements VoiceMemory {
         if (event.whole) this.setU32(event.address, event.value)
         else this.setF32(event.address, event.value)
         return
+      case 'clock': this.followClock(event.value); return
       case 'tempo': this.setBeats(this.beats); this.bpm = event.bpm; return
       case 'transport':
         if (event.running && !this.isRunning) { this.setBeats(0); this.starts += 1 }
@@ -257,6 +275,21 @@ export class Runtime implements VoiceMemory {
       else if (event.type === 'silence') allocator.silence(clock)
       else allocator.touch(event.type, event.value, event.note, event.channel)
     }
+  }
+
+  private outer: ExternalClock | undefined
+  private followClock(value: 'tick' | 'start' | 'stop' | 'continue'): void {
+    this.outer ??= new ExternalClock(this.sampleRate)
+    const { outer, clock } = this
+    if (value === 'tick') outer.tick(clock)
+    else if (value === 'start') outer.start(clock)
+    else if (value === 'stop') outer.stop(clock)
+    else outer.resume(clock)
+    this.sendOuter()
+  }
+  private sendOuter(): void {
+    const line = this.outer!.at(this.clock)
+    this.kernels.setOuterClock(line.beats, line.perFrame, line.frame >>> 0, line.running ? 1 : 0, this.outer!.starts)
   }
 
   /** Voice that started last, for pictures of one voice. */
@@ -291,10 +324,12 @@ export class Runtime implements VoiceMemory {
       kernels.wake()
       this.linesDirty = false
     }
+    if (this.outer) this.sendOuter()
     kernels.clearBuses(frames)
     if (current) {
       for (const aux of current.inputs) this.feed(aux, frames, inputs, done)
-      kernels.run(current.program.address, current.program.ops, current.adapters.address, current.adapters.count, frames)
+      if (this.timing) this.runTimed(current, frames)
+      else kernels.run(current.program.address, current.program.ops, current.adapters.address, current.adapters.count, frames)
     }
     kernels.guardOutput(0, frames, this.guardActive ? 1 : 0)
     const bus = kernels.busOf(0) >> 2
@@ -313,6 +348,21 @@ export class Runtime implements VoiceMemory {
       for (const source of current.notes) if (kernels.countSteals(source.aux + abi.CHANNEL_STEALS, frames)) this.stealing = true
     }
     if (this.clock % abi.BLOCK_FRAMES === 0 && current) this.resets += kernels.guard(current.instances.address, current.instances.count, frames - 1)
+  }
+
+  private timing: { readonly now: () => number; readonly times: Float64Array } | undefined
+  /** From now on every op of the program is timed, in order, into `times` (seconds, added up). */
+  timeOps(now: () => number, times: Float64Array): void { this.timing = { now, times } }
+
+  private runTimed(delta: Delta, frames: number): void {
+    const { kernels } = this, { now, times } = this.timing!
+    kernels.beginOps(frames)
+    for (let index = 0, op = 0; index < delta.program.ops; op += 1) {
+      const start = now()
+      index += kernels.runOp(delta.program.address, index, frames)
+      times[op] = times[op]! + now() - start
+    }
+    kernels.endOps(delta.adapters.address, delta.adapters.count, frames)
   }
 
   private feed(aux: number, frames: number, inputs: { readonly left: Float32Array; readonly right: Float32Array; readonly offset: number } | undefined, done: number): void {

@@ -32,6 +32,25 @@ function runLoop(op: usize, frames: u32): void {
   }
 }
 
+/** Runs one op of the program, a loop with its body; how many ops that were. For measuring. */
+export function runOp(program: usize, index: u32, frames: u32): u32 {
+  const op = program + index * OP_BYTES;
+  if (load<u32>(op, OP_FUNCTION) == OP_LOOP) {
+    runLoop(op, frames);
+    return load<u32>(op, OP_COUNT) + 1;
+  }
+  if (load<u32>(op, OP_RESTS) == 0 || !isResting(load<u32>(op, OP_INSTANCE))) call(op, 0, frames);
+  return 1;
+}
+/** What comes before and after the ops of a segment. */
+export function beginOps(frames: u32): void {
+  beginSegment();
+  moveParams(frames);
+}
+export function endOps(adapters: usize, adapterCount: u32, frames: u32): void {
+  for (let i: u32 = 0; i < adapterCount; ++i) settle(load<u32>(adapters + (i << 2)), 0, frames);
+}
+
 /** Runs `count` ops for one segment of at most 128 frames. */
 export function run(program: usize, count: u32, adapters: usize, adapterCount: u32, frames: u32): void {
   beginSegment();

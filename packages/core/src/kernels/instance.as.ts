@@ -53,7 +53,9 @@ export function setRate(rate: f32): void {
 }
 export function setTime(frame: u32): void { time = frame; }
 export function setOversampling(factor: u32): void { oversampling = factor; }
-export function setOuterClock(position: f64, perFrame: f64, frame: u32, isRunning: u32): void {
+export let outerStarts: u32 = 0;
+export function setOuterClock(position: f64, perFrame: f64, frame: u32, isRunning: u32, startCount: u32): void {
+  outerStarts = startCount;
   outerBeats = position;
   outerBeatsPerFrame = perFrame;
   outerFrame = frame;

@@ -88,6 +88,8 @@ export class NoteAllocator {
   on(frame: number, note: number, velocity: number, id: number, channel = 0): void {
     if (!this.listens(channel)) return
     if (note < this.value('lowKey') || note > this.value('highKey') || velocity < this.value('lowVelocity') || velocity > this.value('highVelocity')) return
+    // A tuning may leave keys without a note.
+    if (Number.isNaN(this.pitchOf(note))) return
     const key: Key = { note, id, velocity: this.memory.curve(velocity, this.value('velocityCurve')), channel }
     const othersHeld = this.anyHeld()
     this.memory.setU32(this.source.aux + abi.CHANNEL_ANY, 1)

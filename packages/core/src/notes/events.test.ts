@@ -12,7 +12,7 @@ describe('events', () => {
   it('names what is wrong', () => {
     const result = parseEvents(file([{ t: 0, type: 'on', note: 200 }, { t: -1, type: 'off', note: 60 }, { t: 0, type: 'jump' }, { t: 0, type: 'param', value: 1 }]))
     expect(result.ok ? [] : result.faults.map((fault) => `${fault.place}: ${fault.message}`)).toEqual([
-      'events[0].note: 200 is outside 0…127', 'events[1].t: -1 is outside 0…10000000', 'events[2].type: "jump" is not one of on, off, pressure, slide, bend, control, param, macro, snapshot, transport', 'events[3].target: is missing',
+      'events[0].note: 200 is outside 0…127', 'events[1].t: -1 is outside 0…10000000', 'events[2].type: "jump" is not one of on, off, pressure, slide, bend, control, param, macro, snapshot, transport, clock', 'events[3].target: is missing',
     ])
   })
   it('orders by sample, offs before ons, else as given', () => {

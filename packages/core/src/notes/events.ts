@@ -11,6 +11,7 @@ export type PlayerEvent =
   | { readonly t: number; readonly type: 'macro'; readonly target: string; readonly value: number }
   | { readonly t: number; readonly type: 'snapshot'; readonly target: string; readonly over?: number }
   | { readonly t: number; readonly type: 'transport'; readonly value: string }
+  | { readonly t: number; readonly type: 'clock'; readonly value: 'tick' | 'start' | 'stop' | 'continue' }
 
 type Field = readonly [name: string, low: number, high: number, required: boolean]
 const T: Field = ['t', 0, 1e7, true]
@@ -22,7 +23,7 @@ const FIELDS: Readonly<Record<string, readonly Field[]>> = {
   slide: [T, ['note', 0, 127, false], ['value', 0, 1, true], ['channel', 0, 16, false]],
   bend: [T, ['note', 0, 127, false], ['value', -1, 1, true], ['channel', 0, 16, false]],
   control: [T, ['controller', 0, 127, true], ['value', 0, 1, true], ['channel', 0, 16, false]],
-  param: [T], macro: [T, ['value', 0, 1, true]], snapshot: [T, ['over', 0, 3600, false]], transport: [T],
+  param: [T], macro: [T, ['value', 0, 1, true]], snapshot: [T, ['over', 0, 3600, false]], transport: [T], clock: [T],
 }
 
 const eventFaults = (event: unknown, place: string): Fault[] => {
@@ -41,6 +42,7 @@ const eventFaults = (event: unknown, place: string): Fault[] => {
   const type = record['type']
   if ((type === 'param' || type === 'macro' || type === 'snapshot') && typeof record['target'] !== 'string') faults.push({ place: `${place}.target`, message: 'is missing' })
   if (type === 'transport' && !['start', 'stop', 'continue'].includes(record['value'] as string)) faults.push({ place: `${place}.value`, message: 'is not one of start, stop, continue' })
+  if (type === 'clock' && !['tick', 'start', 'stop', 'continue'].includes(record['value'] as string)) faults.push({ place: `${place}.value`, message: 'is not one of tick, start, stop, continue' })
   if (type === 'param' && !['number', 'string', 'boolean'].includes(typeof record['value'])) faults.push({ place: `${place}.value`, message: 'is missing' })
   return faults
 }

@@ -5,6 +5,7 @@ import { fieldFault, formulaFaults, isFormula } from './formulas.ts'
 import { errorText, parseFormula } from '../formula/parse.ts'
 import { migrate } from './migrate.ts'
 import { shapeFaults } from './schema.ts'
+import { tuningFor } from './tuning.ts'
 import { type Fault, type Patch, type PatchModule, type Result, PATCH_VERSION } from './types.ts'
 import { everyCable, everyModule, portName, splitTarget } from './walk.ts'
 
@@ -155,6 +156,7 @@ export const meaningFaults = (patch: Patch, catalogue: Catalogue = CATALOGUE): {
     if (cable.id !== undefined && cableIds.has(cable.id)) faults.push({ place: `${place}.id`, message: `"${cable.id}" is already the id of another cable` })
     if (cable.id !== undefined) cableIds.add(cable.id)
   }
+  faults.push(...tuningFor(patch).faults)
   faults.push(...formulaFaults(patch, index.modules, catalogue))
   const targets: [string, string][] = [
     ...(patch.macros ?? []).flatMap((macro, m) => (macro.targets ?? []).map((target, t): [string, string] => [`macros[${m}].targets[${t}].param`, target.param])),

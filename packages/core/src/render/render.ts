@@ -12,6 +12,8 @@ export interface RenderOptions {
   readonly best?: boolean
   /** Output ports to write besides: `osc.saw`. */
   readonly taps?: readonly string[]
+  /** Recordings the patch brings along, by id. */
+  readonly assets?: ReadonlyMap<string, Sound>
   /** What the `input` modules hear; of the render's rate. */
   readonly input?: Sound
   /** Called now and then with frames done and frames known to come; returning false cancels. */
@@ -40,6 +42,7 @@ const engineEvents = (engine: Engine, patch: Patch, event: PlayerEvent, frameRat
       const { t: _t, ...rest } = event
       return [rest as EngineEvent]
     }
+    case 'clock': return [{ type: 'clock', value: event.value }]
     case 'transport': return [{ type: 'transport', running: event.value !== 'stop' }]
     case 'param': return engine.eventFor(event.target, event.value)
     case 'macro': return engine.eventFor(`macro:${event.target}`, event.value)
@@ -90,7 +93,7 @@ interface Tap { readonly key: string; readonly address: number; readonly lanes: 
 /** Renders a checked patch offline, sample-exact, always the same. */
 export const render = (kernels: WebAssembly.Module, patch: Patch, options: RenderOptions = {}): Result<Rendered> => {
   const rate = options.rate ?? 48000
-  const engine = new Engine(kernels, rate, options.best ? { best: true } : {})
+  const engine = new Engine(kernels, rate, { ...(options.best ? { best: true } : {}), ...(options.assets ? { assets: options.assets } : {}) })
   const { runtime, layout } = engine
   for (const tap of options.taps ?? []) layout.watchRing(tap)
   const applied = engine.apply(patch)

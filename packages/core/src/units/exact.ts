@@ -22,6 +22,7 @@ export const exactExp2 = (x: number): number => exactExp(x * LN2)
 /** ln x, x > 0: mantissa within 1/√2 … √2, then 2 artanh((m − 1)/(m + 1)). */
 export const exactLog = (x: number): number => {
   if (!(x > 0)) return -Infinity
+  if (x === Infinity) return Infinity
   let m = x, n = 0
   while (m > 1.4142135623730951) { m *= 0.5; n += 1 }
   while (m < 0.7071067811865476) { m *= 2; n -= 1 }

@@ -113,9 +113,7 @@ class EngineProcessor extends AudioWorkletProcessor {
     this.watches.forEach((watch, index) => {
       this.runtime.readInto(watch.ring, floats, index * WATCH_FLOATS, WATCH_FLOATS)
       // The next summary starts from where this one ended.
-      const last = this.runtime.f32(watch.ring + 2056)
-      this.runtime.setF32(watch.ring + 2048, last)
-      this.runtime.setF32(watch.ring + 2052, last)
+      this.runtime.resetWatch(watch.ring)
     })
     const { runtime } = this
     this.post({

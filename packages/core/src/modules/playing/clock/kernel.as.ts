@@ -1,7 +1,7 @@
 // Clock: every output follows from one position in beats, kept in 64 bits.
 import * as P from "../../../generated/clock.as";
 import { retriggered, triggerFrames } from "../../../kernels/pulses.as";
-import { beatAt, choiceOf, groupsOf, isWanted, outerBeatAt, outerRunning, peek, running, sampleRate, scratch, signalAt, starts, stateOf, voicesOf, sidesOf, writeTo } from "../../../kernels/instance.as";
+import { beatAt, choiceOf, groupsOf, isWanted, outerBeatAt, outerRunning, outerStarts, peek, running, sampleRate, scratch, signalAt, starts, stateOf, voicesOf, sidesOf, writeTo } from "../../../kernels/instance.as";
 import { beatsOfNoteValue } from "../../../kernels/notevalues.as";
 
 
@@ -44,7 +44,7 @@ function lane(instance: usize, g: u32, k: u32, f: u32, state: usize, rows: usize
   const reset = load<f32>(rows + o) > 0.5, before = load<f32>(state + P.STATE_BEFORE + o) > 0.5;
   store<f32>(state + P.STATE_BEFORE + o, load<f32>(rows + o));
   const isRunning = source == P.SOURCE_OWN ? true : source == P.SOURCE_EXTERNAL ? outerRunning != 0 : running != 0;
-  const start = starts + 1;
+  const start = (source == P.SOURCE_EXTERNAL ? outerStarts : starts) + 1;
   let begins = load<u32>(state + P.STATE_STARTSSEEN + o) != start && isRunning;
   const from = state + P.STATE_FROMLOW;
   const now = source == P.SOURCE_OWN ? loadPosition(state + P.STATE_OWNLOW, k) : source == P.SOURCE_EXTERNAL ? outerBeatAt(f) : beatAt(f);
