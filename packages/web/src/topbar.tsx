@@ -4,8 +4,6 @@ import { DropdownMenu, Popover } from 'radix-ui'
 import { memo, useEffect, useRef, useState } from 'react'
 import { NavLink } from 'react-router'
 import { toast } from 'sonner'
-import gullTape from '@demo/patches/gull-tape.ypatch.json'
-import reedLamp from '@demo/patches/reed-lamp.ypatch.json'
 import { engine } from './audio/engine-client.ts'
 import { colour, registerPainter } from './bench/live.ts'
 import { redoCommand, undoCommand } from './bench/commands.ts'
@@ -14,7 +12,8 @@ import { useDocument } from './store/document.ts'
 import { isNight, type Take, useSession } from './store/session.ts'
 import { Mark } from './ui/icons.tsx'
 
-export const DEMOS: readonly Patch[] = [reedLamp as unknown as Patch, gullTape as unknown as Patch]
+/** Every patch of the demo folder, by name. */
+export const DEMOS: readonly Patch[] = Object.values(import.meta.glob<Patch>('@demo/patches/*.ypatch.json', { eager: true, import: 'default' })).sort((a, b) => a.name.localeCompare(b.name))
 
 const fileName = (name: string): string => name.trim().toLowerCase().replace(/[^\p{L}\p{N}]+/gu, '-').replace(/^-|-$/g, '') || 'patch'
 

@@ -8,6 +8,8 @@ import { ParamField } from '../ui/param-field.tsx'
 import { reachOf } from './card.tsx'
 import { setAmount } from './cables.tsx'
 import { labelOf } from './commands.ts'
+import { DataFields } from './data-fields.tsx'
+import { ModulePicture } from './module-picture.tsx'
 import { Picture } from './picture.tsx'
 
 const AmountField = ({ cable, patch }: { cable: Cable; patch: Patch }) => {
@@ -50,7 +52,8 @@ const ModuleInspector = ({ module, description, patch }: { module: PatchModule; 
   return (
     <>
       <header className="flex h-9 items-center gap-2 border-b border-rule px-3"><FamilyMark family={description.family} /><h2 className="panel-title truncate">{labelOf(patch, module.id)}</h2><span className="truncate text-ink2">{module.label !== undefined ? description.label.toLowerCase() : ''}</span><span className="mono ml-auto text-ink2">{module.id}</span></header>
-      <Picture module={module} />
+      {description.picture ? <ModulePicture module={module} description={description} /> : <Picture module={module} />}
+      {description.data && description.data.length > 0 && <DataFields module={module} description={description} patch={patch} />}
       {description.params.length > 0 && (
         <div className="border-b border-rule px-3 py-1.5">
           {description.params.map((param) => (

@@ -1,4 +1,4 @@
-import { fromScale, type NumberParam, type ParamDescription, type ParamValue, parseNumber, printNumber, toScale } from '@ypsilon/core'
+import { fieldFault, fromScale, isFormula, type NumberParam, type ParamDescription, type ParamValue, parseNumber, printNumber, toScale } from '@ypsilon/core'
 import { memo, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react'
 import { toast } from 'sonner'
 
@@ -11,7 +11,7 @@ interface NumberProps {
   readonly band?: readonly [number, number] | undefined
   /** Signal key of the live value, drawn by the frame loop. */
   readonly live?: string | undefined
-  onChange(value: number, gesture: string): void
+  onChange(value: ParamValue, gesture: string): void
 }
 
 const FULL_DRAG = 200
@@ -67,6 +67,13 @@ export const NumberField = memo(({ param, value, tempo, band, live, onChange }: 
     if (event.key === 'Delete' || event.key === 'Home') { event.preventDefault(); event.stopPropagation(); onChange(param.default, `reset-${param.name}`) }
   }
   const commit = (text: string): void => {
+    if (isFormula(text)) {
+      const fault = fieldFault(text)
+      if (fault) { toast.error(`${param.label}: ${fault}`); return }
+      setTyping(undefined)
+      onChange(text.trim(), `type-${Date.now()}`)
+      return
+    }
     const result = parseNumber(param, text, tempo)
     if (!result.ok) { toast.error(`${param.label}: ${result.message}`); return }
     onChange(result.value, `type-${Date.now()}`)
@@ -96,6 +103,29 @@ export const NumberField = memo(({ param, value, tempo, band, live, onChange }: 
   )
 })
 
+interface FormulaProps { readonly param: ParamDescription; readonly value: string; onChange(value: ParamValue, gesture: string): void }
+
+/** A field that holds a formula: its text, to be typed over; emptied, the field goes back to its default. */
+const FormulaField = ({ param, value, onChange }: FormulaProps) => {
+  const [typing, setTyping] = useState<string | undefined>(undefined)
+  const commit = (text: string): void => {
+    const next = text.trim()
+    if (next === '') { onChange('default' in param ? param.default : 0, `type-${Date.now()}`); return }
+    const plain = param.kind === 'number' && !isFormula(next) ? parseNumber(param, next, 120) : undefined
+    const fault = plain ? (plain.ok ? undefined : plain.message) : fieldFault(isFormula(next) ? next : `= ${next}`)
+    if (fault) { toast.error(`${param.label}: ${fault}`); return }
+    setTyping(undefined)
+    onChange(plain?.ok ? plain.value : isFormula(next) ? next : `= ${next}`, `type-${Date.now()}`)
+  }
+  return (
+    <label className="nodrag nopan nowheel flex min-h-[27px] items-center justify-between gap-2" data-formula={param.name}>
+      <span>{param.label}</span>
+      <input className="mono min-w-0 flex-1 border-0 bg-transparent p-0 text-right text-accent" aria-label={`${param.label}, formula`} data-param={param.name} value={typing ?? value} title={value} onFocus={(event) => { setTyping(value); event.target.select() }} onChange={(event) => { setTyping(event.target.value) }}
+        onBlur={() => { setTyping(undefined) }} onPointerDown={(event) => { event.stopPropagation() }} onKeyDown={(event) => { event.stopPropagation(); if (event.key === 'Enter') commit(event.currentTarget.value); if (event.key === 'Escape') { setTyping(undefined); event.currentTarget.blur() } }} />
+    </label>
+  )
+}
+
 interface FieldProps {
   readonly param: ParamDescription
   readonly value: ParamValue
@@ -107,6 +137,7 @@ interface FieldProps {
 
 /** Any parameter. Choices and switches are words. */
 export const ParamField = memo(({ param, value, tempo, band, live, onChange }: FieldProps) => {
+  if (isFormula(value) && (param.kind === 'number' || param.kind === 'switch')) return <FormulaField param={param} value={value} onChange={onChange} />
   if (param.kind === 'number') return <NumberField param={param} value={Number(value)} tempo={tempo} band={band} live={live} onChange={onChange} />
   const label = <span>{param.label}</span>
   if (param.kind === 'switch') {

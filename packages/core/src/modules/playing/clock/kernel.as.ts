@@ -80,6 +80,8 @@ export function process(instance: usize, frame: u32, frames: u32): void {
   const source = choiceOf(instance, P.SET_SOURCE);
   const reset = signalAt(instance, P.IN_RESET), tempo = signalAt(instance, P.PARAM_TEMPO), swing = signalAt(instance, P.PARAM_SWING), width = signalAt(instance, P.PARAM_WIDTH);
   const lanes = voicesOf(instance) * sidesOf(instance), rows = scratch(0);
+  // Lanes without a voice are 0.
+  memory.fill(rows + 64, 0, OUTPUTS << 4);
   for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g) {
     const state = stateOf(instance, g);
     const used = min<u32>(4, lanes - (g << 2));

@@ -62,6 +62,8 @@ function lane(instance: usize, g: u32, k: u32, f: u32, state: usize, table: usiz
 export function process(instance: usize, frame: u32, frames: u32): void {
   const reset = signalAt(instance, P.IN_RESET), transpose = signalAt(instance, P.PARAM_TRANSPOSE), rows = scratch(0), table = tableOf(instance);
   const lanes = voicesOf(instance) * sidesOf(instance);
+  // Lanes without a voice are 0.
+  memory.fill(rows + 16, 0, 32);
   for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g) {
     const state = stateOf(instance, g), used = min<u32>(4, lanes - (g << 2));
     for (let f = frame, end = frame + frames; f < end; ++f) {

@@ -69,6 +69,8 @@ export function process(instance: usize, frame: u32, frames: u32): void {
     if (settled(instance, g) && !v128.any_true(peek(excite, g, frame)) && unmoved(state + P.STATE_BEFORE, peek(trigger, g, frame)) && isEmpty(state, 64)) { writeConstant(out, g, frame, frames, splat(0)); continue; }
     resting = false;
     const inputs = scratch(0), outputs = scratch(1), used = min<u32>(4, voices - (g << 2));
+    // Lanes without a voice are 0.
+    if (used < 4) memory.fill(outputs, 0, frames << 4);
     for (let f: u32 = 0; f < frames; ++f) {
       // A strike is one sample of full level.
       const rises = rising(state + P.STATE_BEFORE, peek(trigger, g, frame + f));
