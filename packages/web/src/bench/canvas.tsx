@@ -105,7 +105,7 @@ const Chart = () => {
   useWatching(patch, nodes, open)
   // A patch that was just opened is shown whole.
   const opened = useDocument((state) => state.opened)
-  useEffect(() => { const timer = setTimeout(() => { if (useDocument.getState().patch.modules.length === 0) void setViewport({ x: 24, y: 24, zoom: 1 }); else void fitView({ padding: 0.06, maxZoom: 1, minZoom: 0.4 }) }, 60); return () => { clearTimeout(timer) } }, [opened, fitView, setViewport])
+  useEffect(() => { const timer = setTimeout(() => { if (useDocument.getState().patch.modules.length === 0) void setViewport({ x: 24, y: 24, zoom: 1 }); else void fitView({ padding: 0.06, maxZoom: 1, minZoom: 0.28 }) }, 60); return () => { clearTimeout(timer) } }, [opened, fitView, setViewport])
 
   const changeNodes = useCallback((changes: NodeChange<CardNode>[]) => {
     setNodes((before) => applyNodeChanges(changes.filter((item) => item.type !== 'remove' && item.type !== 'dimensions'), before))

@@ -1,4 +1,4 @@
-import { CATALOGUE, type NumberParam, type OutputDescription, type ParamDescription, type Patch, type PatchModule, setParam, toScale } from '@ypsilon/core'
+import { CATALOGUE, descriptionOf, type NumberParam, type OutputDescription, type ParamDescription, type Patch, type PatchModule, setParam, toScale } from '@ypsilon/core'
 import { Handle, Position, type NodeProps, type Node } from '@xyflow/react'
 import { memo, useCallback, useEffect, useRef, useState } from 'react'
 import { ChevronDown, ChevronUp, Power } from 'lucide-react'
@@ -90,7 +90,7 @@ const RightRow = memo(({ id, port, connected }: { id: string; port: OutputDescri
 const Head = memo(({ module, hidden, isOpen }: { module: PatchModule; hidden: number; isOpen: boolean }) => {
   const change = useDocument((state) => state.change)
   const [renaming, setRenaming] = useState(false)
-  const description = CATALOGUE.get(module.type)?.description
+  const description = descriptionOf(module)
   const label = module.label ?? description?.label ?? module.type
   const selected = useSession((state) => state.selection.length === 1 && state.selection[0] === module.id)
   useEffect(() => {
@@ -137,7 +137,7 @@ export const Card = memo(({ id, data, selected }: NodeProps<CardNode>) => {
     <div className="card" data-selected={selected} data-bypassed={module.bypass === true} data-module={id} role="group" aria-label={`${module.label ?? CATALOGUE.get(module.type)?.description.label ?? module.type}`} style={{ height: layout.height }}>
       <Head module={module} hidden={layout.hidden} isOpen={isOpen} />
       <div className="rows">
-        {!CATALOGUE.has(module.type) && <div className="row in text-ink2">“{module.type}” is not known here</div>}
+        {!descriptionOf(module) && <div className="row in text-ink2">“{module.type}” is not known here</div>}
         {layout.rows.map((row) => <LeftRow key={rowName(row)} id={id} row={row} connected={inputs.has(rowName(row))} />)}
         {layout.outputs.map((port) => <RightRow key={port.name} id={id} port={port} connected={outputs.has(port.name)} />)}
       </div>

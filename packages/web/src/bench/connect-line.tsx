@@ -1,4 +1,4 @@
-import { CATALOGUE, isSignalParam, type Patch } from '@ypsilon/core'
+import { descriptionOf, isSignalParam, type Patch } from '@ypsilon/core'
 import { Command } from 'cmdk'
 import { useState } from 'react'
 import { useDocument } from '../store/document.ts'
@@ -9,10 +9,10 @@ import { setAmount } from './cables.tsx'
 
 interface End { readonly target: string; readonly text: string; readonly kind: 'audio' | 'control' | 'pitch' | 'gate' }
 
-const outputsOf = (patch: Patch): End[] => patch.modules.flatMap((module) => (CATALOGUE.get(module.type)?.description.outputs ?? []).map((port) => ({ target: `${module.id}.${port.name}`, text: `${labelOf(patch, module.id)} ${port.name}`, kind: port.kind })))
+const outputsOf = (patch: Patch): End[] => patch.modules.flatMap((module) => (descriptionOf(module)?.outputs ?? []).map((port) => ({ target: `${module.id}.${port.name}`, text: `${labelOf(patch, module.id)} ${port.name}`, kind: port.kind })))
 
 const inputsOf = (patch: Patch): End[] => patch.modules.flatMap((module): End[] => {
-  const description = CATALOGUE.get(module.type)?.description
+  const description = descriptionOf(module)
   return [
     ...(description?.inputs ?? []).map((port) => ({ target: `${module.id}.${port.name}`, text: `${labelOf(patch, module.id)} ${port.name}`, kind: port.kind })),
     ...(description?.params ?? []).filter(isSignalParam).map((param) => ({ target: `${module.id}.${param.name}`, text: `${labelOf(patch, module.id)} ${param.name}`, kind: 'control' as const })),

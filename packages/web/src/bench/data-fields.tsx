@@ -34,7 +34,7 @@ const Switches = ({ module, data, value }: Props) => {
   const list = Array.from({ length }, (_, i) => { const item: unknown = (value as unknown[])[i]; return item === undefined ? rest : item === true || item === 1 })
   return (
     <div className="flex flex-wrap gap-[3px]" role="group" aria-label={data.name}>
-      {list.map((on, index) => <button key={index} type="button" aria-pressed={on} aria-label={`${data.name} ${index + 1}`} className={`h-5 w-5 rounded-[2px] border border-rule p-0 text-[10px] ${on ? 'bg-accent text-card' : 'bg-transparent text-ink2'}`} onClick={() => { setData(module.id, data.name, list.map((item, i) => (i === index ? !item : item))) }}>{index + 1}</button>)}
+      {list.map((on, index) => <button key={index} type="button" aria-pressed={on} aria-label={`${data.name} ${index + 1}`} className={`h-5 w-5 rounded-[2px] border border-rule p-0 text-[10px] ${on ? '' : 'text-ink2'}`} style={on ? { background: 'var(--accent)', color: 'var(--card)' } : { background: 'transparent' }} onClick={() => { setData(module.id, data.name, list.map((item, i) => (i === index ? !item : item))) }}>{index + 1}</button>)}
     </div>
   )
 }

@@ -1,4 +1,4 @@
-import { briefRows, CATALOGUE, type InputDescription, isSignalParam, type OutputDescription, type ParamDescription, type Patch, type PatchModule, usedNames } from '@ypsilon/core'
+import { briefRows, descriptionOf, type InputDescription, isSignalParam, type OutputDescription, type ParamDescription, type Patch, type PatchModule, usedNames } from '@ypsilon/core'
 import type { Box, Point } from './routing.ts'
 
 export const CARD_WIDTH = 192
@@ -15,7 +15,7 @@ export interface CardLayout {
 }
 
 export const cardLayout = (patch: Patch, module: PatchModule, open: boolean): CardLayout => {
-  const description = CATALOGUE.get(module.type)?.description
+  const description = descriptionOf(module)
   if (!description) {
     const used = usedNames(patch, module.id)
     return { rows: [], outputs: [], hidden: used.size, height: HEAD + ROW + FOOT }

@@ -1,4 +1,4 @@
-import { adviseOn, CATALOGUE, compile, type Cable, type ModuleDescription, type Patch, type PatchModule, type ParamValue, printAmount, removeCables, setParam, splitTarget } from '@ypsilon/core'
+import { adviseOn, CATALOGUE, compile, descriptionOf, type Cable, type ModuleDescription, type Patch, type PatchModule, type ParamValue, printAmount, removeCables, setParam, splitTarget } from '@ypsilon/core'
 import { memo, useMemo, useState } from 'react'
 import { X } from 'lucide-react'
 import { useDocument } from '../store/document.ts'
@@ -102,7 +102,7 @@ export const Inspector = () => {
   const selection = useSession((state) => state.selection)
   const cableId = useSession((state) => state.cable)
   const module = selection.length === 1 ? patch.modules.find((item) => item.id === selection[0]) : undefined
-  const description = module && CATALOGUE.get(module.type)?.description
+  const description = module && descriptionOf(module)
   const cable = patch.cables.find((item) => item.id === cableId)
   return (
     <aside className="h-full w-[296px] shrink-0 overflow-auto border-l border-rule bg-card" aria-label="Inspector">

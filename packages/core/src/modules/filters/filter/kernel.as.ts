@@ -2,7 +2,7 @@
 // transform, with the cutoff prewarped exactly. Its states are capacitor voltages, so it stays stable under any
 // modulation (Zavalishin, The Art of VA Filter Design; Simper, linear trapezoidal SVF, 2013).
 import * as P from "../../../generated/filter.as";
-import { choiceOf, groupsOf, isCabled, isConstant, isWanted, pointerTo, sampleRate, scratch, signalAt, stateOf, strideOf, writeConstant, writeTo } from "../../../kernels/instance.as";
+import { choiceOf, groupsOf, isCabled, isConstant, isWanted, pointerTo, rest, sampleRate, scratch, settled, signalAt, stateOf, strideOf, writeConstant, writeTo } from "../../../kernels/instance.as";
 import { add, at, clamp, div, exp2, higher, lower, madd, mul, splat, sub } from "../../../kernels/simd.as";
 import { drivenSample } from "../../../kernels/saturate.as";
 
@@ -95,7 +95,8 @@ function runSection(kind: u32, source: usize, sourceStride: usize, target: usize
   return true;
 }
 
-function processGroup(instance: usize, g: u32, frame: u32, frames: u32): void {
+/** Runs one group; true when nothing comes in and nothing rings. */
+function processGroup(instance: usize, g: u32, frame: u32, frames: u32): bool {
   const state = stateOf(instance, g);
   const input = signalAt(instance, P.IN_IN);
   const steep = choiceOf(instance, P.SET_SLOPE) == P.SLOPE_24;
@@ -103,7 +104,7 @@ function processGroup(instance: usize, g: u32, frame: u32, frames: u32): void {
   // Nothing comes in and nothing rings: every output stays zero.
   if (constantInput && !v128.any_true(v128.load(pointerTo(input, g, frame))) && silent(state, 16)) {
     for (let kind: u32 = 0; kind < OUTPUTS; ++kind) writeConstant(signalAt(instance, P.OUT_LOW + (kind << 2)), g, frame, frames, splat(0));
-    return;
+    return settled(instance, g);
   }
   const cutoff = signalAt(instance, P.PARAM_CUTOFF), resonance = signalAt(instance, P.PARAM_RESONANCE);
   const tracking = signalAt(instance, P.PARAM_TRACKING), pitch = signalAt(instance, P.IN_PITCH);
@@ -155,6 +156,7 @@ function processGroup(instance: usize, g: u32, frame: u32, frames: u32): void {
   }
   const pMorph = pointerTo(morph, g, frame), sMorph = strideOf(morph, g);
   outputs(instance, g, frame, frames, state, source, sourceStride, gs, as, ks, stride, kStride, pMorph, sMorph, steep);
+  return false;
 }
 
 /** Every output asked for, each in a pass of its own from the same states; 24 dB adds a second section of its type. */
@@ -178,5 +180,7 @@ function outputs(instance: usize, g: u32, frame: u32, frames: u32, state: usize,
 }
 
 export function process(instance: usize, frame: u32, frames: u32): void {
-  for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g) processGroup(instance, g, frame, frames);
+  let resting = true;
+  for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g) if (!processGroup(instance, g, frame, frames)) resting = false;
+  if (resting) rest(instance);
 }

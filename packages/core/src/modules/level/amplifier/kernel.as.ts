@@ -1,5 +1,5 @@
 import * as P from "../../../generated/amplifier.as";
-import { choiceOf, groupsOf, isCabled, isConstant, pointerTo, signalAt, strideOf, writeConstant, writeTo } from "../../../kernels/instance.as";
+import { choiceOf, groupsOf, isCabled, isConstant, pointerTo, rest, settled, signalAt, strideOf, writeConstant, writeTo } from "../../../kernels/instance.as";
 import { exp2, higher, mul, splat, sub } from "../../../kernels/simd.as";
 import { gainOfConstantLevel, gainOfLevel } from "../../../kernels/levels.as";
 
@@ -14,6 +14,7 @@ export function process(instance: usize, frame: u32, frames: u32): void {
   const out = signalAt(instance, P.OUT_OUT);
   const open = !isCabled(cv);
   const curved = choiceOf(instance, P.SET_RESPONSE) == P.RESPONSE_EXPONENTIAL;
+  let resting = true;
   let gain = splat(1), gainFrom: usize = 0;
   for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g) {
     let x = pointerTo(input, g, frame), c = pointerTo(cv, g, frame), l = pointerTo(level, g, frame);
@@ -22,8 +23,10 @@ export function process(instance: usize, frame: u32, frames: u32): void {
     const silent = xs == 0 && !v128.any_true(v128.load(x));
     if (closed || silent) {
       writeConstant(out, g, frame, frames, splat(0));
+      if (!settled(instance, g)) resting = false;
       continue;
     }
+    resting = false;
     const p = writeTo(out, g, frame);
     // A set level is one vector for all groups: worked out once.
     if (l != gainFrom || ls != 0) gain = gainOfConstantLevel(v128.load(l));
@@ -39,4 +42,5 @@ export function process(instance: usize, frame: u32, frames: u32): void {
       x += xs; c += cs; l += ls;
     }
   }
+  if (resting) rest(instance);
 }

@@ -1,6 +1,6 @@
 // Envelope: a stage and a 32-bit position per lane; the level is a closed form of both, so nothing drifts.
 import * as P from "../../../generated/envelope.as";
-import { choiceOf, groupsOf, isCabled, isConstant, isWanted, pointerTo, sampleRate, scratch, signalAt, stateOf, strideOf, time, writeConstant, writeTo } from "../../../kernels/instance.as";
+import { choiceOf, groupsOf, isCabled, isConstant, isWanted, pointerTo, rest, sampleRate, scratch, settled, signalAt, stateOf, strideOf, time, writeConstant, writeTo } from "../../../kernels/instance.as";
 import { add, at, COMMON, div, exp2, lane, madd, mul, ONE, PER_HALF_CYCLE, select, splat, sub } from "../../../kernels/simd.as";
 
 const IDLE = 0, DELAY = 1, ATTACK = 2, HOLD = 3, DECAY = 4, SUSTAIN = 5, RELEASE = 6;
@@ -222,7 +222,8 @@ function transitions(instance: usize, g: u32, frame: u32, state: usize, ended: v
   return sum != 0;
 }
 
-function processGroup(instance: usize, g: u32, frame: u32, frames: u32): void {
+/** Runs one group; true when nothing in it moves. */
+function processGroup(instance: usize, g: u32, frame: u32, frames: u32): bool {
   const state = stateOf(instance, g);
   const gate = signalAt(instance, P.IN_GATE), trigger = signalAt(instance, P.IN_TRIGGER), input = signalAt(instance, P.IN_IN);
   const env = signalAt(instance, P.OUT_ENV), inverse = signalAt(instance, P.OUT_INVERSE), out = signalAt(instance, P.OUT_OUT), end = signalAt(instance, P.OUT_END);
@@ -267,10 +268,10 @@ function processGroup(instance: usize, g: u32, frame: u32, frames: u32): void {
     writeConstant(env, g, frame, frames, y);
     writeConstant(inverse, g, frame, frames, sub(splat(1), y));
     writeConstant(end, g, frame, frames, splat(0));
-    if (!isWanted(out)) return;
+    if (!isWanted(out)) return true;
     if (isConstant(input, g) || !v128.any_true(y)) {
       writeConstant(out, g, frame, frames, mul(y, v128.load(pointerTo(input, g, frame))));
-      return;
+      return true;
     }
   } else {
     if (isWanted(env)) memory.copy(writeTo(env, g, frame), levels, frames << 4);
@@ -279,7 +280,7 @@ function processGroup(instance: usize, g: u32, frame: u32, frames: u32): void {
       const p = writeTo(inverse, g, frame);
       for (let f: u32 = 0; f < frames; ++f) v128.store(p + (f << 4), sub(splat(1), v128.load(levels + (f << 4))));
     }
-    if (!isWanted(out)) return;
+    if (!isWanted(out)) return false;
   }
   let x = pointerTo(input, g, frame);
   const xs = strideOf(input, g), stride: usize = still ? 0 : 16;
@@ -288,8 +289,11 @@ function processGroup(instance: usize, g: u32, frame: u32, frames: u32): void {
     v128.store(p + (f << 4), mul(v128.load(levels + f * stride), v128.load(x)));
     x += xs;
   }
+  return false;
 }
 
 export function process(instance: usize, frame: u32, frames: u32): void {
-  for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g) processGroup(instance, g, frame, frames);
+  let resting = true;
+  for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g) if (!processGroup(instance, g, frame, frames) || !settled(instance, g)) resting = false;
+  if (resting) rest(instance);
 }

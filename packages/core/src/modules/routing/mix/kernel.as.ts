@@ -1,5 +1,5 @@
 import * as P from "../../../generated/mix.as";
-import { groupsOf, isConstant, isWanted, pointerTo, scratch, signalAt, strideOf, writeConstant, writeTo } from "../../../kernels/instance.as";
+import { groupsOf, isConstant, isWanted, pointerTo, rest, scratch, signalAt, strideOf, writeConstant, writeTo } from "../../../kernels/instance.as";
 import { add, madd, mul, splat } from "../../../kernels/simd.as";
 
 const INPUTS: u32 = 4;
@@ -45,14 +45,17 @@ function sumOfFrame(instance: usize, g: u32, frame: u32): v128 {
 
 export function process(instance: usize, frame: u32, frames: u32): void {
   const out = signalAt(instance, P.OUT_OUT), inverse = signalAt(instance, P.OUT_INVERSE);
+  let resting = true;
   for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g) {
     if (frames == 1) {
+      resting = false;
       const y = sumOfFrame(instance, g, frame);
       if (isWanted(out)) v128.store(writeTo(out, g, frame), y);
       if (isWanted(inverse)) v128.store(writeTo(inverse, g, frame), f32x4.neg(y));
       continue;
     }
     const constant = allConstant(instance, g);
+    if (!constant) resting = false;
     const row = constant || !isWanted(out) ? scratch(0) : writeTo(out, g, frame);
     sum(instance, g, frame, constant ? 1 : frames, row);
     if (constant) {
@@ -64,4 +67,5 @@ export function process(instance: usize, frame: u32, frames: u32): void {
       for (let f: u32 = 0; f < frames; ++f) v128.store(p + (f << 4), f32x4.neg(v128.load(row + (f << 4))));
     }
   }
+  if (resting) rest(instance);
 }

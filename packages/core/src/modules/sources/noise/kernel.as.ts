@@ -4,7 +4,7 @@
 // 1/sqrt(f) (Keshner, "1/f noise", Proc. IEEE 1982). Pairs are a factor SPACING apart; a zero stands sqrt(SPACING) above
 // its pole. Each section is mapped by its own corner.
 import * as P from "../../../generated/noise.as";
-import { groupsOf, isWanted, laneSeedsOf, pointerTo, sampleRate, signalAt, stateOf, strideOf, writeConstant, writeTo } from "../../../kernels/instance.as";
+import { rest, settled, time, groupsOf, isWanted, laneSeedsOf, pointerTo, sampleRate, signalAt, stateOf, strideOf, writeConstant, writeTo } from "../../../kernels/instance.as";
 import { add, bipolar, madd, mixBits, mul, splat, sub } from "../../../kernels/simd.as";
 
 const SECTIONS = 10;
@@ -77,17 +77,24 @@ export function process(instance: usize, frame: u32, frames: u32): void {
   const level = signalAt(instance, P.PARAM_LEVEL), density = signalAt(instance, P.PARAM_DENSITY);
   const leak = splat(<f32>(1.0 - (2.0 * Math.PI * BROWN_CORNER) / <f64>sampleRate));
   const brownStep = splat(<f32>((<f64>BROWN_GAIN * 2.0 * Math.PI * BROWN_CORNER) / <f64>sampleRate));
+  let resting = true;
   for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g) {
     const state = stateOf(instance, g);
     const seeds = laneSeedsOf(instance, g);
-    const first = load<u32>(state + P.STATE_COUNTER);
+    // Numbered from the first frame it lived: nobody need count while it is silent.
+    if (!load<u32>(state + P.STATE_COUNTER, 4)) {
+      store<u32>(state + P.STATE_COUNTER, time + frame);
+      store<u32>(state + P.STATE_COUNTER, 1, 4);
+    }
+    const first = time + frame - load<u32>(state + P.STATE_COUNTER);
     // Silenced, and nothing with a memory is asked for: the counter alone moves on.
     if (!isWanted(pink) && !isWanted(brown) && !isWanted(blue) && strideOf(level, g) == 0 && !v128.any_true(v128.load(pointerTo(level, g, frame)))) {
       writeConstant(white, g, frame, frames, splat(0));
       writeConstant(dust, g, frame, frames, splat(0));
-      store<u32>(state + P.STATE_COUNTER, first + frames);
+      if (!settled(instance, g)) resting = false;
       continue;
     }
+    resting = false;
     let l = pointerTo(level, g, frame), d = pointerTo(density, g, frame);
     const ls = strideOf(level, g), ds = strideOf(density, g);
     const wantWhite = isWanted(white), wantPink = isWanted(pink), wantBrown = isWanted(brown), wantBlue = isWanted(blue), wantDust = isWanted(dust);
@@ -120,6 +127,6 @@ export function process(instance: usize, frame: u32, frames: u32): void {
       d += ds;
     }
     v128.store(state + P.STATE_BROWN, walk);
-    store<u32>(state + P.STATE_COUNTER, first + frames);
   }
+  if (resting) rest(instance);
 }
