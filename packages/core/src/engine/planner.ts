@@ -1,9 +1,10 @@
 import { CATALOGUE } from '../catalogue.ts'
 import { compile } from '../compile/compile.ts'
+import { flatten } from '../compile/flatten.ts'
 import type { Plan } from '../compile/plan.ts'
 import type { Cable, Fault, ParamValue, Patch, PatchModule } from '../patch/types.ts'
 import { isFormula } from '../patch/formulas.ts'
-import { splitTarget } from '../patch/walk.ts'
+import { everyModule, splitTarget } from '../patch/walk.ts'
 import { targetEvents } from './engine.ts'
 import type { Delta, Layout } from './layout.ts'
 import type { EngineEvent } from './runtime.ts'
@@ -98,11 +99,17 @@ const moduleChanges = (a: PatchModule, b: PatchModule): [string, ParamValue][] |
   return changes
 }
 
-/** Modules gone since the last patch, with the cables that fed them: they stay for their fade. */
+/**
+ * Modules gone since the last patch, wherever they stood, with what fed them: they stay for their fade. A module that
+ * went into a group or came out of one is not gone.
+ */
 const retired = (before: Patch, after: Patch): { modules: PatchModule[]; cables: Cable[] } | undefined => {
-  const ids = new Set(after.modules.map((module) => module.id))
-  const modules = before.modules.filter((module) => !ids.has(module.id))
+  const ids = new Set(everyModule(after).map(({ module }) => module.id))
+  if (everyModule(before).every(({ module }) => ids.has(module.id))) return undefined
+  const flat = flatten(before, CATALOGUE)
+  const modules = flat.modules.filter((module) => !ids.has(module.id) && !module.id.startsWith('~'))
   if (modules.length === 0) return undefined
   const gone = new Set(modules.map((module) => module.id))
-  return { modules, cables: before.cables.filter((cable) => gone.has(splitTarget(cable.to)?.[0] ?? '')) }
+  const cables = [...flat.feeds].flatMap(([to, feeds]) => (gone.has(splitTarget(to)?.[0] ?? '') ? feeds.filter((feed) => !feed.module.startsWith('~')).map((feed): Cable => ({ from: `${feed.module}.${feed.port}`, to, amount: feed.amount })) : []))
+  return { modules, cables }
 }

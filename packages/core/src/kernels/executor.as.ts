@@ -1,10 +1,10 @@
 // Runs a plan: a list of calls, with feedback loops as nested runs of shorter blocks.
 import {
   BLOCK_FRAMES, INSTANCE_FLUSHED, INSTANCE_GROUPS, INSTANCE_OUTPUT_COUNT, INSTANCE_OUTPUTS, INSTANCE_RESETS,
-  INSTANCE_STATE, INSTANCE_STATE_VECTORS, OP_BYTES, OP_COUNT, OP_FUNCTION, OP_INSTANCE, OP_LOOP, OP_PROBES, OP_RESTS, INSTANCE_REST, SIGNAL_GROUPS, SIGNAL_WANTED,
+  INSTANCE_STATE, INSTANCE_STATE_VECTORS, OP_BYTES, OP_COUNT, OP_FUNCTION, OP_INSTANCE, OP_LOOP, OP_PROBES, OP_RESTS, INSTANCE_REST, ADAPTER_REST, SIGNAL_GROUPS, SIGNAL_WANTED,
 } from "./abi";
 import { moveParams, settle } from "./adapter.as";
-import { beginSegment, isConstant, isResting, pointerTo, segment, wokenAt } from "./instance.as";
+import { beginSegment, isConstant, isResting, pointerTo, restAllowed, segment, wokenAt } from "./instance.as";
 import { splat } from "./simd.as";
 
 /** Least delay, in frames, that the loop about to run is known to keep during this segment. */
@@ -32,6 +32,17 @@ function runLoop(op: usize, frames: u32): void {
   }
 }
 
+/** Calls a module unless it rests; one that is called is awake until it says otherwise. */
+// @ts-ignore: decorator
+@inline function callUnlessResting(op: usize, frames: u32): void {
+  if (load<u32>(op, OP_RESTS)) {
+    const instance = <usize>load<u32>(op, OP_INSTANCE);
+    if (isResting(instance)) return;
+    store<u32>(instance, 0, INSTANCE_REST);
+  }
+  call(op, 0, frames);
+}
+
 /** Runs one op of the program, a loop with its body; how many ops that were. For measuring. */
 export function runOp(program: usize, index: u32, frames: u32): u32 {
   const op = program + index * OP_BYTES;
@@ -39,7 +50,7 @@ export function runOp(program: usize, index: u32, frames: u32): u32 {
     runLoop(op, frames);
     return load<u32>(op, OP_COUNT) + 1;
   }
-  if (load<u32>(op, OP_RESTS) == 0 || !isResting(load<u32>(op, OP_INSTANCE))) call(op, 0, frames);
+  callUnlessResting(op, frames);
   return 1;
 }
 /** What comes before and after the ops of a segment. */
@@ -48,7 +59,11 @@ export function beginOps(frames: u32): void {
   moveParams(frames);
 }
 export function endOps(adapters: usize, adapterCount: u32, frames: u32): void {
-  for (let i: u32 = 0; i < adapterCount; ++i) settle(load<u32>(adapters + (i << 2)), 0, frames);
+  for (let i: u32 = 0; i < adapterCount; ++i) {
+    const adapter = <usize>load<u32>(adapters + (i << 2));
+    // What rests has no ramp and no fade on the way.
+    if (load<u32>(adapter, ADAPTER_REST) < wokenAt || !restAllowed) settle(adapter, 0, frames);
+  }
 }
 
 /** Runs `count` ops for one segment of at most 128 frames. */
@@ -60,11 +75,9 @@ export function run(program: usize, count: u32, adapters: usize, adapterCount: u
     if (load<u32>(op, OP_FUNCTION) == OP_LOOP) {
       runLoop(op, frames);
       i += load<u32>(op, OP_COUNT);
-    } else if (load<u32>(op, OP_RESTS) == 0 || !isResting(load<u32>(op, OP_INSTANCE))) {
-      call(op, 0, frames);
-    }
+    } else callUnlessResting(op, frames);
   }
-  for (let i: u32 = 0; i < adapterCount; ++i) settle(load<u32>(adapters + (i << 2)), 0, frames);
+  endOps(adapters, adapterCount, frames);
 }
 
 /** State below this is silence; above the other it has blown up. */
@@ -90,7 +103,7 @@ const GREATEST_STATE: f32 = 1e15;
 export function guardInstance(instance: usize, lastFrame: u32): u32 {
   // What rested through the last check was healthy then and has not moved since.
   const since = load<u32>(instance, INSTANCE_REST);
-  if (since >= wokenAt && since <= checkedAt && isResting(instance)) return 0;
+  if (since >= wokenAt && since <= checkedAt) return 0;
   const groups = load<u32>(instance, INSTANCE_GROUPS);
   const flushed = load<u32>(instance, INSTANCE_FLUSHED);
   const vectors = load<u32>(instance, INSTANCE_STATE_VECTORS);
