@@ -3,11 +3,13 @@ import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { cpus, tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
-import { compileTime, largePatch, loopLoad, sleepRatio, v16TimesRealTime, watchLoad } from '@ypsilon/core/speed/suite.ts'
+import { compileTime, largePatch, loopLoad, moduleCosts, sleepRatio, v16TimesRealTime, watchLoad } from '@ypsilon/core/speed/suite.ts'
 import { readArguments } from './arguments.ts'
 import { kernels } from './files.ts'
 
-export const SPEED_HELP = `Usage: ./ypsilon speed [--json]
+export const SPEED_HELP = `Usage: ./ypsilon speed [--json] [--modules]
+
+  --modules   instead: what each module costs, in nanoseconds for one sample of one voice and side
 
 Measures the engine in one run and prints ratios, because machines are noisy: the patch V16 (16 voices, 3 saws, filter,
 two envelopes) against a hand-fused C version (when g++ is there) and against the browser's native nodes (when Chromium
@@ -60,8 +62,13 @@ const versusNative = (): InBrowser | null => {
 const rounded = (value: number | null, digits = 2): number | null => (value === null ? null : Number(value.toFixed(digits)))
 
 export const speedCommand = (args: string[]): void => {
-  const { values } = readArguments(args, { json: { type: 'boolean' } }, [])
+  const { values } = readArguments(args, { json: { type: 'boolean' }, modules: { type: 'boolean' } }, [])
   const module = kernels()
+  if (values['modules']) {
+    const costs = moduleCosts(module, now)
+    process.stdout.write(values['json'] ? `${JSON.stringify(costs, null, 2)}\n` : `| module | ns per voice-sample | bound |\n|---|---|---|\n${costs.map(({ type, nanoseconds, bound }) => `| \`${type}\` | ${nanoseconds.toFixed(1)} | ${bound} |`).join('\n')}\n`)
+    return
+  }
   const c = versusC(module), native = versusNative()
   const small = largePatch(200)
   const grown = { ...small, cables: [...small.cables, { id: 'more', from: 'm1.low', to: 'm3.level', amount: 0.5 }] }

@@ -10,6 +10,7 @@ import { redoCommand, undoCommand } from './bench/commands.ts'
 import { download } from './download.ts'
 import { useDocument } from './store/document.ts'
 import { isNight, type Take, useSession } from './store/session.ts'
+import { showLoads, watchOverruns } from './load.ts'
 import { Mark } from './ui/icons.tsx'
 
 /** Every patch of the demo folder, by name. */
@@ -123,11 +124,12 @@ const Meter = memo(() => {
         lamp.current!.dataset['lit'] = String(performance.now() - limitedAt < 400)
       }
     })
-    return () => { stop(); stopPainting() }
+    const stopWatching = watchOverruns()
+    return () => { stop(); stopPainting(); stopWatching() }
   }, [])
   return (
     <div className="flex items-center gap-3">
-      <span className="text-right leading-tight"><span ref={load} className="mono block">–</span><span className="block text-[11px] text-ink2">load</span></span>
+      <button type="button" className="border-0 bg-transparent p-0 text-right leading-tight" title="Share of one core the sound takes. Click to measure every module." aria-label="Measure the load of every module" onClick={() => { void showLoads('What the patch costs') }}><span ref={load} className="mono block">–</span><span className="block text-[11px] text-ink2">load</span></button>
       <canvas ref={canvas} style={{ width: 132, height: 16 }} role="img" aria-label="Output level" />
       <span ref={number} className="mono w-10 text-right text-[13px]" title="Highest peak in dBFS">−∞</span>
       <button ref={lamp} type="button" className="h-6 rounded-[3px] border px-2 text-[12px] data-[lit=true]:bg-warn data-[lit=true]:text-card" style={{ borderColor: guard ? 'var(--accent)' : 'var(--warn)', color: guard ? undefined : 'var(--warn)' }} aria-pressed={guard}

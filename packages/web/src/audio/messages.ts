@@ -29,6 +29,8 @@ export interface Report {
   readonly resets: number
   /** Share of real time spent, over the last half second; −1 until known. */
   readonly load: number
+  /** Blocks since the start that took longer than they last. */
+  readonly late: number
   readonly buffer: ArrayBuffer
   readonly count: number
 }

@@ -1,4 +1,4 @@
-import { faultText, parsePatch, parsePlay, type Rendered } from '@ypsilon/core'
+import { faultText, type ModuleLoad, parsePatch, parsePlay, type Patch, type Rendered } from '@ypsilon/core'
 import { wrap } from 'comlink'
 import type { OfflineWorker } from '../workers/offline.worker.ts'
 import OfflineWorkerScript from '../workers/offline.worker.ts?worker'
@@ -16,4 +16,10 @@ export const renderOffline = async (patchText: string, play: string, seconds: nu
   } finally {
     worker.terminate()
   }
+}
+
+/** What each module costs, measured in a worker while a chord sounds: the dearest first. */
+export const measureLoads = async (patch: Patch): Promise<readonly ModuleLoad[]> => {
+  const worker = new OfflineWorkerScript()
+  try { return await wrap<OfflineWorker>(worker).loads(patch) } finally { worker.terminate() }
 }

@@ -23,6 +23,7 @@ class EngineProcessor extends AudioWorkletProcessor {
   private peakRight = 0
   private busy = 0
   private load = -1
+  private late = 0
   private recording: { left: Float32Array<ArrayBuffer>; right: Float32Array<ArrayBuffer>; filled: number } | undefined
 
   constructor(options: Options) {
@@ -75,7 +76,10 @@ class EngineProcessor extends AudioWorkletProcessor {
     this.heard.left = inLeft
     this.heard.right = input?.[1] ?? inLeft
     this.runtime.process(left, right, 0, left.length, this.heard)
-    this.busy += Date.now() - started
+    const spent = Date.now() - started
+    this.busy += spent
+    // The clock counts whole milliseconds: one more than the block lasts is certainly too long.
+    if (spent > (left.length * 1000) / sampleRate + 1) this.late += 1
     for (let f = 0; f < left.length; f += 1) {
       this.peakLeft = Math.max(this.peakLeft, Math.abs(left[f]!))
       this.peakRight = Math.max(this.peakRight, Math.abs(right[f]!))
@@ -118,7 +122,7 @@ class EngineProcessor extends AudioWorkletProcessor {
     const { runtime } = this
     this.post({
       type: 'report', serial: this.watchSerial, time: runtime.time, beats: runtime.beats, running: runtime.running, peakLeft: this.peakLeft, peakRight: this.peakRight,
-      limited: runtime.limitedFrames() > 0, stopped: runtime.isStopped(), resets: runtime.resets, load: this.load, buffer, count: this.watches.length,
+      limited: runtime.limitedFrames() > 0, stopped: runtime.isStopped(), resets: runtime.resets, load: this.load, late: this.late, buffer, count: this.watches.length,
     }, [buffer])
     this.peakLeft = 0
     this.peakRight = 0

@@ -1,4 +1,4 @@
-import { type Patch, type PlayerEvent, render } from '@ypsilon/core'
+import { moduleLoads, type Patch, type PlayerEvent, render } from '@ypsilon/core'
 import kernelsUrl from '@ypsilon/core/generated/kernels.wasm?url'
 import { expose } from 'comlink'
 
@@ -7,6 +7,10 @@ const kernels = fetch(kernelsUrl).then((response) => response.arrayBuffer()).the
 const api = {
   async render(patch: Patch, events: readonly PlayerEvent[], seconds: number) {
     return render(await kernels, patch, { events, seconds })
+  },
+  /** What each module of a patch costs, the dearest first; a chord sounds while it is measured. */
+  async loads(patch: Patch) {
+    return moduleLoads(await kernels, patch, { now: () => performance.now() / 1000 })
   },
 }
 

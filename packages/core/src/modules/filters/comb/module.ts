@@ -11,5 +11,5 @@ export const comb: ModuleDescription = {
   front: ['in', 'frequency', 'feedback', 'out'], inputs: [input('in', 'audio'), input('pitch', 'pitch')], outputs: [output('out', 'audio')],
   params: [frequency('frequency', 220), number('feedback', -1, 1, 0.7, ''), number('feedforward', -1, 1, 0, ''), share('damping', 0.2), share('tracking', 0)],
   picture: (context) => ({ kind: 'line', title: 'Response, −48…+24 dB', across: 'frequency', up: 'level', curves: [{ points: response((hz) => { const a = (2 * Math.PI * hz) / context.number('frequency'); const b = context.number('feedback') * (1 - 0.5 * context.number('damping') * Math.min(1, hz / 8000)), c = context.number('feedforward'); return 10 * drawn.log10((1 + c * c + 2 * c * drawn.cos(a)) / Math.max(1e-4, 1 + b * b - 2 * b * drawn.cos(a))) }) }], marks: RESPONSE_MARKS }),
-  state: { flushed: ['damped'], kept: ['quiet'] }, memory: (context, voices, sides) => Math.ceil((voices * sides) / 4) * 16 * frames(context.sampleRate), bypass: { from: 'in', to: 'out' }, bound: 45,
+  state: { flushed: ['damped'], kept: ['quiet'] }, memory: (context, voices, sides) => Math.ceil((voices * sides) / 4) * 16 * frames(context.sampleRate), bypass: { from: 'in', to: 'out' }, bound: 60,
 }

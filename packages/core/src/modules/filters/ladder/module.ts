@@ -24,5 +24,5 @@ export const ladder: ModuleDescription = {
   front: ['in', 'cutoff', 'resonance', 'drive', 'out'], inputs: [input('in', 'audio'), input('pitch', 'pitch')], outputs: [output('out', 'audio')],
   params: [frequency('cutoff', 1000, 16), share('resonance', 0.2, 0, 1.1), choice('slope', ['6', '12', '18', '24'], '24'), choice('mode', ['low', 'band', 'high']), number('drive', 0, 36, 0, 'dB'), share('tracking', 0)],
   picture: (context) => ({ kind: 'line', title: 'Response, −48…+24 dB', across: 'frequency', up: 'level', curves: [{ points: response((hz) => responseDb(hz, context.number('cutoff'), Math.min(context.number('resonance'), 0.995), Number(context.choice('slope')) / 6, context.choice('mode'))) }], marks: RESPONSE_MARKS }),
-  state: { flushed: ['s1', 's2', 's3', 's4', 'fed'] }, bypass: { from: 'in', to: 'out' }, bound: 40,
+  state: { flushed: ['s1', 's2', 's3', 's4', 'fed'] }, bypass: { from: 'in', to: 'out' }, bound: 70,
 }

@@ -16,5 +16,5 @@ export const drive: ModuleDescription = {
     const f = CURVES[context.choice('curve')]!, gain = 10 ** (context.number('gain') / 20), bias = context.number('bias')
     return { kind: 'line', title: 'What comes out over what comes in', across: 'in', up: 'out', curves: [{ points: sampled((x) => 0.5 + f(gain * (2 * x - 1) + bias) / 2.4) }] }
   },
-  state: { flushed: ['over*48', 'dry*48', 'last*2', 'dc', 'tilt'], kept: ['gainBefore', 'biasBefore'] }, bypass: { from: 'in', to: 'out' }, latency: () => 3, bound: 60,
+  state: { flushed: ['over*48', 'dry*48', 'last*2', 'dc', 'tilt'], kept: ['gainBefore', 'biasBefore'] }, bypass: { from: 'in', to: 'out' }, latency: () => 3, bound: 70,
 }

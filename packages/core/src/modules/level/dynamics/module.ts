@@ -16,5 +16,5 @@ export const dynamics: ModuleDescription = {
     return { kind: 'line', title: 'Level out over level in, −60…0 dB', across: 'in', up: 'out', curves: [{ points: sampled((x) => { const db = x * 60 - 60; return (60 + db + over(db - t) * (1 / r - 1)) / 60 }) }], marks: [[(t + 60) / 60, 'threshold']] }
   },
   state: { flushed: ['change'] }, memory: (context, voices, sides) => (context.number('lookahead') > 0 ? Math.ceil((voices * sides) / 4) * 16 * 4096 : 0),
-  bypass: { from: 'in', to: 'out' }, latency: (context) => Math.round((context.number('lookahead') / 1000) * context.sampleRate), bound: 40,
+  bypass: { from: 'in', to: 'out' }, latency: (context) => Math.round((context.number('lookahead') / 1000) * context.sampleRate), bound: 60,
 }

@@ -8,5 +8,5 @@ export const folder: ModuleDescription = {
   front: ['in', 'folds', 'out'], inputs: [input('in', 'audio')], outputs: [output('out', 'audio')],
   params: [share('folds', 0.3), number('symmetry', -1, 1, 0, ''), number('output', -48, 24, 0, 'dB')],
   picture: (context) => ({ kind: 'line', title: 'What comes out over what comes in', across: 'in', up: 'out', curves: [{ points: sampled((x) => { const u = (2 * x - 1) * (1 + 9 * context.number('folds')) + context.number('symmetry'); const p = u - 4 * Math.round(u / 4); return 0.5 + (Math.abs(p) <= 1 ? p : Math.sign(p) * (2 - Math.abs(p))) / 2.2 }) }] }),
-  state: { flushed: ['over*48', 'last*2', 'dc'], kept: ['gainBefore', 'biasBefore'] }, bypass: { from: 'in', to: 'out' }, latency: () => 3, bound: 60,
+  state: { flushed: ['over*48', 'last*2', 'dc'], kept: ['gainBefore', 'biasBefore'] }, bypass: { from: 'in', to: 'out' }, latency: () => 3, bound: 70,
 }

@@ -6,5 +6,5 @@ export const lowpassgate: ModuleDescription = {
   help: help('Closes filter and level together, like a struck body', 'A trigger or a rising control opens it at once, and it closes slowly: bright things go dark before they end. Both moves filter and level, or one of them.', 'Decay 0.1…1 s.', 'Trigger it from a Euclidean rhythm.'),
   front: ['in', 'trigger', 'decay', 'out'], inputs: [input('in', 'audio'), input('cv', 'control'), input('trigger', 'gate')], outputs: [output('out', 'audio')],
   params: [number('decay', 0.01, 10, 0.4, 's', { log: true }), share('resonance', 0), choice('mode', ['both', 'filter', 'level'])],
-  state: { flushed: ['one', 'two', 'open'], kept: ['before', 'struck'] }, frames: 'sequential', bound: 30,
+  state: { flushed: ['one', 'two', 'open'], kept: ['before', 'struck'] }, frames: 'sequential', bound: 40,
 }

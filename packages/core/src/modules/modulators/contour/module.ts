@@ -28,5 +28,5 @@ export const contour: ModuleDescription = {
     const table = curveTable(points, 0, 1, 128)
     return { kind: 'line', title: 'The contour', across: 'time', up: 'value', curves: [{ points: Array.from({ length: 129 }, (_, i) => [i / 128, (table[i]! + 1) / 2] as const) }] }
   },
-  state: { kept: ['gateBefore', 'triggerBefore', 'high', 'low', 'running', 'endLeft', 'started'] }, frames: 'sequential', bound: 30, sounds: true,
+  state: { kept: ['gateBefore', 'triggerBefore', 'high', 'low', 'running', 'endLeft', 'started'] }, frames: 'sequential', bound: 60, sounds: true,
 }

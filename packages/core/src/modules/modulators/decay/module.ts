@@ -11,5 +11,5 @@ export const decay: ModuleDescription = {
     const a = context.number('attack'), d = context.number('decay'), whole = a + d
     return { kind: 'line', title: 'The envelope', across: 'time', up: 'level', curves: [{ points: sampled((x) => { const t = x * whole; const level = t < a ? t / a : 1 - curved((t - a) / d, context.number('curve')); return level ** context.number('power') }) }] }
   },
-  state: { kept: ['before', 'stage', 'position', 'from', 'peak', 'endLeft'] }, frames: 'sequential', bound: 25,
+  state: { kept: ['before', 'stage', 'position', 'from', 'peak', 'endLeft'] }, frames: 'sequential', bound: 55,
 }

@@ -11,5 +11,5 @@ export const fan: ModuleDescription = {
     const place = (n: number): number => (context.choice('pattern') === 'skewed' ? (n / 7) ** 2 : context.choice('pattern') === 'random' ? ((n * 0.618 + 0.2) % 1) : n / 7)
     return { kind: 'bars', title: 'Places of the eight outputs', across: 'output', up: 'value', curves: [{ points: barPoints(Array.from({ length: 8 }, (_, n) => 0.5 + (context.number('centre') + context.number('width') * (2 * place(n) - 1)) / 2)) }] }
   },
-  state: { flushed: ['values*8'], kept: ['started'] }, frames: 'sequential', bound: 25, sounds: true,
+  state: { flushed: ['values*8'], kept: ['started'] }, frames: 'sequential', bound: 45, sounds: true,
 }

@@ -6,5 +6,5 @@ export const button: ModuleDescription = {
   help: help('A button to press', 'Momentary is on while it is held, toggle changes over at every press. A computer key can press it. Trigger fires when it goes on.', 'None.', 'Connect trigger to the reset of a sequence.'),
   front: ['on', 'gate', 'trigger'], inputs: [], outputs: [output('gate', 'gate'), output('trigger', 'gate')],
   params: [choice('mode', ['momentary', 'toggle']), toggle('on', false), { kind: 'text', name: 'key', label: 'Key', default: '', setOnly: true }],
-  state: { kept: ['before', 'left'] }, frames: 'sequential', bound: 6, sounds: true,
+  state: { kept: ['before', 'left'] }, frames: 'sequential', bound: 10, sounds: true,
 }

@@ -8,5 +8,5 @@ export const glide: ModuleDescription = {
   front: ['in', 'rise', 'fall', 'out'], inputs: [input('in', 'control'), input('gate', 'gate', 'on')], outputs: [output('out', 'control')],
   params: [seconds('rise', 10, 0.1), seconds('fall', 10, 0.1), choice('curve', ['linear', 'exponential']), toggle('link', true)],
   picture: (context) => ({ kind: 'line', title: 'How it follows a step', across: 'time', up: 'out', curves: [{ points: sampled((x) => (context.choice('curve') === 'linear' ? Math.min(1, x * 1.5) : 1 - 0.01 ** (x * 1.5))) }] }),
-  state: { flushed: ['distance'], kept: ['before', 'started'] }, frames: 'sequential', bound: 15,
+  state: { flushed: ['distance'], kept: ['before', 'started'] }, frames: 'sequential', bound: 20,
 }

@@ -50,5 +50,5 @@ export const pattern: ModuleDescription = {
     return { kind: 'line', title: 'The notes', across: 'beats', up: 'note', curves: notes.slice(0, 200).map((note) => ({ points: [[note.start / beats, (note.note - low + 0.5) / (high - low + 1)], [Math.min(1, (note.start + note.length) / beats), (note.note - low + 0.5) / (high - low + 1)]] as const })) }
   },
   shape: { voices: (context) => context.number('voices') },
-  state: { kept: ['before', 'fromLow', 'fromHigh', 'startsSeen', 'index', 'cycle', 'high', 'left', 'pitch', 'velocity'] }, bound: 40, sounds: true,
+  state: { kept: ['before', 'fromLow', 'fromHigh', 'startsSeen', 'index', 'cycle', 'high', 'left', 'pitch', 'velocity'] }, bound: 80, sounds: true,
 }

@@ -9,5 +9,5 @@ export const map: ModuleDescription = {
   front: ['in', 'outLow', 'outHigh', 'out'], inputs: [input('in', 'control')], outputs: [output('out', 'control')],
   params: [number('inLow', -100, 100, 0, ''), number('inHigh', -100000, 100000, 1, ''), number('outLow', -100, 100, 0, ''), number('outHigh', -100, 100, 1, ''), number('curve', -1, 1, 0, ''), toggle('clamp', true)],
   picture: (context) => ({ kind: 'line', title: 'What comes out over what comes in', across: 'in', up: 'out', curves: [{ points: curvePoints(context.number('curve')) }] }),
-  frames: 'memoryless', bound: 12, sounds: true,
+  frames: 'memoryless', bound: 20, sounds: true,
 }

@@ -12,5 +12,5 @@ export const mixer: ModuleDescription = {
     ...CHANNELS.flatMap((n) => [number(`level${n}`, -60, 12, 0, 'dB', { silence: -60, label: `Level ${n}` }), number(`pan${n}`, -1, 1, 0, '', { label: `Pan ${n}` }), toggle(`mute${n}`, false, `Mute ${n}`), toggle(`solo${n}`, false, `Solo ${n}`), toggle(`invert${n}`, false, `Invert ${n}`), number(`low${n}`, -24, 24, 0, 'dB', { label: `Low ${n}` }), number(`mid${n}`, -24, 24, 0, 'dB', { label: `Mid ${n}` }), number(`high${n}`, -24, 24, 0, 'dB', { label: `High ${n}` }), share(`sendA${n}`, 0, 0, 1, { label: `Send A ${n}` }), share(`sendB${n}`, 0, 0, 1, { label: `Send B ${n}` })]),
     number('level', -60, 12, 0, 'dB', { silence: -60 }), choice('gain', ['sum', 'balanced', 'saturate']),
   ],
-  shape: { sides: 2 }, state: { flushed: ['tones*48', 'limit*2'] }, bound: 90,
+  shape: { sides: 2 }, state: { flushed: ['tones*48', 'limit*2'] }, bound: 130,
 }

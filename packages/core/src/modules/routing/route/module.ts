@@ -7,5 +7,5 @@ export const route: ModuleDescription = {
   front: ['in', 'clock', 'steps', 'out1', 'out2'], inputs: [input('in', 'audio'), input('clock', 'gate'), input('reset', 'gate'), input('select', 'control', 'the clock decides')],
   outputs: [1, 2, 3, 4, 5, 6, 7, 8].map((n) => output(`out${n}`, 'audio')),
   params: [number('steps', 2, 8, 2, '', { setOnly: true, whole: true }), choice('order', ['forward', 'reverse', 'pendulum', 'random']), number('fade', 0, 1000, 0, 'ms')],
-  state: { kept: ['clockBefore', 'resetBefore', 'step', 'started', 'direction', 'count', 'gains*8'] }, frames: 'sequential', bound: 25,
+  state: { kept: ['clockBefore', 'resetBefore', 'step', 'started', 'direction', 'count', 'gains*8'] }, frames: 'sequential', bound: 40,
 }

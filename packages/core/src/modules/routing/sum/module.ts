@@ -6,5 +6,5 @@ export const sum: ModuleDescription = {
   help: help('All voices become one', 'Adds the voices of what comes in. Balanced divides by the square root of their number, which keeps the loudness of independent voices about the same.', 'Level −12…0 dB.', 'Put it in front of a mono effect.'),
   front: ['in', 'level', 'out'], inputs: [input('in', 'audio')], outputs: [output('out', 'audio')],
   params: [number('level', -60, 12, 0, 'dB', { silence: -60 }), choice('gain', ['sum', 'balanced'])],
-  shape: { sumsVoices: true }, frames: 'memoryless', bypass: { from: 'in', to: 'out' }, bound: 8,
+  shape: { sumsVoices: true }, frames: 'memoryless', bypass: { from: 'in', to: 'out' }, bound: 70,
 }

@@ -9,5 +9,5 @@ export const switchModule: ModuleDescription = {
   front: ['clock', 'steps', 'in1', 'in2', 'out'], inputs: [...[1, 2, 3, 4, 5, 6, 7, 8].map((n) => input(`in${n}`, 'audio')), input('clock', 'gate'), input('reset', 'gate'), input('select', 'control', 'the clock decides')],
   outputs: [output('out', 'audio')],
   params: [number('steps', 2, 8, 2, '', { setOnly: true, whole: true }), choice('order', STEP_ORDERS), number('fade', 0, 1000, 0, 'ms')],
-  state: { kept: ['clockBefore', 'resetBefore', 'step', 'started', 'direction', 'count', 'gains*8'] }, frames: 'sequential', bound: 25,
+  state: { kept: ['clockBefore', 'resetBefore', 'step', 'started', 'direction', 'count', 'gains*8'] }, frames: 'sequential', bound: 40,
 }

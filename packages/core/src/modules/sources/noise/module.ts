@@ -11,5 +11,5 @@ export const noise: ModuleDescription = {
   outputs: [output('white', 'audio'), output('pink', 'audio'), output('brown', 'audio'), output('blue', 'audio'), output('dust', 'audio')],
   params: [number('density', 0.1, 10000, 100, '/s', { log: true }), level()],
   state: { flushed: ['pink*11', 'brown', 'blue*11'], kept: ['counter'] },
-  bound: 20, sounds: true,
+  bound: 40, sounds: true,
 }

@@ -16,5 +16,5 @@ export const operator: ModuleDescription = {
     share('feedback', 0), level(), toggle('envelope', true), seconds('attack', 20, 0.002), seconds('decay', 20, 0.5), share('sustain', 0.6), seconds('release', 20, 0.3), share('velocityAmount', 0),
   ],
   picture: (context) => ({ kind: 'line', title: 'Two cycles of the wave', across: 'time', up: 'level', curves: [{ points: sampled((x) => 0.5 + 0.45 * WAVES[context.choice('shape')]!(2 * x)) }] }),
-  state: { flushed: ['last', 'before', 'from'], kept: ['high', 'low', 'gateBefore', 'stage', 'position', 'peak', 'phaseBefore'] }, bound: 50, sounds: true,
+  state: { flushed: ['last', 'before', 'from'], kept: ['high', 'low', 'gateBefore', 'stage', 'position', 'peak', 'phaseBefore'] }, bound: 70, sounds: true,
 }

@@ -24,5 +24,5 @@ export const partials: ModuleDescription = {
     const levels = numbersOf(context.data('levels'), MOST, 1), on = numbersOf(context.data('on'), MOST, 1)
     return { kind: 'bars', title: 'Levels of the partials, −60…0 dB', across: 'partial', up: 'level', curves: [{ points: barPoints(Array.from({ length: context.number('count') }, (_, i) => (on[i]! > 0.5 && levels[i]! > 0 ? 1 + (context.number('tilt') * drawn.log2(i + 1) + 20 * drawn.log10(levels[i]!)) / 60 : 0))) }] }
   },
-  shape: { sides: 1 }, state: { kept: ['phases*64', 'lows*64', 'cosines*64', 'sines*64', 'gains*64', 'steps*64', 'motions*64', 'motionLows*64', 'turns*128', 'stepHighs*64', 'stepLows*64', 'elapsed', 'started', 'counts', 'heard'] }, bound: 130, sounds: true,
+  shape: { sides: 1 }, state: { kept: ['phases*64', 'lows*64', 'cosines*64', 'sines*64', 'gains*64', 'steps*64', 'motions*64', 'motionLows*64', 'turns*128', 'stepHighs*64', 'stepLows*64', 'elapsed', 'started', 'counts', 'heard'] }, bound: 220, sounds: true,
 }

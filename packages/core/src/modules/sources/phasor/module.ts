@@ -8,5 +8,5 @@ export const phasor: ModuleDescription = {
   inputs: [input('pitch', 'pitch', 'the frequency field'), input('hz', 'control'), input('sync', 'gate')], outputs: [output('out', 'control')],
   params: [frequency('frequency', 261.6256, 0.001, 20000, { factor: true }), toggle('tracking', true), ...tuning],
   picture: () => ({ kind: 'line', title: 'Two cycles of the ramp', across: 'time', up: 'phase', curves: [{ points: [[0, 0], [0.5, 1], [0.5, 0], [1, 1]] }] }),
-  state: { kept: ['high', 'low', 'before'] }, frames: 'sequential', bound: 15, sounds: true,
+  state: { kept: ['high', 'low', 'before'] }, frames: 'sequential', bound: 30, sounds: true,
 }

@@ -8,5 +8,5 @@ export const strike: ModuleDescription = {
   front: ['trigger', 'kind', 'length', 'out'], inputs: [input('trigger', 'gate'), input('velocity', 'control', '1')], outputs: [output('out', 'audio')],
   params: [choice('kind', ['click', 'noise', 'mallet']), number('length', 0.1, 200, 3, 'ms', { log: true }), number('tone', -1, 1, 0, ''), level()],
   picture: (context) => ({ kind: 'line', title: 'The hit', across: 'time', up: 'level', curves: [{ points: sampled((x) => 0.5 + 0.45 * (context.choice('kind') === 'click' ? drawn.sin(Math.PI * x) : context.choice('kind') === 'mallet' ? drawn.sin(Math.PI * x) ** 2 : drawn.sin(x * 997) * drawn.exp(-6.9 * x))) }] }),
-  state: { flushed: ['tilt'], kept: ['before', 'position', 'velocity', 'count'] }, frames: 'sequential', bound: 30,
+  state: { flushed: ['tilt'], kept: ['before', 'position', 'velocity', 'count'] }, frames: 'sequential', bound: 45,
 }

@@ -34,5 +34,5 @@ export const delayline: ModuleDescription = {
     const groups = Math.ceil((voices * sides) / 4)
     return groups * (2048 + 16 * ringFrames(context.choice('unit'), context.number('max'), context.sampleRate))
   },
-  bypass: { from: 'in', to: 'out' }, bound: 30,
+  bypass: { from: 'in', to: 'out' }, bound: 40,
 }
