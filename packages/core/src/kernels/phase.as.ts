@@ -21,7 +21,9 @@ const TO_FIXED: f32 = 4294967296.0;
 @inline export function stepPhase(at: usize, high: v128, low: v128, hertz: v128): void {
   const fixed = mul(clamp(hertz, splat(-0.5 * sampleRate), splat(0.5 * sampleRate)), splat(TO_FIXED / sampleRate));
   const whole = f32x4.floor(fixed);
-  const nextLow = i32x4.add(low, i32x4.trunc_sat_f32x4_u(mul(sub(fixed, whole), splat(TO_FIXED))));
+  // Through the signed conversion: the unsigned one is many instructions on most machines.
+  const part = v128.xor(i32x4.trunc_sat_f32x4_s(mul(sub(sub(fixed, whole), splat(0.5)), splat(TO_FIXED))), i32x4.splat(<i32>0x80000000));
+  const nextLow = i32x4.add(low, part);
   v128.store(at, i32x4.sub(i32x4.add(high, i32x4.trunc_sat_f32x4_s(whole)), i32x4.lt_u(nextLow, low)));
   v128.store(at, nextLow, 16);
 }

@@ -57,7 +57,7 @@ function processGroup(instance: usize, g: u32, frame: u32, frames: u32): void {
     if (sync == 0) {
       const fixed = mul(v128.load(pRate), perFixed);
       const whole = f32x4.floor(fixed);
-      const nextLow = i32x4.add(low, i32x4.trunc_sat_f32x4_u(mul(sub(fixed, whole), splat(TO_FIXED))));
+      const nextLow = i32x4.add(low, v128.xor(i32x4.trunc_sat_f32x4_s(mul(sub(sub(fixed, whole), splat(0.5)), splat(TO_FIXED))), i32x4.splat(<i32>0x80000000)));
       high = i32x4.sub(i32x4.add(high, i32x4.trunc_sat_f32x4_s(whole)), i32x4.lt_u(nextLow, low));
       low = nextLow;
     }

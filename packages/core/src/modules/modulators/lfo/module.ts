@@ -13,5 +13,5 @@ export const lfo: ModuleDescription = {
     share('width', 0.5, 0.01, 0.99), seconds('fade', 20, 0), level(),
   ],
   state: { kept: ['high', 'low', 'resetBefore', 'age', 'offset', 'startsSeen'] },
-  bound: 15, sounds: true,
+  bound: 60, sounds: true,
 }

@@ -7,5 +7,5 @@ export const lfobank: ModuleDescription = {
   front: ['rate', 'ratio', 'out1', 'out2', 'out3'], inputs: [input('reset', 'gate')], outputs: [1, 2, 3, 4, 5, 6, 7, 8].map((n) => output(`out${n}`, 'control')),
   params: [frequency('rate', 0.2, 0.001, 200), { ...frequency('ratio', 0.8, 0.5, 2), unit: '' }, share('spread', 0), choice('shape', ['sine', 'triangle', 'saw', 'fall', 'square']), choice('polarity', ['bipolar', 'unipolar']), level()],
   picture: (context) => ({ kind: 'bars', title: 'Rates of the eight outputs', across: 'output', up: 'rate', curves: [{ points: Array.from({ length: 8 }, (_, n) => { const rates = context.number('ratio') ** n; const most = Math.max(1, context.number('ratio') ** 7); return [(n + 0.5) / 8, rates / most] as const }) }] }),
-  state: { kept: ['before', 'phases*16'] }, frames: 'sequential', bound: 50, sounds: true,
+  state: { kept: ['before', 'phases*16'] }, frames: 'sequential', bound: 170, sounds: true,
 }

@@ -6,5 +6,5 @@ export const copy: ModuleDescription = {
   help: help('One voice becomes several', 'Copies what comes in to the number of voices set. Behind it everything runs once per voice, random sources each with their own values.', '2…16 voices.', 'Put it between an LFO and a Chance to let every voice decide by itself.'),
   front: ['in', 'voices', 'out'], inputs: [input('in', 'audio')], outputs: [output('out', 'audio')],
   params: [number('voices', 1, 16, 4, '', { setOnly: true, whole: true })],
-  shape: { voices: (context) => context.number('voices') }, frames: 'memoryless', bound: 20,
+  shape: { voices: (context) => context.number('voices') }, frames: 'memoryless', bound: 35,
 }

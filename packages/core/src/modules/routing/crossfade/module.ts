@@ -13,5 +13,5 @@ export const crossfade: ModuleDescription = {
     const gain = GAINS[context.choice('law')]!
     return { kind: 'line', title: 'Level of a and b over the position', across: 'position', up: 'level', curves: [{ name: 'a', points: sampled((x) => gain(1 - x)) }, { name: 'b', points: sampled(gain) }], marks: [[(context.number('position') + 1) / 2, 'now']] }
   },
-  frames: 'memoryless', bypass: { from: 'a', to: 'out' }, bound: 8,
+  frames: 'memoryless', bypass: { from: 'a', to: 'out' }, bound: 15,
 }
