@@ -6,9 +6,9 @@ import { root } from './ready.mjs'
 
 await generate()
 const { runnerImport } = await import('vite')
-const { moduleReference, patchJsonSchema } = (await runnerImport(join(root, 'packages/core/src/documents.ts'), { configFile: false, root, logLevel: 'error' })).module
+const { modulePictures, moduleReference, patchJsonSchema } = (await runnerImport(join(root, 'packages/core/src/documents.ts'), { configFile: false, root, logLevel: 'error' })).module
 const files = { 'docs/modules.md': moduleReference(), 'docs/patch.schema.json': `${JSON.stringify(patchJsonSchema(), null, 2)}\n` }
-mkdirSync(join(root, 'docs'), { recursive: true })
+mkdirSync(join(root, 'docs/pictures'), { recursive: true })
 const stale = Object.entries(files).filter(([file, text]) => !existsSync(join(root, file)) || readFileSync(join(root, file), 'utf8') !== text)
 if (process.argv.includes('--check')) {
   if (stale.length > 0) {
@@ -17,4 +17,5 @@ if (process.argv.includes('--check')) {
   }
 } else {
   for (const [file, text] of stale) writeFileSync(join(root, file), text)
+  for (const [type, svg] of modulePictures()) writeFileSync(join(root, `docs/pictures/${type}.svg`), svg)
 }

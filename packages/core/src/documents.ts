@@ -21,10 +21,33 @@ const modulationOf = (param: ParamDescription): string => {
   return param.log || param.time ? 'octaves' : param.unit === '%' ? '0…1' : param.unit || 'its own number'
 }
 
+const DATA_WORDS: Readonly<Record<string, string>> = { numbers: 'numbers', booleans: 'on or off', points: 'points', notes: 'notes', zones: 'zones', text: 'a formula', table: 'a table' }
+
+/** Is there a picture of this module in docs/pictures? */
+const hasPicture = (module: ModuleDescription): boolean => module.picture !== undefined
+
+/** A module's picture at its defaults, as SVG. */
+export const modulePicture = (module: ModuleDescription): string | undefined => {
+  const value = (name: string): unknown => module.params.find((param) => param.name === name)?.default
+  const picture = module.picture?.({ number: (name) => Number(value(name)), choice: (name) => String(value(name)), data: (name) => module.data?.find((item) => item.name === name)?.default })
+  if (!picture) return undefined
+  const width = 320, height = 120, pad = 8, x = (a: number): string => (pad + a * (width - 2 * pad)).toFixed(1), y = (b: number): string => (height - pad - Math.min(1, Math.max(0, b)) * (height - 2 * pad)).toFixed(1)
+  const shapes = picture.curves.flatMap((curve, index) => (picture.kind === 'line'
+    ? [`<polyline points="${curve.points.map(([a, b]) => `${x(a)},${y(b)}`).join(' ')}" fill="none" stroke="${index === 1 && picture.curves.length === 2 ? '#566874' : '#0b6e75'}" stroke-width="1.5"/>`]
+    : curve.points.map(([a, b]) => { const w = Math.max(2, (width - 2 * pad) / curve.points.length - 2); return `<rect x="${(Number(x(a)) - w / 2).toFixed(1)}" y="${y(b)}" width="${w.toFixed(1)}" height="${Math.max(1, height - pad - Number(y(b))).toFixed(1)}" fill="#0b6e75"/>` })))
+  const marks = (picture.marks ?? []).map(([a, word]) => `<line x1="${x(a)}" x2="${x(a)}" y1="1" y2="${height - 1}" stroke="#c6d1d6" stroke-dasharray="2 3"/><text x="${(Number(x(a)) + 3).toFixed(1)}" y="12" font-size="9" font-family="sans-serif" fill="#566874">${word}</text>`)
+  return `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 ${width} ${height}" width="${width}" height="${height}"><title>${picture.title}</title><rect width="${width}" height="${height}" fill="#ffffff" stroke="#c6d1d6"/>${marks.join('')}${shapes.join('')}</svg>\n`
+}
+
+/** Every picture there is, by module type. */
+export const modulePictures = (): ReadonlyMap<string, string> => new Map(PUBLIC_MODULES.flatMap((module) => { const svg = modulePicture(module); return svg === undefined ? [] : [[module.type, svg] as const] }))
+
 const section = (module: ModuleDescription): string => [
   `### ${module.label} (\`${module.type}\`)`, '', `${module.help.does}. ${module.help.how}`, '', `*${module.help.ranges} ${module.help.start}*`, '',
+  ...(hasPicture(module) ? [`![${module.label}](pictures/${module.type}.svg)`, ''] : []),
   `In: ${module.inputs.map((port) => `\`${port.name}\` (${port.kind}${port.normalled === undefined ? '' : `, unconnected: ${port.normalled}`})`).join(', ') || 'none'}. Out: ${module.outputs.map((port) => `\`${port.name}\` (${port.kind})`).join(', ') || 'none'}.`, '',
   ...(module.params.length === 0 ? [] : ['| parameter | range | default | moved in |', '|---|---|---|---|', ...module.params.map((param) => `| \`${param.name}\` | ${rangeOf(param)} | ${param.kind === 'number' ? printNumber(param, param.default) : String(param.default)} | ${modulationOf(param)} |`), '']),
+  ...(module.data && module.data.length > 0 ? [`Data: ${module.data.map((data) => `\`${data.name}\` (${DATA_WORDS[data.kind]}${data.length === undefined || data.kind === 'text' ? '' : `, up to ${data.length}`})`).join(', ')}.`, ''] : []),
 ].join('\n')
 
 /** The module reference as Markdown. */

@@ -86,6 +86,9 @@ export function setTransport(position: f64, perFrame: f64, frame: u32, isRunning
 @inline export function auxOf(instance: usize): usize { return load<u32>(instance, INSTANCE_AUX); }
 // @ts-ignore: decorator
 @inline export function auxBytesOf(instance: usize): u32 { return load<u32>(instance, INSTANCE_AUX_BYTES); }
+/** Lanes of a group that belong to a voice: 1…4. */
+// @ts-ignore: decorator
+@inline export function usedLanes(instance: usize, group: u32): u32 { return min<u32>(4, voicesOf(instance) * sidesOf(instance) - (group << 2)); }
 /** State block of one group. */
 // @ts-ignore: decorator
 @inline export function stateOf(instance: usize, group: u32): usize {

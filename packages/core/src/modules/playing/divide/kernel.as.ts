@@ -1,7 +1,7 @@
 import * as P from "../../../generated/divide.as";
 import { rising } from "../../../kernels/edges.as";
 import { retriggered } from "../../../kernels/pulses.as";
-import { put, read, scratch, stateOf } from "../../../kernels/instance.as";
+import { put, read, scratch, stateOf, usedLanes } from "../../../kernels/instance.as";
 
 /** This close to the next pulse counts as there: periods are whole samples, shares of them need not be. */
 const NEARLY: f32 = 1e-5;
@@ -20,7 +20,8 @@ export function compute(instance: usize, g: u32, f: u32): void {
   v128.store(row, read(instance, P.PARAM_MULTIPLY, g, f), 16);
   v128.store(row, read(instance, P.PARAM_OFFSET, g, f), 32);
   v128.store(row, read(instance, P.PARAM_WIDTH, g, f), 48);
-  for (let k: u32 = 0; k < 4; ++k) {
+  v128.store(row, f32x4.splat(0), 64);
+  for (let k: u32 = 0, used = usedLanes(instance, g); k < used; ++k) {
     const o = <usize>k << 2;
     let count = load<i32>(state + P.STATE_COUNT + o), since = load<i32>(state + P.STATE_SINCE + o);
     if ((resets >> k) & 1) {

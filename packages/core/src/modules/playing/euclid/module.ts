@@ -23,5 +23,5 @@ export const euclid: ModuleDescription = {
     const steps = context.number('steps'), hits = Math.min(context.number('hits'), steps)
     return { kind: 'steps', title: 'The rhythm', across: 'step', up: '', curves: [{ points: barPoints(Array.from({ length: steps }, (_, i) => (rhythm(steps, hits)[((i - context.number('rotate')) % steps + steps) % steps] ? 1 : 0.08))) }] }
   },
-  state: { kept: ['before', 'resetBefore', 'step', 'hit', 'accent', 'triggerLeft', 'endLeft'] }, frames: 'sequential', bound: 20,
+  state: { kept: ['before', 'resetBefore', 'step', 'hit', 'accent', 'triggerLeft', 'endLeft'] }, frames: 'sequential', bound: 35,
 }

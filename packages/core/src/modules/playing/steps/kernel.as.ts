@@ -1,7 +1,7 @@
 import * as P from "../../../generated/steps.as";
 import { isOn, isZero, nextTrigger, rising, unmoved } from "../../../kernels/edges.as";
 import { retriggered, triggerFrames } from "../../../kernels/pulses.as";
-import { choiceOf, put, read, scratch, stateOf, tableOf, time } from "../../../kernels/instance.as";
+import { choiceOf, put, read, scratch, stateOf, tableOf, time, usedLanes } from "../../../kernels/instance.as";
 import { firstStep, nextStep, stepBits } from "../../../kernels/stepping.as";
 
 const ROW: usize = 32;
@@ -54,7 +54,8 @@ export function compute(instance: usize, g: u32, f: u32): void {
   const order = choiceOf(instance, P.SET_ORDER), rangeA = choiceOf(instance, P.SET_RANGEA), rangeB = choiceOf(instance, P.SET_RANGEB);
   v128.store(rows, read(instance, P.PARAM_LENGTH, g, f));
   v128.store(rows, read(instance, P.PARAM_GATELENGTH, g, f), 16);
-  for (let k: u32 = 0; k < 4; ++k) {
+  for (let n: usize = 32; n <= 80; n += 16) v128.store(rows + n, f32x4.splat(0));
+  for (let k: u32 = 0, used = usedLanes(instance, g); k < used; ++k) {
     const o = <usize>k << 2, length = max<i32>(<i32>nearest<f32>(load<f32>(rows + o)), 1);
     if ((resets >> k) & 1) {
       store<i32>(state + P.STATE_STARTED + o, 0);
