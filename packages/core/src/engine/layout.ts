@@ -144,7 +144,7 @@ export class Layout {
     const params = plan.params.map((param) => this.placeParam(param, signals, before, work))
     const memories = plan.modules.map((module) => this.placeMemory(module, before, work))
     const { adapters, amounts } = this.placeAdapters(plan, signals, params, before, work)
-    const instances = plan.modules.map((module, index) => this.placeModule(module, memories[index]!, signals, work))
+    const instances = plan.modules.map((module, index) => this.placeModule(plan, module, memories[index]!, signals, work))
     const program = this.placeProgram(plan, instances, adapters, work)
     const adapterList = this.placeList(adapters, work)
     const instanceList = this.placeList(instances, work)
@@ -321,11 +321,15 @@ export class Layout {
     return block.address
   }
 
-  private placeModule(module: PlanModule, { state, aux, table }: { state: number; aux: number; table: number }, signals: number[], work: Work): number {
+  private placeModule(plan: Plan, module: PlanModule, { state, aux, table }: { state: number; aux: number; table: number }, signals: number[], work: Work): number {
     const { slots } = CATALOGUE.get(module.type)!
     const groups = groupsOf(module)
-    const block = this.take(slots.instanceBytes, work)
-    const image = work.image(block.address, slots.instanceBytes)
+    const sources = [...new Set(module.inputs.flatMap(([, signal]) => (signal >= 0 && plan.signals[signal]!.origin !== 'set' ? [signals[signal]!] : [])))]
+    const block = this.take(slots.instanceBytes + 4 * sources.length, work)
+    const image = work.image(block.address, slots.instanceBytes + 4 * sources.length)
+    image.u32(abi.INSTANCE_SOURCES, block.address + slots.instanceBytes)
+    image.u32(abi.INSTANCE_SOURCE_COUNT, sources.length)
+    sources.forEach((signal, index) => { image.u32(slots.instanceBytes + 4 * index, signal) })
     image.u32(abi.INSTANCE_GROUPS, groups)
     image.u32(abi.INSTANCE_VOICES, module.voices)
     image.u32(abi.INSTANCE_SIDES, module.sides)

@@ -52,6 +52,9 @@ export const INSTANCE_REST = 56;
 export const INSTANCE_INPUT_COUNT = 60;
 /** Most voices of any signal that ends on the module, before they are summed for it. */
 export const INSTANCE_FED_VOICES = 64;
+/** The signals it reads that are no set values, each once, behind its own slots: what may end its rest. */
+export const INSTANCE_SOURCES = 68;
+export const INSTANCE_SOURCE_COUNT = 72;
 export const INSTANCE_PORTS = 80;
 
 export const PARAM_BASE = 0;

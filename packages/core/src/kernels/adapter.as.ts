@@ -8,7 +8,7 @@ import {
   TERM_SOURCE_SIDES, TERM_SOURCE_VOICES, MAX_GROUPS, ADAPTER_REST, ROLE_BASE, STEAL_SECONDS, TERM_HELD, TERM_STEALS, SIGNAL_STAMP,
 } from "./abi";
 import { add, clamp, exp2, higher, log2, lower, madd, mul, splat, sub } from "./simd.as";
-import { isConstant, pointerTo, quietSince, restAllowed, sampleRate, scratch, segment, strideOf, wake, wokenAt, writeConstant, writeTo } from "./instance.as";
+import { isConstant, pointerTo, quietSince, restAllowed, sampleRate, scratch, segment, strideOf, wake, wakeNow, wokenAt, writeConstant, writeTo } from "./instance.as";
 
 /** A time of 0 s counts as this while it is modulated in octaves. */
 const LEAST_TIME: f32 = 0.0001;
@@ -73,6 +73,7 @@ function setStrides(signal: usize, stride: u32): void {
 /** Writes the next `frames` of every set value on the move; those that arrived leave the list. */
 export function moveParams(frames: u32): void {
   let kept: u32 = 0;
+  if (movingCount) wakeNow();
   for (let i: u32 = 0; i < movingCount; ++i) {
     const param = <usize>load<u32>(movingList + (i << 2));
     if (load<u32>(param, PARAM_MODULATED)) { store<u32>(param, 0, PARAM_LISTED); continue; }

@@ -4,7 +4,7 @@ import {
   BLOCK_FRAMES, GROUP_BYTES, INSTANCE_AUX, INSTANCE_AUX_BYTES, INSTANCE_GROUPS, INSTANCE_SEED, INSTANCE_SIDES,
   INSTANCE_STATE, INSTANCE_STATE_VECTORS, INSTANCE_VOICES, SIGNAL_BYTES, SIGNAL_CABLED, SIGNAL_DATA, SIGNAL_FIXED,
   SIGNAL_GROUP_STRIDE, SIGNAL_STRIDES, SIGNAL_WANTED, SIGNAL_STAMP, INSTANCE_INPUT_COUNT, INSTANCE_OUTPUT_COUNT, INSTANCE_OUTPUTS,
-  INSTANCE_FED_VOICES, INSTANCE_PORTS, INSTANCE_REST, INSTANCE_TABLE, INSTANCE_TABLE_WORDS,
+  INSTANCE_FED_VOICES, INSTANCE_SOURCES, INSTANCE_SOURCE_COUNT, INSTANCE_PORTS, INSTANCE_REST, INSTANCE_TABLE, INSTANCE_TABLE_WORDS,
 } from "./abi";
 
 export const pi: f64 = 3.141592653589793;
@@ -26,6 +26,8 @@ export let restAllowed: bool = true;
 export function beginSegment(): void { ++segment; }
 /** Wakes everything: a value was set from outside. */
 export function wake(): void { wokenAt = segment + 1; }
+/** Wakes everything in the segment that is running. */
+export function wakeNow(): void { wokenAt = segment; }
 export function allowRest(allowed: u32): void { restAllowed = allowed != 0; wake(); }
 
 /** Beats per frame, and beats since the transport's start at `beatFrame`. One straight line between changes, so that the beat of a frame never depends on how time was cut. */
@@ -197,7 +199,8 @@ export function hold(instance: usize, group: u32, frame: u32, frames: u32): void
 export function isResting(instance: usize): bool {
   const since = load<u32>(instance, INSTANCE_REST);
   if (since < wokenAt || !restAllowed) return false;
-  for (let p = instance + INSTANCE_PORTS, end = p + (load<u32>(instance, INSTANCE_INPUT_COUNT) << 2); p < end; p += 4) {
+  // Set values wake everything while they move; only what cables bring has to be looked at.
+  for (let p: usize = load<u32>(instance, INSTANCE_SOURCES), end = p + (load<u32>(instance, INSTANCE_SOURCE_COUNT) << 2); p < end; p += 4) {
     if (!quietSince(load<u32>(p), since)) return false;
   }
   return true;

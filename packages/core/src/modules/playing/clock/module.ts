@@ -13,5 +13,5 @@ export const clock: ModuleDescription = {
     ...[['1/4'], ['1/8'], ['1/16'], ['1/8t']].map(([word], n) => choice(`division${n + 1}`, NOTE_VALUES, word)),
     number('swing', 0, 0.75, 0, '%'), share('width', 0.5, 0.01, 0.99),
   ],
-  state: { kept: ['before', 'startLeft', 'startsSeen', 'ownLow', 'ownHigh', 'fromLow', 'fromHigh', 'indices*6', 'highs*6'] }, bound: 100, sounds: true,
+  state: { kept: ['before', 'startLeft', 'startsSeen', 'ownLow', 'ownHigh', 'fromLow', 'fromHigh', 'indices*6', 'highs*6'] }, bound: 140, sounds: true,
 }

@@ -28,5 +28,5 @@ export const steps: ModuleDescription = {
     kind: 'steps', title: 'Values of row a', across: 'step', up: context.choice('rangeA'),
     curves: [{ points: barPoints(numbersOf(context.data('a'), STEPS, 0).slice(0, context.number('length')).map((x, i) => (numbersOf(context.data('on'), STEPS, 1)[i] ? HEIGHT[context.choice('rangeA')]!(x) : 0))) }],
   }),
-  state: { kept: ['before', 'resetBefore', 'step', 'started', 'direction', 'count', 'clocked', 'period', 'sounds', 'tied', 'part', 'high', 'triggerLeft', 'endLeft', 'played'] }, frames: 'sequential', bound: 80, sounds: true,
+  state: { kept: ['before', 'resetBefore', 'step', 'started', 'direction', 'count', 'clocked', 'period', 'sounds', 'tied', 'part', 'high', 'triggerLeft', 'endLeft', 'played'] }, frames: 'sequential', bound: 110, sounds: true,
 }
