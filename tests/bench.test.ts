@@ -384,4 +384,53 @@ describe('the bench', () => {
     await page.keyboard.up('Shift')
     await page.waitForSelector('canvas[aria-label="Spectrum"]')
   })
+
+  it('plays every demo patch from its first key, without the guard lighting up', async () => {
+    for (const name of ['Engine Room', 'Fault Siren', 'Fog Signal', 'Harbour Bell', 'Keeper', 'Mooring Line', 'Overtone Lantern', 'Rain on Glass', 'Slate Drum', 'Storm Wire']) {
+      await choose(name)
+      const sound = await record(async () => {
+        await page.keyboard.down('a')
+        await pause(900)
+        await page.keyboard.up('a')
+      })
+      expect(largest(sound[0]!), name).toBeGreaterThan(0.01)
+      expect(largest(sound[0]!), name).toBeLessThan(0.9)
+      await page.keyboard.press('Escape')
+    }
+    expect(opened.problems).toEqual([])
+  })
+
+  it('takes a formula in a field, says what is wrong with another, and edits a sequence', async () => {
+    await choose('Keeper')
+    const click = async (selector: string): Promise<void> => { const at = await centre(selector); await page.mouse.click(at.x, at.y) }
+    await click('[data-module="filter"] .head .panel-title')
+    const field = 'aside [data-param="resonance"]'
+    await page.waitForSelector(field)
+    const type = async (text: string): Promise<void> => {
+      await page.focus(field)
+      await page.keyboard.press('Enter')
+      await page.waitForSelector(`${field} input`)
+      await page.keyboard.type(text)
+      await page.keyboard.press('Enter')
+      await pause(150)
+    }
+    await type('= 0.2 +')
+    await page.waitForFunction(() => document.body.textContent?.includes('found the end; expected a number'))
+    await page.keyboard.press('Escape')
+    await type('= 0.1 + 0.5 * notes.velocity')
+    expect((await exported()).modules.find((module) => module.id === 'filter')!.params!['resonance']).toBe('= 0.1 + 0.5 * notes.velocity')
+    await click('[data-module="five"] .head .panel-title')
+    await page.waitForSelector('[data-testid="module-picture"]')
+    await page.click('button[aria-label="on 2"]')
+    await pause(150)
+    const five = (await exported()).modules.find((module) => module.id === 'five') as unknown as { data: { on: boolean[] } }
+    expect(five.data.on.slice(0, 3)).toEqual([true, false, true])
+    await page.keyboard.press('Escape')
+    await page.keyboard.down('Control')
+    await page.keyboard.press('z')
+    await page.keyboard.press('z')
+    await page.keyboard.up('Control')
+    await pause(150)
+    expect((await exported()).modules.find((module) => module.id === 'filter')!.params!['resonance']).toBe(0.35)
+  })
 })

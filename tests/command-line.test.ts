@@ -127,6 +127,7 @@ describe('demo patches', () => {
     expect(run('render', join(ROOT, `demo/patches/${name}.ypatch.json`), '--play', play, '--out', file(`${name}.wav`), '--bits', '32f').status).toBe(0)
     const peak = largest(wav(`${name}.wav`).channels[0]!)
     expect(peak).toBeGreaterThan(0.15)
-    expect(peak).toBeLessThan(0.75)
+    // Under the ceiling of the ear guard, −1 dBFS: it never has to work.
+    expect(peak).toBeLessThan(0.89)
   })
 })

@@ -55,14 +55,33 @@ export const patchSchema = object({
   macros: list(macroSchema), controllers: list(controllerSchema), snapshots: list(snapshotSchema), assets: record(), view: record(),
 }).strict().typeError(typeError('a patch'))
 
-/** Faults of the shape of the file, in file order. */
-export const shapeFaults = (value: unknown): Fault[] => {
+const insideSchema = object({ modules: list(moduleSchema).required('is missing'), cables: list(cableSchema) }).strict().typeError(typeError('an object with modules and cables'))
+
+const faultsOf = (schema: Schema, value: unknown, place: string): Fault[] => {
   try {
-    patchSchema.validateSync(value, { abortEarly: false, strict: true })
+    schema.validateSync(value, { abortEarly: false, strict: true })
     return []
   } catch (error) {
     if (!(error instanceof ValidationError)) throw error
     const inner = error.inner.length > 0 ? error.inner : [error]
-    return inner.map((fault) => ({ place: fault.path ?? '', message: String(fault.errors[0]) }))
+    return inner.map((fault) => ({ place: [place, fault.path ?? ''].filter(Boolean).join('.'), message: String(fault.errors[0]) }))
   }
+}
+
+/** Groups in groups deeper than this are refused. */
+const DEEPEST = 32
+
+/** Faults inside the groups of a list of modules. */
+const groupFaults = (modules: unknown, place: string, depth: number): Fault[] => (Array.isArray(modules) ? modules : []).flatMap((module: { inside?: { modules?: unknown } } | null, index): Fault[] => {
+  if (module?.inside === undefined || module.inside === null) return []
+  const here = `${place}[${index}].inside`
+  if (depth > DEEPEST) return [{ place: here, message: `groups are nested deeper than ${DEEPEST}` }]
+  const faults = faultsOf(insideSchema, module.inside, here)
+  return faults.length > 0 ? faults : groupFaults(module.inside.modules, `${here}.modules`, depth + 1)
+})
+
+/** Faults of the shape of the file, in file order, groups included. */
+export const shapeFaults = (value: unknown): Fault[] => {
+  const faults = faultsOf(patchSchema, value, '')
+  return faults.length > 0 ? faults : groupFaults((value as { modules?: unknown }).modules, 'modules', 1)
 }
