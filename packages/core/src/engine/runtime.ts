@@ -62,6 +62,12 @@ export type EngineEvent =
 
 export interface Watch { readonly signal: number; readonly voices: number; readonly sides: number; readonly ring: number }
 
+/** What is watched from now on: addresses are those of the plan sent before. */
+export interface WatchList { readonly watches: readonly Watch[]; readonly words: readonly (readonly [address: number, value: number])[]; readonly memoryBytes: number; readonly taken?: () => void }
+
+/** What waits its turn: plans, and what only makes sense once the plan before it runs. */
+type Item = Delta | { readonly event: EngineEvent } | { readonly list: WatchList }
+
 /** Staging never moves more than this in one block. */
 const STEP_BYTES = 65536
 
@@ -78,7 +84,7 @@ export class Runtime implements VoiceMemory {
   /** Pitches of the 128 notes; equal steps where there is none. */
   private tuning: readonly number[] | undefined
   private staging: Staging | undefined
-  private readonly waiting: (Delta | { readonly event: EngineEvent })[] = []
+  private readonly waiting: Item[] = []
   private readonly queue: { frame: number; event: EngineEvent }[] = []
   private readonly allocators = new Map<string, NoteAllocator>()
   private watches: readonly Watch[] = []
@@ -166,8 +172,9 @@ export class Runtime implements VoiceMemory {
   }
 
   /** Takes a plan or an event, in order: what comes after a plan waits until that runs. */
-  send(item: Delta | { readonly event: EngineEvent }): void {
+  send(item: Item): void {
     if ('event' in item && this.waiting.length === 0 && !this.staging) this.apply(item.event)
+    else if ('list' in item && this.waiting.length === 0 && !this.staging) this.takeWatches(item.list)
     else this.waiting.push(item)
   }
 
@@ -193,12 +200,20 @@ export class Runtime implements VoiceMemory {
 
   setWatches(watches: readonly Watch[]): void { this.watches = watches }
 
+  private takeWatches({ watches, words, memoryBytes, taken }: WatchList): void {
+    this.grow(memoryBytes)
+    for (const [address, value] of words) this.setU32(address, value)
+    this.watches = watches
+    taken?.()
+  }
+
   /** Carries staging on by at most `budget` bytes; swaps when it is complete. */
   private stage(budget: number): void {
     if (!this.staging) {
       const item = this.waiting.shift()
       if (!item) return
       if ('event' in item) { this.apply(item.event); return }
+      if ('list' in item) { this.takeWatches(item.list); return }
       this.grow(item.memoryBytes)
       this.staging = { delta: item, zero: 0, zeroAt: 0, write: 0, writeAt: 0 }
     }
@@ -248,6 +263,8 @@ export class Runtime implements VoiceMemory {
     if (!this.current) { this.bpm = delta.tempo; this.linesDirty = true }
     if (delta.fadeIn && this.current) for (const pair of delta.outputPairs) this.kernels.fadeIn(pair)
     this.current = delta
+    // Watches name addresses of the plan they were made for; the next list follows right behind.
+    this.watches = []
     this.swaps += 1
   }
 

@@ -46,11 +46,7 @@ class EngineProcessor extends AudioWorkletProcessor {
         break
       case 'event': this.runtime.send({ event: message.event }); break
       case 'watch':
-        this.runtime.reserve(message.memoryBytes)
-        for (const [address, value] of message.words) this.runtime.setU32(address, value)
-        this.watches = message.watches
-        this.watchSerial = message.serial
-        this.runtime.setWatches(message.watches)
+        this.runtime.send({ list: { watches: message.watches, words: message.words, memoryBytes: message.memoryBytes, taken: () => { this.watches = message.watches; this.watchSerial = message.serial } } })
         break
       case 'guard': this.runtime.guardActive = message.active; break
       case 'open': this.runtime.openOutput(); break
