@@ -116,6 +116,7 @@ describe('the bench', () => {
   beforeEach(() => { opened.problems.length = 0 })
 
   it('opens with a demo voice that sounds from the first key', async () => {
+    expect((await exported()).name).toBe('Reed Lamp')
     const sound = await record(async () => {
       await page.keyboard.down('a')
       await pause(700)

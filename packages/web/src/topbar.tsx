@@ -13,8 +13,11 @@ import { isNight, type Take, useSession } from './store/session.ts'
 import { showLoads, watchOverruns } from './load.ts'
 import { Mark } from './ui/icons.tsx'
 
-/** Every patch of the demo folder, by name. */
-export const DEMOS: readonly Patch[] = Object.values(import.meta.glob<Patch>('@demo/patches/*.ypatch.json', { eager: true, import: 'default' })).sort((a, b) => a.name.localeCompare(b.name))
+/** What is on the bench at the very first start. */
+const FIRST = 'Reed Lamp'
+
+/** Every patch of the demo folder: the first one, then by name. */
+export const DEMOS: readonly Patch[] = Object.values(import.meta.glob<Patch>('@demo/patches/*.ypatch.json', { eager: true, import: 'default' })).sort((a, b) => Number(b.name === FIRST) - Number(a.name === FIRST) || a.name.localeCompare(b.name))
 
 const fileName = (name: string): string => name.trim().toLowerCase().replace(/[^\p{L}\p{N}]+/gu, '-').replace(/^-|-$/g, '') || 'patch'
 
