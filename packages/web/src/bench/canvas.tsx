@@ -105,6 +105,8 @@ const Chart = () => {
   useWatching(patch, nodes, open)
   // A patch that was just opened is shown whole.
   const opened = useDocument((state) => state.opened)
+  // What was selected or probed in the patch before is not in this one.
+  useEffect(() => { useSession.getState().set({ selection: [], cable: undefined, probe: undefined }) }, [opened])
   useEffect(() => { const timer = setTimeout(() => { if (useDocument.getState().patch.modules.length === 0) void setViewport({ x: 24, y: 24, zoom: 1 }); else void fitView({ padding: 0.06, maxZoom: 1, minZoom: 0.28 }) }, 60); return () => { clearTimeout(timer) } }, [opened, fitView, setViewport])
 
   const changeNodes = useCallback((changes: NodeChange<CardNode>[]) => {
