@@ -21,3 +21,12 @@ export const descriptionOf = (module: PatchModule): ModuleDescription | undefine
   }
   return description
 }
+
+const name = { kind: 'text', name: 'name', label: 'Name', default: '', setOnly: true } as const
+
+/** What a patch may hold besides the modules of the catalogue: groups and their ports, dissolved when it is compiled. */
+export const STRUCTURE: readonly ModuleDescription[] = [
+  { type: 'group', family: 'routing', label: 'Group', words: [], params: [name], inputs: [], outputs: [], bound: 0, flattened: true, help: help('A module of your own', 'Holds modules and cables; its ports are the portin and portout modules inside.', '', '') },
+  { type: 'portin', family: 'routing', label: 'Port in', words: [], params: [name], inputs: [], outputs: [{ name: 'out', kind: 'audio' }], bound: 0, flattened: true, help: help('An input of the group it stands in', 'What comes to the group under its name goes on here.', '', '') },
+  { type: 'portout', family: 'routing', label: 'Port out', words: [], params: [name], inputs: [{ name: 'in', kind: 'audio' }], outputs: [], bound: 0, flattened: true, help: help('An output of the group it stands in', 'What comes in here leaves the group under its name.', '', '') },
+]
