@@ -9,9 +9,24 @@ import { installed, root } from './ready.mjs'
 const program = async (folder, entries, bundled, empty = true) => {
   const { build } = await import('vite')
   await build({
-    root: join(root, folder), configFile: false, logLevel: 'warn',
-    ssr: { noExternal: bundled ? true : [/^@ypsilon/] }, define: { 'process.env.NODE_ENV': '"production"' },
-    build: { ssr: true, target: 'node20', outDir: 'dist', emptyOutDir: empty, minify: false, rollupOptions: { input: Object.fromEntries(Object.entries(entries).map(([name, file]) => [name, join(root, folder, file)])), output: { entryFileNames: '[name].js', format: 'es' } } },
+    root: join(root, folder),
+    configFile: false,
+    logLevel: 'warn',
+    ssr: { noExternal: bundled ? true : [/^@ypsilon/] },
+    define: { 'process.env.NODE_ENV': '"production"' },
+    build: {
+      ssr: true,
+      target: 'node20',
+      outDir: 'dist',
+      emptyOutDir: empty,
+      minify: false,
+      rollupOptions: {
+        input: Object.fromEntries(
+          Object.entries(entries).map(([name, file]) => [name, join(root, folder, file)]),
+        ),
+        output: { entryFileNames: '[name].js', format: 'es' },
+      },
+    },
   })
 }
 
@@ -20,12 +35,19 @@ const PARTS = {
     await program('packages/cli', { ypsilon: 'src/main.ts' }, true)
     // Whole by itself: the speed suite hands it to a browser as one text.
     await program('packages/cli', { suite: 'src/suite.ts' }, true, false)
-    copyFileSync(join(root, 'packages/core/src/generated/kernels.wasm'), join(root, 'packages/cli/dist/kernels.wasm'))
+    copyFileSync(
+      join(root, 'packages/core/src/generated/kernels.wasm'),
+      join(root, 'packages/cli/dist/kernels.wasm'),
+    )
   },
   server: async () => program('packages/server', { server: 'src/main.ts' }, false),
   web: async () => {
     const { build } = await import('vite')
-    await build({ root: join(root, 'packages/web'), configFile: join(root, 'packages/web/vite.config.ts'), logLevel: 'warn' })
+    await build({
+      root: join(root, 'packages/web'),
+      configFile: join(root, 'packages/web/vite.config.ts'),
+      logLevel: 'warn',
+    })
   },
 }
 
@@ -39,5 +61,8 @@ export const build = async (parts = Object.keys(PARTS)) => {
 
 if (process.argv[1] === fileURLToPath(import.meta.url)) {
   installed()
-  await build(process.argv.length > 2 ? process.argv.slice(2) : undefined).catch((error) => { console.error(error.message); process.exit(1) })
+  await build(process.argv.length > 2 ? process.argv.slice(2) : undefined).catch((error) => {
+    console.error(error.message)
+    process.exit(1)
+  })
 }

@@ -6,6 +6,9 @@ import { installed, root } from './ready.mjs'
 installed()
 await generate()
 const { createServer } = await import('vite')
-const server = await createServer({ root: join(root, 'packages/web'), configFile: join(root, 'packages/web/vite.config.ts') })
+const server = await createServer({
+  root: join(root, 'packages/web'),
+  configFile: join(root, 'packages/web/vite.config.ts'),
+})
 await server.listen()
 server.printUrls()

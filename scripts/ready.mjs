@@ -8,7 +8,11 @@ export const root = join(dirname(fileURLToPath(import.meta.url)), '..')
 
 /** Runs npm quietly; its words go to stderr, so that stdout stays the program's own. */
 const npm = (args) => {
-  const result = spawnSync('npm', args, { cwd: root, stdio: ['ignore', 2, 2], shell: process.platform === 'win32' })
+  const result = spawnSync('npm', args, {
+    cwd: root,
+    stdio: ['ignore', 2, 2],
+    shell: process.platform === 'win32',
+  })
   if (result.status !== 0) {
     process.stderr.write(`ypsilon: "npm ${args.join(' ')}" failed; see above\n`)
     process.exit(1)
@@ -29,20 +33,37 @@ export const installed = () => {
 const newestIn = (folder) => {
   let newest = 0
   for (const entry of readdirSync(folder, { withFileTypes: true })) {
-    if (entry.name === 'generated' || entry.name === 'node_modules' || entry.name === 'dist' || entry.name.endsWith('.test.ts')) continue
+    if (
+      entry.name === 'generated' ||
+      entry.name === 'node_modules' ||
+      entry.name === 'dist' ||
+      entry.name.endsWith('.test.ts')
+    )
+      continue
     const path = join(folder, entry.name)
     newest = Math.max(newest, entry.isDirectory() ? newestIn(path) : statSync(path).mtimeMs)
   }
   return newest
 }
 
-const SOURCES = { cli: ['packages/core', 'packages/cli', 'scripts'], server: ['packages/server'], web: ['packages/core', 'packages/web', 'scripts', 'demo'] }
-const RESULTS = { cli: 'packages/cli/dist/ypsilon.js', server: 'packages/server/dist/server.js', web: 'packages/web/dist/index.html' }
+const SOURCES = {
+  cli: ['packages/core', 'packages/cli', 'scripts'],
+  server: ['packages/server'],
+  web: ['packages/core', 'packages/web', 'scripts', 'demo'],
+}
+const RESULTS = {
+  cli: 'packages/cli/dist/ypsilon.js',
+  server: 'packages/server/dist/server.js',
+  web: 'packages/web/dist/index.html',
+}
 
 /** True when a part is built and not older than its sources. */
 export const isBuilt = (part) => {
   const result = join(root, RESULTS[part])
-  return existsSync(result) && SOURCES[part].every((folder) => newestIn(join(root, folder)) <= statSync(result).mtimeMs)
+  return (
+    existsSync(result) &&
+    SOURCES[part].every((folder) => newestIn(join(root, folder)) <= statSync(result).mtimeMs)
+  )
 }
 
 /** Installs and builds the parts that need it. */

@@ -9,19 +9,51 @@ import { ready, root } from './ready.mjs'
 await ready('web', 'server')
 const folder = join(root, 'docs/screenshots')
 mkdirSync(folder, { recursive: true })
-const server = spawn(process.execPath, [join(root, 'packages/server/dist/server.js')], { env: { ...process.env, PORT: '4890' } })
-const address = await new Promise((resolve) => { server.stdout.on('data', (data) => { const found = /at (http:\S+)/.exec(String(data)); if (found) resolve(found[1]) }) })
-const browser = await puppeteer.launch({ executablePath: ensureChromium(), headless: true, defaultViewport: { width: 1280, height: 800 }, args: ['--no-sandbox', '--disable-dev-shm-usage', '--disable-gpu', '--autoplay-policy=no-user-gesture-required', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync', '--hide-scrollbars'] })
+const server = spawn(process.execPath, [join(root, 'packages/server/dist/server.js')], {
+  env: { ...process.env, PORT: '4890' },
+})
+const address = await new Promise((resolve) => {
+  server.stdout.on('data', (data) => {
+    const found = /at (http:\S+)/.exec(String(data))
+    if (found) resolve(found[1])
+  })
+})
+const browser = await puppeteer.launch({
+  executablePath: ensureChromium(),
+  headless: true,
+  defaultViewport: { width: 1280, height: 800 },
+  args: [
+    '--no-sandbox',
+    '--disable-dev-shm-usage',
+    '--disable-gpu',
+    '--autoplay-policy=no-user-gesture-required',
+    '--no-first-run',
+    '--disable-background-networking',
+    '--disable-component-update',
+    '--disable-sync',
+    '--hide-scrollbars',
+  ],
+})
 const page = await browser.newPage()
-const pause = (ms) => new Promise((resolve) => { setTimeout(resolve, ms) })
+const pause = (ms) =>
+  new Promise((resolve) => {
+    setTimeout(resolve, ms)
+  })
 const shot = (name) => page.screenshot({ path: join(folder, `${name}.png`) })
 const choose = async (item) => {
   await page.click('button[aria-label^="Patch "]')
   await page.waitForSelector('[role="menuitem"]')
-  for (const element of await page.$$('[role="menuitem"]')) if ((await element.evaluate((node) => node.textContent)).startsWith(item)) { await element.click(); break }
+  for (const element of await page.$$('[role="menuitem"]'))
+    if ((await element.evaluate((node) => node.textContent)).startsWith(item)) {
+      await element.click()
+      break
+    }
   await pause(500)
 }
-const tab = async (name) => { for (const element of await page.$$('[role="tab"]')) if ((await element.evaluate((node) => node.textContent)) === name) await element.click() }
+const tab = async (name) => {
+  for (const element of await page.$$('[role="tab"]'))
+    if ((await element.evaluate((node) => node.textContent)) === name) await element.click()
+}
 
 try {
   await page.goto(address, { waitUntil: 'networkidle0' })

@@ -7,7 +7,11 @@ import { installed, root } from './ready.mjs'
 
 const step = (name, command, args) => {
   process.stderr.write(`\n— ${name}\n`)
-  const result = spawnSync(command, args, { cwd: root, stdio: ['ignore', 'inherit', 'inherit'], shell: process.platform === 'win32' })
+  const result = spawnSync(command, args, {
+    cwd: root,
+    stdio: ['ignore', 'inherit', 'inherit'],
+    shell: process.platform === 'win32',
+  })
   if (result.status !== 0) {
     process.stderr.write(`${name} failed\n`)
     process.exit(result.status ?? 1)
@@ -21,11 +25,31 @@ const only = process.argv.slice(2)
 step('Build', process.execPath, ['scripts/build.mjs'])
 if (only.length === 0) {
   step('Types', process.execPath, ['node_modules/typescript/bin/tsc', '-p', 'packages/core'])
-  for (const project of ['packages/cli', 'packages/server', 'packages/web', 'packages/web/tsconfig.worklet.json', 'tests']) step(`Types of ${project}`, process.execPath, ['node_modules/typescript/bin/tsc', '-p', project])
+  for (const project of [
+    'packages/cli',
+    'packages/server',
+    'packages/web',
+    'packages/web/tsconfig.worklet.json',
+    'tests',
+  ])
+    step(`Types of ${project}`, process.execPath, ['node_modules/typescript/bin/tsc', '-p', project])
+  step('Format', process.execPath, [
+    'node_modules/prettier/bin/prettier.cjs',
+    '--check',
+    '--log-level=warn',
+    '.',
+  ])
   step('Lint', process.execPath, ['node_modules/eslint/bin/eslint.js', '.'])
   step('Generated documents', process.execPath, ['scripts/documents.mjs', '--check'])
 }
 const report = join(root, 'node_modules/.cache/tests.json')
-step('Tests', process.execPath, ['node_modules/vitest/vitest.mjs', 'run', '--reporter=default', '--reporter=json', `--outputFile.json=${report}`, ...only])
+step('Tests', process.execPath, [
+  'node_modules/vitest/vitest.mjs',
+  'run',
+  '--reporter=default',
+  '--reporter=json',
+  `--outputFile.json=${report}`,
+  ...only,
+])
 const { numPassedTests, numFailedTests } = JSON.parse(readFileSync(report, 'utf8'))
 process.stdout.write(`${numPassedTests} passed, ${numFailedTests} failed\n`)

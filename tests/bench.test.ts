@@ -31,7 +31,10 @@ const choose = async (item: string): Promise<void> => {
   await page.click('button[aria-label^="Patch "]')
   await page.waitForSelector('[role="menuitem"]')
   for (const element of await page.$$('[role="menuitem"]')) {
-    if ((await element.evaluate((node) => node.textContent))?.startsWith(item)) { await element.click(); break }
+    if ((await element.evaluate((node) => node.textContent))?.startsWith(item)) {
+      await element.click()
+      break
+    }
   }
   await page.waitForFunction(() => document.querySelector('[role="menu"]') === null)
   await pause(200)
@@ -63,18 +66,32 @@ const drag = async (from: { x: number; y: number }, to: { x: number; y: number }
   await pause(60)
 }
 
-const connect = async (from: string, to: string): Promise<void> => { await drag(await centre(`.source[data-port="${from}"]`), await centre(`.target[data-port="${to}"]`)) }
+const connect = async (from: string, to: string): Promise<void> => {
+  await drag(await centre(`.source[data-port="${from}"]`), await centre(`.target[data-port="${to}"]`))
+}
 
 /** The patch as the page would export it. */
-const exported = async (): Promise<{ modules: { id: string; type: string; params?: Record<string, unknown> }[]; cables: { from: string; to: string; amount?: number; id?: string }[]; name: string }> =>
-  JSON.parse(await download(() => choose('Export as a file'))) as never
+const exported = async (): Promise<{
+  modules: { id: string; type: string; params?: Record<string, unknown> }[]
+  cables: { from: string; to: string; amount?: number; id?: string }[]
+  name: string
+}> => JSON.parse(await download(() => choose('Export as a file'))) as never
 
 const downloads = mkdtempSync(join(tmpdir(), 'ypsilon-downloads-'))
-const download = async (act: () => Promise<void>): Promise<string> => (await downloadBytes(act)).toString('utf8')
+const download = async (act: () => Promise<void>): Promise<string> =>
+  (await downloadBytes(act)).toString('utf8')
 const downloadBytes = async (act: () => Promise<void>): Promise<Buffer> => {
   const client = await page.createCDPSession()
-  await client.send('Browser.setDownloadBehavior', { behavior: 'allowAndName', downloadPath: downloads, eventsEnabled: true })
-  const finished = new Promise<string>((resolve) => { client.on('Browser.downloadProgress', (event) => { if (event.state === 'completed') resolve(event.guid) }) })
+  await client.send('Browser.setDownloadBehavior', {
+    behavior: 'allowAndName',
+    downloadPath: downloads,
+    eventsEnabled: true,
+  })
+  const finished = new Promise<string>((resolve) => {
+    client.on('Browser.downloadProgress', (event) => {
+      if (event.state === 'completed') resolve(event.guid)
+    })
+  })
   await act()
   const guid = await finished
   await client.detach()
@@ -90,7 +107,9 @@ const record = async (act: () => Promise<void>): Promise<Float32Array[]> => {
   await pause(250)
   await page.click('button[aria-label$=" takes"]')
   await page.waitForSelector('[data-radix-popper-content-wrapper] li:last-child button')
-  const bytes = await downloadBytes(async () => { await page.click('[data-radix-popper-content-wrapper] li:last-child button') })
+  const bytes = await downloadBytes(async () => {
+    await page.click('[data-radix-popper-content-wrapper] li:last-child button')
+  })
   await page.keyboard.press('Escape')
   await pause(100)
   const wav = readWav(new Uint8Array(bytes))
@@ -113,7 +132,9 @@ const buildVoice = async (): Promise<void> => {
 }
 
 describe('the bench', () => {
-  beforeEach(() => { opened.problems.length = 0 })
+  beforeEach(() => {
+    opened.problems.length = 0
+  })
 
   it('opens with a demo voice that sounds from the first key', async () => {
     expect((await exported()).name).toBe('Reed Lamp')
@@ -130,8 +151,18 @@ describe('the bench', () => {
   it('builds a first voice with the mouse, in tune, and silent before and after', async () => {
     await buildVoice()
     const { cables } = await exported()
-    expect(cables.map(({ from, to }) => `${from} > ${to}`).sort()).toEqual(['amp.out > out.in', 'env.env > amp.cv', 'notes.gate > env.gate', 'notes.pitch > osc.pitch', 'osc.sine > amp.in'].sort())
-    const silence = await record(async () => { await pause(300) })
+    expect(cables.map(({ from, to }) => `${from} > ${to}`).sort()).toEqual(
+      [
+        'amp.out > out.in',
+        'env.env > amp.cv',
+        'notes.gate > env.gate',
+        'notes.pitch > osc.pitch',
+        'osc.sine > amp.in',
+      ].sort(),
+    )
+    const silence = await record(async () => {
+      await pause(300)
+    })
     expect(largest(silence[0]!)).toBe(0)
     const [left, right] = await record(async () => {
       await page.keyboard.down('h')
@@ -185,7 +216,9 @@ describe('the bench', () => {
     await page.mouse.click(10, 790)
     const level = await centre('[data-module="out"] [data-param="level"]')
     await drag(level, { x: level.x - 30, y: level.y })
-    const dragged = Number((await exported()).modules.find((module) => module.id === 'out')?.params?.['level'])
+    const dragged = Number(
+      (await exported()).modules.find((module) => module.id === 'out')?.params?.['level'],
+    )
     expect(dragged).toBeLessThan(-8)
     await undo()
     expect((await exported()).modules.find((module) => module.id === 'out')?.params).toBeUndefined()
@@ -261,23 +294,61 @@ describe('the bench', () => {
     await buildVoice()
     const before = await exported()
     const file = join(downloads, 'bad.ypatch.json')
-    writeFileSync(file, JSON.stringify({ format: 'ypsilon/patch', version: 1, modules: [{ id: 'f', type: 'filter', params: { cutoff: 90000 } }], cables: [] }))
-    await (await page.$('[data-testid="patch-file"]') as never as { uploadFile(path: string): Promise<void> }).uploadFile(file)
-    await page.waitForFunction(() => document.body.textContent?.includes('modules[0].params.cutoff: 90000 is above 20000 Hz'))
+    writeFileSync(
+      file,
+      JSON.stringify({
+        format: 'ypsilon/patch',
+        version: 1,
+        modules: [{ id: 'f', type: 'filter', params: { cutoff: 90000 } }],
+        cables: [],
+      }),
+    )
+    await (
+      (await page.$('[data-testid="patch-file"]')) as never as { uploadFile(path: string): Promise<void> }
+    ).uploadFile(file)
+    await page.waitForFunction(() =>
+      document.body.textContent?.includes('modules[0].params.cutoff: 90000 is above 20000 Hz'),
+    )
     expect(await exported()).toEqual(before)
     const good = join(ROOT, 'demo/patches/gull-tape.ypatch.json')
-    await (await page.$('[data-testid="patch-file"]') as never as { uploadFile(path: string): Promise<void> }).uploadFile(good)
+    await (
+      (await page.$('[data-testid="patch-file"]')) as never as { uploadFile(path: string): Promise<void> }
+    ).uploadFile(good)
     await page.waitForSelector('[data-module="tape"]')
     expect((await exported()).name).toBe('Gull Tape')
   })
 
   it('renders in the page exactly what the command line renders', async () => {
-    const file = join(ROOT, 'demo/patches/reed-lamp.ypatch.json'), out = join(downloads, 'cli.wav')
-    execFileSync(process.execPath, [join(ROOT, 'ypsilon'), 'render', file, '--out', out, '--bits', '32f', '--seconds', '1.5', '--play', '57@0.1+0.8:0.9 64@0.2+0.6'], { stdio: 'pipe' })
-    const fromPage = await page.evaluate(async (text) => {
-      const tools = (window as unknown as { ypsilon: { renderOffline(text: string, play: string, seconds: number): Promise<number[][]> } }).ypsilon
-      return tools.renderOffline(text, '57@0.1+0.8:0.9 64@0.2+0.6', 1.5)
-    }, readFileSync(file, 'utf8'))
+    const file = join(ROOT, 'demo/patches/reed-lamp.ypatch.json'),
+      out = join(downloads, 'cli.wav')
+    execFileSync(
+      process.execPath,
+      [
+        join(ROOT, 'ypsilon'),
+        'render',
+        file,
+        '--out',
+        out,
+        '--bits',
+        '32f',
+        '--seconds',
+        '1.5',
+        '--play',
+        '57@0.1+0.8:0.9 64@0.2+0.6',
+      ],
+      { stdio: 'pipe' },
+    )
+    const fromPage = await page.evaluate(
+      async (text) => {
+        const tools = (
+          window as unknown as {
+            ypsilon: { renderOffline(text: string, play: string, seconds: number): Promise<number[][]> }
+          }
+        ).ypsilon
+        return tools.renderOffline(text, '57@0.1+0.8:0.9 64@0.2+0.6', 1.5)
+      },
+      readFileSync(file, 'utf8'),
+    )
     const wav = readWav(new Uint8Array(readFileSync(out)))
     if (!wav.ok) throw new Error(wav.fault.message)
     expect(fromPage[0]!.length).toBe(72000)
@@ -307,9 +378,18 @@ describe('the bench', () => {
       await page.keyboard.press('Enter')
       await page.waitForFunction(() => document.querySelector('[role="dialog"]') === null)
     }
-    for (const line of ['notes pitch > osc pitch', 'osc triangle > amp in * 0.5', 'notes gate > amp cv', 'amp out > out in']) await wire(line)
+    for (const line of [
+      'notes pitch > osc pitch',
+      'osc triangle > amp in * 0.5',
+      'notes gate > amp cv',
+      'amp out > out in',
+    ])
+      await wire(line)
     expect((await exported()).cables).toEqual([
-      { id: 'c1', from: 'notes.pitch', to: 'osc.pitch' }, { id: 'c2', from: 'osc.triangle', to: 'amp.in', amount: 0.5 }, { id: 'c3', from: 'notes.gate', to: 'amp.cv' }, { id: 'c4', from: 'amp.out', to: 'out.in' },
+      { id: 'c1', from: 'notes.pitch', to: 'osc.pitch' },
+      { id: 'c2', from: 'osc.triangle', to: 'amp.in', amount: 0.5 },
+      { id: 'c3', from: 'notes.gate', to: 'amp.cv' },
+      { id: 'c4', from: 'amp.out', to: 'out.in' },
     ])
     const sound = await record(async () => {
       await page.keyboard.down('a')
@@ -321,22 +401,48 @@ describe('the bench', () => {
 
   it('takes MIDI when the browser grants it, and says so in words when not', async () => {
     await buildVoice()
-    const go = async (label: string): Promise<void> => { for (const link of await page.$$('a.nav')) if ((await link.evaluate((node) => node.textContent)) === label) { await link.click(); break } }
-    const ask = async (): Promise<void> => { await page.waitForSelector('main button.btn'); for (const button of await page.$$('main button')) if ((await button.evaluate((node) => node.textContent)) === 'Ask for MIDI') await button.click() }
-    await page.evaluate(() => { Object.defineProperty(navigator, 'requestMIDIAccess', { configurable: true, value: () => Promise.reject(new Error('no')) }) })
+    const go = async (label: string): Promise<void> => {
+      for (const link of await page.$$('a.nav'))
+        if ((await link.evaluate((node) => node.textContent)) === label) {
+          await link.click()
+          break
+        }
+    }
+    const ask = async (): Promise<void> => {
+      await page.waitForSelector('main button.btn')
+      for (const button of await page.$$('main button'))
+        if ((await button.evaluate((node) => node.textContent)) === 'Ask for MIDI') await button.click()
+    }
+    await page.evaluate(() => {
+      Object.defineProperty(navigator, 'requestMIDIAccess', {
+        configurable: true,
+        value: () => Promise.reject(new Error('no')),
+      })
+    })
     await go('Devices')
     await ask()
     await page.waitForFunction(() => document.body.textContent?.includes('The browser did not allow MIDI'))
     await page.evaluate(() => {
-      const input = { name: 'Test keys', onmidimessage: null as ((event: { data: Uint8Array }) => void) | null }
+      const input = {
+        name: 'Test keys',
+        onmidimessage: null as ((event: { data: Uint8Array }) => void) | null,
+      }
       Object.assign(window, { testKeys: input })
-      Object.defineProperty(navigator, 'requestMIDIAccess', { configurable: true, value: () => Promise.resolve({ inputs: new Map([['a', input]]), onstatechange: null }) })
+      Object.defineProperty(navigator, 'requestMIDIAccess', {
+        configurable: true,
+        value: () => Promise.resolve({ inputs: new Map([['a', input]]), onstatechange: null }),
+      })
     })
     await ask()
     await page.waitForFunction(() => document.body.textContent?.includes('Test keys'))
     await go('Bench')
     await page.waitForSelector('[data-module="osc"]')
-    const send = (...bytes: number[]): Promise<void> => page.evaluate((data) => { (window as unknown as { testKeys: { onmidimessage(event: { data: Uint8Array }): void } }).testKeys.onmidimessage({ data: Uint8Array.from(data) }) }, bytes)
+    const send = (...bytes: number[]): Promise<void> =>
+      page.evaluate((data) => {
+        ;(
+          window as unknown as { testKeys: { onmidimessage(event: { data: Uint8Array }): void } }
+        ).testKeys.onmidimessage({ data: Uint8Array.from(data) })
+      }, bytes)
     const sound = await record(async () => {
       await send(0x90, 81, 100)
       await pause(800)
@@ -344,7 +450,9 @@ describe('the bench', () => {
       await pause(300)
     })
     const start = sound[0]!.findIndex((x) => x !== 0)
-    expect(Math.abs(centsBetween(frequencyOf(sound[0]!, 880, 48000, start + 9600, 24000), 880))).toBeLessThan(0.5)
+    expect(Math.abs(centsBetween(frequencyOf(sound[0]!, 880, 48000, start + 9600, 24000), 880))).toBeLessThan(
+      0.5,
+    )
   })
 
   it('keeps the benches of two tabs apart', async () => {
@@ -368,7 +476,8 @@ describe('the bench', () => {
 
   it('plays from the keys on screen and pins a probe', async () => {
     await buildVoice()
-    for (const tab of await page.$$('[role="tab"]')) if ((await tab.evaluate((node) => node.textContent)) === 'Keys') await tab.click()
+    for (const tab of await page.$$('[role="tab"]'))
+      if ((await tab.evaluate((node) => node.textContent)) === 'Keys') await tab.click()
     const key = await centre('[data-note="69"]')
     const sound = await record(async () => {
       await page.mouse.move(key.x, key.y + 40)
@@ -378,7 +487,9 @@ describe('the bench', () => {
       await pause(300)
     })
     const start = sound[0]!.findIndex((x) => x !== 0)
-    expect(Math.abs(centsBetween(frequencyOf(sound[0]!, 440, 48000, start + 9600, 28800), 440))).toBeLessThan(0.5)
+    expect(Math.abs(centsBetween(frequencyOf(sound[0]!, 440, 48000, start + 9600, 28800), 440))).toBeLessThan(
+      0.5,
+    )
     await page.keyboard.down('Shift')
     const out = await centre('[data-module="osc"] .row.out')
     await page.mouse.click(out.x, out.y)
@@ -387,7 +498,18 @@ describe('the bench', () => {
   })
 
   it('plays every demo patch from its first key, without the guard lighting up', async () => {
-    for (const name of ['Engine Room', 'Fault Siren', 'Fog Signal', 'Harbour Bell', 'Keeper', 'Mooring Line', 'Overtone Lantern', 'Rain on Glass', 'Slate Drum', 'Storm Wire']) {
+    for (const name of [
+      'Engine Room',
+      'Fault Siren',
+      'Fog Signal',
+      'Harbour Bell',
+      'Keeper',
+      'Mooring Line',
+      'Overtone Lantern',
+      'Rain on Glass',
+      'Slate Drum',
+      'Storm Wire',
+    ]) {
       await choose(name)
       const sound = await record(async () => {
         await page.keyboard.down('a')
@@ -403,7 +525,10 @@ describe('the bench', () => {
 
   it('takes a formula in a field, says what is wrong with another, and edits a sequence', async () => {
     await choose('Keeper')
-    const click = async (selector: string): Promise<void> => { const at = await centre(selector); await page.mouse.click(at.x, at.y) }
+    const click = async (selector: string): Promise<void> => {
+      const at = await centre(selector)
+      await page.mouse.click(at.x, at.y)
+    }
     await click('[data-module="filter"] .head .panel-title')
     const field = 'aside [data-param="resonance"]'
     await page.waitForSelector(field)
@@ -419,12 +544,16 @@ describe('the bench', () => {
     await page.waitForFunction(() => document.body.textContent?.includes('found the end; expected a number'))
     await page.keyboard.press('Escape')
     await type('= 0.1 + 0.5 * notes.velocity')
-    expect((await exported()).modules.find((module) => module.id === 'filter')!.params!['resonance']).toBe('= 0.1 + 0.5 * notes.velocity')
+    expect((await exported()).modules.find((module) => module.id === 'filter')!.params!['resonance']).toBe(
+      '= 0.1 + 0.5 * notes.velocity',
+    )
     await click('[data-module="five"] .head .panel-title')
     await page.waitForSelector('[data-testid="module-picture"]')
     await page.click('button[aria-label="on 2"]')
     await pause(150)
-    const five = (await exported()).modules.find((module) => module.id === 'five') as unknown as { data: { on: boolean[] } }
+    const five = (await exported()).modules.find((module) => module.id === 'five') as unknown as {
+      data: { on: boolean[] }
+    }
     expect(five.data.on.slice(0, 3)).toEqual([true, false, true])
     await page.keyboard.press('Escape')
     await page.keyboard.down('Control')
@@ -432,6 +561,8 @@ describe('the bench', () => {
     await page.keyboard.press('z')
     await page.keyboard.up('Control')
     await pause(150)
-    expect((await exported()).modules.find((module) => module.id === 'filter')!.params!['resonance']).toBe(0.35)
+    expect((await exported()).modules.find((module) => module.id === 'filter')!.params!['resonance']).toBe(
+      0.35,
+    )
   })
 })

@@ -4,8 +4,12 @@ import { serve, type Served } from './support/browser.ts'
 
 describe('the server', () => {
   let server: Served
-  beforeAll(async () => { server = await serve() })
-  afterAll(() => { server.stop() })
+  beforeAll(async () => {
+    server = await serve()
+  })
+  afterAll(() => {
+    server.stop()
+  })
 
   it('isolates, compresses and caches as a single page wants it', async () => {
     const page = await fetch(server.address)
@@ -27,7 +31,9 @@ describe('the server', () => {
   })
   it('takes the next port when one is taken and refuses nonsense', async () => {
     const blocker = createServer()
-    await new Promise<void>((resolve) => { blocker.listen(0, resolve) })
+    await new Promise<void>((resolve) => {
+      blocker.listen(0, resolve)
+    })
     const { port } = blocker.address() as { port: number }
     const other = await serve({ PORT: String(port) })
     expect(other.output()).toContain(`Port ${port} is taken; trying ${port + 1}`)

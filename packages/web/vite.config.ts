@@ -11,6 +11,16 @@ export default defineConfig({
   plugins: [react(), tailwindcss()],
   worker: { format: 'es' },
   resolve: { alias: { '@demo': resolve(here, '../../demo') } },
-  build: { outDir: 'dist', emptyOutDir: true, target: 'es2023', assetsInlineLimit: 0, sourcemap: false, chunkSizeWarningLimit: 1600 },
-  server: { fs: { allow: [resolve(here, '../..')] }, headers: { 'Cross-Origin-Opener-Policy': 'same-origin', 'Cross-Origin-Embedder-Policy': 'require-corp' } },
+  build: {
+    outDir: 'dist',
+    emptyOutDir: true,
+    target: 'es2023',
+    assetsInlineLimit: 0,
+    sourcemap: false,
+    chunkSizeWarningLimit: 1600,
+  },
+  server: {
+    fs: { allow: [resolve(here, '../..')] },
+    headers: { 'Cross-Origin-Opener-Policy': 'same-origin', 'Cross-Origin-Embedder-Policy': 'require-corp' },
+  },
 })

@@ -6,43 +6,107 @@ import { fileURLToPath } from 'node:url'
 import puppeteer, { type Browser, type Page } from 'puppeteer-core'
 
 export const ROOT = fileURLToPath(new URL('../..', import.meta.url))
-export const CHROMIUM = process.env['CHROMIUM'] ?? ['/usr/bin/chromium', '/usr/bin/chromium-browser', '/usr/bin/google-chrome'].find((path) => existsSync(path)) ?? 'chromium'
+export const CHROMIUM =
+  process.env['CHROMIUM'] ??
+  ['/usr/bin/chromium', '/usr/bin/chromium-browser', '/usr/bin/google-chrome'].find((path) =>
+    existsSync(path),
+  ) ??
+  'chromium'
 
 const FLAGS = [
-  '--no-sandbox', '--disable-dev-shm-usage', '--disable-gpu', '--disable-quic', '--autoplay-policy=no-user-gesture-required', '--no-first-run', '--disable-background-networking',
-  '--disable-component-update', '--disable-sync', '--force-color-profile=srgb', '--hide-scrollbars',
+  '--no-sandbox',
+  '--disable-dev-shm-usage',
+  '--disable-gpu',
+  '--disable-quic',
+  '--autoplay-policy=no-user-gesture-required',
+  '--no-first-run',
+  '--disable-background-networking',
+  '--disable-component-update',
+  '--disable-sync',
+  '--force-color-profile=srgb',
+  '--hide-scrollbars',
 ]
 
-export interface Served { readonly address: string; readonly output: () => string; stop(): void }
+export interface Served {
+  readonly address: string
+  readonly output: () => string
+  stop(): void
+}
 
 /** Starts the built server on a free port. */
 export const serve = async (environment: Record<string, string> = {}): Promise<Served> => {
   const port = 20000 + Math.floor(Math.random() * 20000)
-  const child: ChildProcess = spawn(process.execPath, [join(ROOT, 'packages/server/dist/server.js')], { env: { ...process.env, PORT: String(port), ...environment }, stdio: ['ignore', 'pipe', 'pipe'] })
+  const child: ChildProcess = spawn(process.execPath, [join(ROOT, 'packages/server/dist/server.js')], {
+    env: { ...process.env, PORT: String(port), ...environment },
+    stdio: ['ignore', 'pipe', 'pipe'],
+  })
   let text = ''
-  child.stdout!.on('data', (data: Buffer) => { text += data.toString() })
-  child.stderr!.on('data', (data: Buffer) => { text += data.toString() })
+  child.stdout!.on('data', (data: Buffer) => {
+    text += data.toString()
+  })
+  child.stderr!.on('data', (data: Buffer) => {
+    text += data.toString()
+  })
   for (let tries = 0; tries < 200; tries += 1) {
     const found = /at (http:\S+)/.exec(text)
-    if (found) return { address: found[1]!, output: () => text, stop: () => { child.kill() } }
-    await new Promise((resolve) => { setTimeout(resolve, 50) })
+    if (found)
+      return {
+        address: found[1]!,
+        output: () => text,
+        stop: () => {
+          child.kill()
+        },
+      }
+    await new Promise((resolve) => {
+      setTimeout(resolve, 50)
+    })
   }
   child.kill()
   throw new Error(`The server did not start: ${text}`)
 }
 
-export interface Opened { readonly browser: Browser; readonly page: Page; readonly problems: string[]; close(): Promise<void> }
-
-/** Opens the page in a fresh Chromium; errors on the console are collected. */
-export const openPage = async (address: string, options: { width?: number; height?: number } = {}): Promise<Opened> => {
-  const profile = mkdtempSync(join(tmpdir(), 'ypsilon-profile-'))
-  const browser = await puppeteer.launch({ executablePath: CHROMIUM, headless: true, args: FLAGS, userDataDir: profile, defaultViewport: { width: options.width ?? 1280, height: options.height ?? 800 }, protocolTimeout: 120000 })
-  const page = await browser.newPage()
-  const problems: string[] = []
-  page.on('console', (message) => { if (message.type() === 'error') problems.push(message.text()) })
-  page.on('pageerror', (error) => { problems.push(String(error)) })
-  await page.goto(address, { waitUntil: 'networkidle0' })
-  return { browser, page, problems, close: async () => { await browser.close(); rmSync(profile, { recursive: true, force: true }) } }
+export interface Opened {
+  readonly browser: Browser
+  readonly page: Page
+  readonly problems: string[]
+  close(): Promise<void>
 }
 
-export const pause = (ms: number): Promise<void> => new Promise((resolve) => { setTimeout(resolve, ms) })
+/** Opens the page in a fresh Chromium; errors on the console are collected. */
+export const openPage = async (
+  address: string,
+  options: { width?: number; height?: number } = {},
+): Promise<Opened> => {
+  const profile = mkdtempSync(join(tmpdir(), 'ypsilon-profile-'))
+  const browser = await puppeteer.launch({
+    executablePath: CHROMIUM,
+    headless: true,
+    args: FLAGS,
+    userDataDir: profile,
+    defaultViewport: { width: options.width ?? 1280, height: options.height ?? 800 },
+    protocolTimeout: 120000,
+  })
+  const page = await browser.newPage()
+  const problems: string[] = []
+  page.on('console', (message) => {
+    if (message.type() === 'error') problems.push(message.text())
+  })
+  page.on('pageerror', (error) => {
+    problems.push(String(error))
+  })
+  await page.goto(address, { waitUntil: 'networkidle0' })
+  return {
+    browser,
+    page,
+    problems,
+    close: async () => {
+      await browser.close()
+      rmSync(profile, { recursive: true, force: true })
+    },
+  }
+}
+
+export const pause = (ms: number): Promise<void> =>
+  new Promise((resolve) => {
+    setTimeout(resolve, ms)
+  })

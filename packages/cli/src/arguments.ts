@@ -4,15 +4,21 @@ import { BadInput } from './bad-input.ts'
 export type Values = Readonly<Record<string, string | boolean | (string | boolean)[] | undefined>>
 
 /** Parses arguments; anything unexpected is bad input. */
-export const readArguments = (args: string[], options: NonNullable<ParseArgsConfig['options']>, positionals: readonly string[]): { values: Values; names: string[] } => {
+export const readArguments = (
+  args: string[],
+  options: NonNullable<ParseArgsConfig['options']>,
+  positionals: readonly string[],
+): { values: Values; names: string[] } => {
   let parsed
   try {
     parsed = parseArgs({ args, options, allowPositionals: true, strict: true })
   } catch (error) {
     throw new BadInput([(error as Error).message.split('. To specify')[0]!])
   }
-  if (parsed.positionals.length < positionals.length) throw new BadInput([`${positionals[parsed.positionals.length]} is missing; see --help`])
-  if (parsed.positionals.length > positionals.length) throw new BadInput([`"${parsed.positionals[positionals.length]}" is one argument too many; see --help`])
+  if (parsed.positionals.length < positionals.length)
+    throw new BadInput([`${positionals[parsed.positionals.length]} is missing; see --help`])
+  if (parsed.positionals.length > positionals.length)
+    throw new BadInput([`"${parsed.positionals[positionals.length]}" is one argument too many; see --help`])
   return { values: parsed.values as Values, names: parsed.positionals }
 }
 
@@ -29,7 +35,8 @@ export const numberOption = (values: Values, name: string, low: number, high: nu
 export const wordOption = (values: Values, name: string, words: readonly string[]): string | undefined => {
   const text = values[name]
   if (text === undefined) return undefined
-  if (!words.includes(String(text))) throw new BadInput([`--${name}: "${String(text)}" is not one of ${words.join(', ')}`])
+  if (!words.includes(String(text)))
+    throw new BadInput([`--${name}: "${String(text)}" is not one of ${words.join(', ')}`])
   return String(text)
 }
 

@@ -18,7 +18,14 @@ export const checkCommand = (args: string[]): void => {
   if (!result.ok) throw new BadInput(result.faults.map((fault) => `${names[0]}: ${faultText(fault)}`))
   const { plan } = result
   const advice = adviseOn(patch, plan)
-  const report = { name: patch.name, modules: everyModule(patch).length, cables: patch.cables.length, warnings, ...advice, memoryBytes: plan.memoryBytes }
+  const report = {
+    name: patch.name,
+    modules: everyModule(patch).length,
+    cables: patch.cables.length,
+    warnings,
+    ...advice,
+    memoryBytes: plan.memoryBytes,
+  }
   if (values['json']) {
     process.stdout.write(`${JSON.stringify(report, null, 2)}\n`)
     return

@@ -14,7 +14,9 @@ const HELP = `Usage: ./ypsilon COMMAND …
 ./ypsilon COMMAND --help tells more. Exit codes: 0 done, 2 bad arguments or input, 1 internal fault.
 `
 
-const COMMANDS: Readonly<Record<string, { readonly run: (args: string[]) => void | Promise<void>; readonly help: string }>> = {
+const COMMANDS: Readonly<
+  Record<string, { readonly run: (args: string[]) => void | Promise<void>; readonly help: string }>
+> = {
   render: { run: renderCommand, help: RENDER_HELP },
   check: { run: checkCommand, help: CHECK_HELP },
   modules: { run: modulesCommand, help: MODULES_HELP },
@@ -37,7 +39,9 @@ const main = async (args: string[]): Promise<number> => {
   return 0
 }
 
-process.stdout.on('error', (error: NodeJS.ErrnoException) => { process.exit(error.code === 'EPIPE' ? 0 : 1) })
+process.stdout.on('error', (error: NodeJS.ErrnoException) => {
+  process.exit(error.code === 'EPIPE' ? 0 : 1)
+})
 
 try {
   process.exitCode = await main(process.argv.slice(2))
@@ -46,7 +50,9 @@ try {
     for (const line of error.lines) process.stderr.write(`ypsilon: ${line}\n`)
     process.exitCode = 2
   } else {
-    process.stderr.write(`ypsilon: internal fault: ${error instanceof Error ? error.message : String(error)}\n`)
+    process.stderr.write(
+      `ypsilon: internal fault: ${error instanceof Error ? error.message : String(error)}\n`,
+    )
     if (process.env['YPSILON_TRACE']) console.error(error)
     process.exitCode = 1
   }

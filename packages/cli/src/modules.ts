@@ -13,13 +13,22 @@ export const modulesCommand = (args: string[]): void => {
   const { values } = readArguments(args, { json: { type: 'boolean' } }, [])
   if (values['json']) {
     const list = ALL.map(({ type, family, label, help, inputs, outputs, params, data, shape }) => ({
-      type, family, label, help, inputs, outputs, shape: { sides: shape?.sides },
-      params: params.map((param) => ({ ...param, modulated: isSignalParam(param) })), data: data ?? [],
+      type,
+      family,
+      label,
+      help,
+      inputs,
+      outputs,
+      shape: { sides: shape?.sides },
+      params: params.map((param) => ({ ...param, modulated: isSignalParam(param) })),
+      data: data ?? [],
     }))
     process.stdout.write(`${JSON.stringify(list, null, 2)}\n`)
     return
   }
   for (const { type, label, family, help, inputs, outputs, params } of ALL) {
-    process.stdout.write(`${type} (${label}, ${family}): ${help.does}\n  in: ${inputs.map((port) => port.name).join(' ') || '–'}   out: ${outputs.map((port) => port.name).join(' ') || '–'}\n  params: ${params.map((param) => param.name).join(' ') || '–'}\n`)
+    process.stdout.write(
+      `${type} (${label}, ${family}): ${help.does}\n  in: ${inputs.map((port) => port.name).join(' ') || '–'}   out: ${outputs.map((port) => port.name).join(' ') || '–'}\n  params: ${params.map((param) => param.name).join(' ') || '–'}\n`,
+    )
   }
 }

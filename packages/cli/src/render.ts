@@ -1,4 +1,21 @@
-import { type BitDepth, CATALOGUE, everyModule, faultText, parseEvents, parsePlay, type ParamValue, type Patch, type PlayerEvent, readWav, render, type Sound, splitTarget, valueFault, withSettings, writeWav } from '@ypsilon/core'
+import {
+  type BitDepth,
+  CATALOGUE,
+  everyModule,
+  faultText,
+  parseEvents,
+  parsePlay,
+  type ParamValue,
+  type Patch,
+  type PlayerEvent,
+  readWav,
+  render,
+  type Sound,
+  splitTarget,
+  valueFault,
+  withSettings,
+  writeWav,
+} from '@ypsilon/core'
 import { listOption, numberOption, readArguments, type Values, wordOption } from './arguments.ts'
 import { BadInput } from './bad-input.ts'
 import { kernels, loadPatch, readBytes, writeBytes } from './files.ts'
@@ -21,9 +38,19 @@ export const RENDER_HELP = `Usage: ./ypsilon render PATCH --out F.wav [options]
 `
 
 const OPTIONS = {
-  out: { type: 'string' }, events: { type: 'string' }, midi: { type: 'string' }, play: { type: 'string' }, seconds: { type: 'string' }, rate: { type: 'string' },
-  bits: { type: 'string' }, seed: { type: 'string' }, set: { type: 'string', multiple: true }, tap: { type: 'string', multiple: true }, input: { type: 'string' },
-  quality: { type: 'string' }, progress: { type: 'boolean' },
+  out: { type: 'string' },
+  events: { type: 'string' },
+  midi: { type: 'string' },
+  play: { type: 'string' },
+  seconds: { type: 'string' },
+  rate: { type: 'string' },
+  bits: { type: 'string' },
+  seed: { type: 'string' },
+  set: { type: 'string', multiple: true },
+  tap: { type: 'string', multiple: true },
+  input: { type: 'string' },
+  quality: { type: 'string' },
+  progress: { type: 'boolean' },
 } as const
 
 const splitAt = (text: string, option: string): [string, string] => {
@@ -35,8 +62,10 @@ const splitAt = (text: string, option: string): [string, string] => {
 const settingOf = (patch: Patch, text: string): [string, ParamValue] => {
   const [target, value] = splitAt(text, 'set')
   if (target.startsWith('cable:')) {
-    if (!patch.cables.some((cable) => cable.id === target.slice(6))) throw new BadInput([`--set ${target}: there is no cable with this id`])
-    if (value.trim() === '' || !Number.isFinite(Number(value))) throw new BadInput([`--set ${target}: "${value}" is not a number`])
+    if (!patch.cables.some((cable) => cable.id === target.slice(6)))
+      throw new BadInput([`--set ${target}: there is no cable with this id`])
+    if (value.trim() === '' || !Number.isFinite(Number(value)))
+      throw new BadInput([`--set ${target}: "${value}" is not a number`])
     return [target, Number(value)]
   }
   const [id, name] = splitTarget(target) ?? ['', '']
@@ -44,8 +73,16 @@ const settingOf = (patch: Patch, text: string): [string, ParamValue] => {
   if (!module) throw new BadInput([`--set ${target}: there is no module "${id}"`])
   const param = CATALOGUE.get(module.type)?.params.get(name)
   if (!param) throw new BadInput([`--set ${target}: ${module.type} has no parameter "${name}"`])
-  const plain: ParamValue = param.kind === 'switch' ? (value === 'true' || value === 'on' ? true : value === 'false' || value === 'off' ? false : value)
-    : param.kind === 'number' && value.trim() !== '' && Number.isFinite(Number(value)) ? Number(value) : value
+  const plain: ParamValue =
+    param.kind === 'switch'
+      ? value === 'true' || value === 'on'
+        ? true
+        : value === 'false' || value === 'off'
+          ? false
+          : value
+      : param.kind === 'number' && value.trim() !== '' && Number.isFinite(Number(value))
+        ? Number(value)
+        : value
   const fault = valueFault(param, plain)
   if (fault) throw new BadInput([`--set ${target}: ${fault}`])
   return [target, plain]
@@ -59,7 +96,8 @@ const eventsOf = (values: Values): PlayerEvent[] => {
     if (!result.ok) throw new BadInput(result.faults.map((fault) => `${file}: ${faultText(fault)}`))
     events.push(...result.value)
   }
-  if (values['midi'] !== undefined) events.push(...readMidi(readBytes(String(values['midi'])), String(values['midi'])))
+  if (values['midi'] !== undefined)
+    events.push(...readMidi(readBytes(String(values['midi'])), String(values['midi'])))
   if (values['play'] !== undefined) {
     const result = parsePlay(String(values['play']))
     if (!result.ok) throw new BadInput(result.faults.map(faultText))
@@ -73,7 +111,10 @@ const inputOf = (values: Values, rate: number): Sound | undefined => {
   const file = String(values['input'])
   const result = readWav(readBytes(file))
   if (!result.ok) throw new BadInput([`${file}: ${faultText(result.fault)}`])
-  if (result.sound.rate !== rate) throw new BadInput([`${file}: its rate is ${result.sound.rate} Hz, the render's is ${rate} Hz; render with --rate ${result.sound.rate} or convert the file`])
+  if (result.sound.rate !== rate)
+    throw new BadInput([
+      `${file}: its rate is ${result.sound.rate} Hz, the render's is ${rate} Hz; render with --rate ${result.sound.rate} or convert the file`,
+    ])
   return result.sound
 }
 
@@ -90,13 +131,26 @@ export const renderCommand = (args: string[]): void => {
   const { patch: loaded, warnings, assets } = loadPatch(names[0]!)
   for (const warning of warnings) process.stderr.write(`ypsilon: warning: ${warning}\n`)
   const seeded = seed === undefined ? loaded : { ...loaded, seed }
-  const patch = withSettings(seeded, listOption(values, 'set').map((text) => settingOf(loaded, text)))
+  const patch = withSettings(
+    seeded,
+    listOption(values, 'set').map((text) => settingOf(loaded, text)),
+  )
   const taps = listOption(values, 'tap').map((text) => splitAt(text, 'tap'))
   const input = inputOf(values, rate)
-  const progress = values['progress'] ? (done: number, total: number): void => { process.stderr.write(`${Math.min(100, Math.floor((100 * done) / total))} %\n`) } : undefined
+  const progress = values['progress']
+    ? (done: number, total: number): void => {
+        process.stderr.write(`${Math.min(100, Math.floor((100 * done) / total))} %\n`)
+      }
+    : undefined
   const result = render(kernels(), patch, {
-    rate, best, assets, events: eventsOf(values), taps: taps.map(([port]) => port),
-    ...(seconds === undefined ? {} : { seconds }), ...(input ? { input } : {}), ...(progress ? { progress } : {}),
+    rate,
+    best,
+    assets,
+    events: eventsOf(values),
+    taps: taps.map(([port]) => port),
+    ...(seconds === undefined ? {} : { seconds }),
+    ...(input ? { input } : {}),
+    ...(progress ? { progress } : {}),
   })
   if (!result.ok) throw new BadInput(result.faults.map(faultText))
   for (const [port, file] of taps) writeBytes(file, writeWav(result.value.taps.get(port)!, '32f'))

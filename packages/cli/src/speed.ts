@@ -3,7 +3,15 @@ import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { cpus, tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
-import { compileTime, largePatch, loopLoad, moduleCosts, sleepRatio, v16TimesRealTime, watchLoad } from '@ypsilon/core/speed/suite.ts'
+import {
+  compileTime,
+  largePatch,
+  loopLoad,
+  moduleCosts,
+  sleepRatio,
+  v16TimesRealTime,
+  watchLoad,
+} from '@ypsilon/core/speed/suite.ts'
 import { readArguments } from './arguments.ts'
 import { kernels } from './files.ts'
 
@@ -17,82 +25,123 @@ is there), a feedback loop run sample by sample, silent against playing modules,
 `
 
 const ROOT = fileURLToPath(new URL('../../..', import.meta.url))
-const SECONDS = 10, ROUNDS = 5
+const SECONDS = 10,
+  ROUNDS = 5
 
 const now = (): number => performance.now() / 1000
 
 /** Builds the C reference; undefined when there is no compiler. */
 const buildReference = (folder: string): string | undefined => {
   const program = join(folder, 'v16')
-  const result = spawnSync('g++', ['-O3', '-msse4.1', join(ROOT, 'speed/reference/v16.cpp'), '-o', program], { stdio: 'ignore' })
+  const result = spawnSync('g++', ['-O3', '-msse4.1', join(ROOT, 'speed/reference/v16.cpp'), '-o', program], {
+    stdio: 'ignore',
+  })
   return result.status === 0 ? program : undefined
 }
 
 const median = (values: number[]): number => values.sort((a, b) => a - b)[Math.floor(values.length / 2)]!
 
 /** Engine and reference in turn, so that both meet the same machine; medians of each and of the ratio. */
-const versusC = (module: WebAssembly.Module): { engine: number; reference: number | null; ratio: number | null } => {
+const versusC = (
+  module: WebAssembly.Module,
+): { engine: number; reference: number | null; ratio: number | null } => {
   const folder = mkdtempSync(join(tmpdir(), 'ypsilon-speed-'))
   try {
     const program = buildReference(folder)
     v16TimesRealTime(module, 20, now)
-    const engine: number[] = [], reference: number[] = [], ratios: number[] = []
+    const engine: number[] = [],
+      reference: number[] = [],
+      ratios: number[] = []
     for (let round = 0; round < ROUNDS; round += 1) {
       const c = program ? Number(spawnSync(program, [String(SECONDS)], { encoding: 'utf8' }).stdout) : NaN
       const ours = v16TimesRealTime(module, SECONDS, now)
       engine.push(ours)
-      if (program) { reference.push(c); ratios.push(ours / c) }
+      if (program) {
+        reference.push(c)
+        ratios.push(ours / c)
+      }
     }
-    return { engine: median(engine), reference: program ? median(reference) : null, ratio: program ? median(ratios) : null }
+    return {
+      engine: median(engine),
+      reference: program ? median(reference) : null,
+      ratio: program ? median(ratios) : null,
+    }
   } finally {
     rmSync(folder, { recursive: true, force: true })
   }
 }
 
-interface InBrowser { readonly engine: number; readonly native: number; readonly ratio: number }
+interface InBrowser {
+  readonly engine: number
+  readonly native: number
+  readonly ratio: number
+}
 
 /** The same patch in Chromium, engine against native nodes, by a program of its own. */
 const versusNative = (): InBrowser | null => {
   const script = join(ROOT, 'speed/native.mjs')
   if (!existsSync(script)) return null
-  const result = spawnSync(process.execPath, [script, fileURLToPath(new URL('.', import.meta.url))], { encoding: 'utf8' })
-  return result.status === 0 ? JSON.parse(result.stdout) as InBrowser : null
+  const result = spawnSync(process.execPath, [script, fileURLToPath(new URL('.', import.meta.url))], {
+    encoding: 'utf8',
+  })
+  return result.status === 0 ? (JSON.parse(result.stdout) as InBrowser) : null
 }
 
-const rounded = (value: number | null, digits = 2): number | null => (value === null ? null : Number(value.toFixed(digits)))
+const rounded = (value: number | null, digits = 2): number | null =>
+  value === null ? null : Number(value.toFixed(digits))
 
 export const speedCommand = (args: string[]): void => {
   const { values } = readArguments(args, { json: { type: 'boolean' }, modules: { type: 'boolean' } }, [])
   const module = kernels()
   if (values['modules']) {
     const costs = moduleCosts(module, now)
-    process.stdout.write(values['json'] ? `${JSON.stringify(costs, null, 2)}\n` : `| module | ns per voice-sample | bound |\n|---|---|---|\n${costs.map(({ type, nanoseconds, bound }) => `| \`${type}\` | ${nanoseconds.toFixed(1)} | ${bound} |`).join('\n')}\n`)
+    process.stdout.write(
+      values['json']
+        ? `${JSON.stringify(costs, null, 2)}\n`
+        : `| module | ns per voice-sample | bound |\n|---|---|---|\n${costs.map(({ type, nanoseconds, bound }) => `| \`${type}\` | ${nanoseconds.toFixed(1)} | ${bound} |`).join('\n')}\n`,
+    )
     return
   }
-  const c = versusC(module), native = versusNative()
+  const c = versusC(module),
+    native = versusNative()
   const small = largePatch(200)
-  const grown = { ...small, cables: [...small.cables, { id: 'more', from: 'm1.low', to: 'm3.level', amount: 0.5 }] }
+  const grown = {
+    ...small,
+    cables: [...small.cables, { id: 'more', from: 'm1.low', to: 'm3.level', amount: 0.5 }],
+  }
   const report = {
-    machine: cpus()[0]?.model ?? 'unknown', node: process.version,
-    v16TimesRealTime: rounded(c.engine, 1), cReferenceTimesRealTime: rounded(c.reference, 1), v16AgainstC: rounded(c.ratio, 3),
-    v16AgainstNativeNodes: rounded(native?.ratio ?? null, 2), chromium: native,
-    loopPercentOfCore: rounded(loopLoad(module, 5, now) * 100, 3), silentAgainstPlaying: rounded(sleepRatio(module, now), 4), watching200PercentOfCore: rounded(watchLoad(module, now) * 100, 2),
-    compile200Ms: rounded(compileTime(small, now)), compileOneMoreCableMs: rounded(compileTime(grown, now)), kernelsKb: rounded(readFileSync(new URL('./kernels.wasm', import.meta.url)).length / 1024, 1),
+    machine: cpus()[0]?.model ?? 'unknown',
+    node: process.version,
+    v16TimesRealTime: rounded(c.engine, 1),
+    cReferenceTimesRealTime: rounded(c.reference, 1),
+    v16AgainstC: rounded(c.ratio, 3),
+    v16AgainstNativeNodes: rounded(native?.ratio ?? null, 2),
+    chromium: native,
+    loopPercentOfCore: rounded(loopLoad(module, 5, now) * 100, 3),
+    silentAgainstPlaying: rounded(sleepRatio(module, now), 4),
+    watching200PercentOfCore: rounded(watchLoad(module, now) * 100, 2),
+    compile200Ms: rounded(compileTime(small, now)),
+    compileOneMoreCableMs: rounded(compileTime(grown, now)),
+    kernelsKb: rounded(readFileSync(new URL('./kernels.wasm', import.meta.url)).length / 1024, 1),
   }
   if (values['json']) {
     process.stdout.write(`${JSON.stringify(report, null, 2)}\n`)
     return
   }
-  const missing = (value: number | null, unit: string, why: string): string => (value === null ? `not measured (${why})` : `${value}${unit}`)
-  process.stdout.write([
-    `${report.machine}, Node.js ${report.node}; medians of ${ROUNDS} rounds where something is compared`,
-    `V16                            ${report.v16TimesRealTime} × real time`,
-    `V16 / C reference              ${missing(report.v16AgainstC, '', 'no g++ here')}   (target ≥ 0.6; reference ${missing(report.cReferenceTimesRealTime, ' × real time', 'no g++')})`,
-    `V16 / native nodes, Chromium   ${missing(report.v16AgainstNativeNodes, '', 'no Chromium here')}   (target ≥ 4.5)`,
-    `3-module loop, 16 lanes        ${report.loopPercentOfCore} % of a core   (target ≤ 0.5)`,
-    `200 modules silent / playing   ${report.silentAgainstPlaying}   (target ≤ 0.05)`,
-    `watching 200 ports             ${report.watching200PercentOfCore} % of a core   (target ≤ 3)`,
-    `compile 200 modules            ${report.compile200Ms} ms; with one cable more ${report.compileOneMoreCableMs} ms   (target ≤ 10)`,
-    `kernels                        ${report.kernelsKb} kB   (target ≤ 150)`, '',
-  ].join('\n'))
+  const missing = (value: number | null, unit: string, why: string): string =>
+    value === null ? `not measured (${why})` : `${value}${unit}`
+  process.stdout.write(
+    [
+      `${report.machine}, Node.js ${report.node}; medians of ${ROUNDS} rounds where something is compared`,
+      `V16                            ${report.v16TimesRealTime} × real time`,
+      `V16 / C reference              ${missing(report.v16AgainstC, '', 'no g++ here')}   (target ≥ 0.6; reference ${missing(report.cReferenceTimesRealTime, ' × real time', 'no g++')})`,
+      `V16 / native nodes, Chromium   ${missing(report.v16AgainstNativeNodes, '', 'no Chromium here')}   (target ≥ 4.5)`,
+      `3-module loop, 16 lanes        ${report.loopPercentOfCore} % of a core   (target ≤ 0.5)`,
+      `200 modules silent / playing   ${report.silentAgainstPlaying}   (target ≤ 0.05)`,
+      `watching 200 ports             ${report.watching200PercentOfCore} % of a core   (target ≤ 3)`,
+      `compile 200 modules            ${report.compile200Ms} ms; with one cable more ${report.compileOneMoreCableMs} ms   (target ≤ 10)`,
+      `kernels                        ${report.kernelsKb} kB   (target ≤ 150)`,
+      '',
+    ].join('\n'),
+  )
 }

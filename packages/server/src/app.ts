@@ -11,16 +11,24 @@ const YEAR_MS = 365 * 24 * 3600 * 1000
  * unknown paths without an extension are views of the single page.
  */
 export const makeApp = (folder: string): Koa => {
-  if (!existsSync(join(folder, 'index.html'))) throw new Error(`There is no built application in ${folder}; run "npm run build"`)
+  if (!existsSync(join(folder, 'index.html')))
+    throw new Error(`There is no built application in ${folder}; run "npm run build"`)
   const app = new Koa()
   app.use(async (context, next) => {
     context.set({
       // Cross-origin isolation: precise timers and shared memory, should the page want them.
-      'Cross-Origin-Opener-Policy': 'same-origin', 'Cross-Origin-Embedder-Policy': 'require-corp', 'Cross-Origin-Resource-Policy': 'same-origin',
-      'X-Content-Type-Options': 'nosniff', 'Referrer-Policy': 'no-referrer',
-      'Content-Security-Policy': "default-src 'self'; script-src 'self' 'wasm-unsafe-eval'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; font-src 'self'; connect-src 'self'; worker-src 'self' blob:; object-src 'none'; base-uri 'self'",
+      'Cross-Origin-Opener-Policy': 'same-origin',
+      'Cross-Origin-Embedder-Policy': 'require-corp',
+      'Cross-Origin-Resource-Policy': 'same-origin',
+      'X-Content-Type-Options': 'nosniff',
+      'Referrer-Policy': 'no-referrer',
+      'Content-Security-Policy':
+        "default-src 'self'; script-src 'self' 'wasm-unsafe-eval'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; font-src 'self'; connect-src 'self'; worker-src 'self' blob:; object-src 'none'; base-uri 'self'",
     })
-    if (context.method !== 'GET' && context.method !== 'HEAD') { context.status = 405; return }
+    if (context.method !== 'GET' && context.method !== 'HEAD') {
+      context.status = 405
+      return
+    }
     await next()
   })
   app.use(compress({ threshold: 1024, br: false }))
@@ -34,6 +42,13 @@ export const makeApp = (folder: string): Koa => {
     context.set('Cache-Control', 'no-cache')
     await send(context, isView ? '/index.html' : path, { root: folder, maxage: 0 })
   })
-  app.on('error', (error: NodeJS.ErrnoException) => { if (error.code !== 'ECONNRESET' && error.code !== 'EPIPE' && (error as { status?: number }).status !== 404) console.error(error.message) })
+  app.on('error', (error: NodeJS.ErrnoException) => {
+    if (
+      error.code !== 'ECONNRESET' &&
+      error.code !== 'EPIPE' &&
+      (error as { status?: number }).status !== 404
+    )
+      console.error(error.message)
+  })
   return app
 }

@@ -5,5 +5,7 @@ export const download = (name: string, blob: Blob): void => {
   link.href = url
   link.download = name
   link.click()
-  setTimeout(() => { URL.revokeObjectURL(url) }, 10000)
+  setTimeout(() => {
+    URL.revokeObjectURL(url)
+  }, 10000)
 }

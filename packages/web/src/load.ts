@@ -15,8 +15,20 @@ export const showLoads = async (why: string): Promise<void> => {
   const note = toast.loading('Measuring every module …')
   try {
     const loads = await measureLoads(patch)
-    const words = loads.slice(0, SHOWN).map(({ ids, share }) => `${ids.map((id) => labelOf(patch, id)).join(' + ')} ${(share * 100).toFixed(1)} %`)
-    toast.message(why, { id: note, description: words.length > 0 ? `Dearest with all voices sounding: ${words.join(', ')}` : 'There is nothing that costs anything.', duration: 9000 })
+    const words = loads
+      .slice(0, SHOWN)
+      .map(
+        ({ ids, share }) =>
+          `${ids.map((id) => labelOf(patch, id)).join(' + ')} ${(share * 100).toFixed(1)} %`,
+      )
+    toast.message(why, {
+      id: note,
+      description:
+        words.length > 0
+          ? `Dearest with all voices sounding: ${words.join(', ')}`
+          : 'There is nothing that costs anything.',
+      duration: 9000,
+    })
   } catch (error) {
     toast.error('The modules could not be measured.', { id: note, description: (error as Error).message })
   } finally {
@@ -25,14 +37,21 @@ export const showLoads = async (why: string): Promise<void> => {
 }
 
 /** So many late blocks within so long are more than a hiccup. */
-const MANY = 12, WITHIN_MS = 4000, NOT_AGAIN_MS = 60000
+const MANY = 12,
+  WITHIN_MS = 4000,
+  NOT_AGAIN_MS = 60000
 
 /** Watches for blocks that come too late, and names the dearest modules when it goes on. */
 export const watchOverruns = (): (() => void) => {
-  let from = 0, since = 0, told = 0
+  let from = 0,
+    since = 0,
+    told = 0
   return engine.subscribe((report) => {
     const now = performance.now()
-    if (now - since > WITHIN_MS) { from = report.late; since = now }
+    if (now - since > WITHIN_MS) {
+      from = report.late
+      since = now
+    }
     if (report.late - from < MANY || now - told < NOT_AGAIN_MS) return
     told = now
     void showLoads('The sound stutters: this patch is too much for this machine.')

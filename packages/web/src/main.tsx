@@ -26,27 +26,51 @@ const applyTheme = (theme: Theme): void => {
 const useFirstGesture = (): void => {
   useEffect(() => {
     const start = (): void => {
-      engine.start().then(() => { useSession.getState().set({ soundOn: true }) }, (error: unknown) => { toast.error(`Sound could not start: ${error instanceof Error ? error.message : String(error)}`) })
+      engine.start().then(
+        () => {
+          useSession.getState().set({ soundOn: true })
+        },
+        (error: unknown) => {
+          toast.error(`Sound could not start: ${error instanceof Error ? error.message : String(error)}`)
+        },
+      )
     }
     window.addEventListener('pointerdown', start, { once: true })
     window.addEventListener('keydown', start, { once: true })
-    return () => { window.removeEventListener('pointerdown', start); window.removeEventListener('keydown', start) }
+    return () => {
+      window.removeEventListener('pointerdown', start)
+      window.removeEventListener('keydown', start)
+    }
   }, [])
 }
 
 const SoundHint = () => {
   const on = useSession((state) => state.soundOn)
-  return on ? null : <div className="pointer-events-none fixed bottom-3 left-1/2 z-30 -translate-x-1/2 rounded-[3px] border border-rule bg-card px-3 py-1.5 text-[12.5px]" role="status">Sound starts with your first click or key.</div>
+  return on ? null : (
+    <div
+      className="pointer-events-none fixed bottom-3 left-1/2 z-30 -translate-x-1/2 rounded-[3px] border border-rule bg-card px-3 py-1.5 text-[12.5px]"
+      role="status"
+    >
+      Sound starts with your first click or key.
+    </div>
+  )
 }
 
 const Shell = () => {
   const theme = useSession((state) => state.theme)
   const night = isNight(theme)
   const [ready, setReady] = useState(false)
-  useEffect(() => { applyTheme(theme) }, [theme])
   useEffect(() => {
-    engine.onFaults = (faults) => { toast.error(faults.map(faultText).join('\n')) }
-    void restore().then((found) => { if (!found) useDocument.getState().open(DEMOS[0]!); setReady(true) })
+    applyTheme(theme)
+  }, [theme])
+  useEffect(() => {
+    engine.onFaults = (faults) => {
+      toast.error(faults.map(faultText).join('\n'))
+    }
+    void restore().then((found) => {
+      if (!found) useDocument.getState().open(DEMOS[0]!)
+      setReady(true)
+    })
   }, [])
   useShortcuts()
   useFirstGesture()
@@ -56,14 +80,48 @@ const Shell = () => {
       <div className="min-h-0 flex-1">{ready && <Outlet />}</div>
       <ShortcutSheet />
       <SoundHint />
-      <Toaster theme={night ? 'dark' : 'light'} position="bottom-right" toastOptions={{ style: { borderRadius: 3, fontFamily: 'inherit', whiteSpace: 'pre-line' } }} />
+      <Toaster
+        theme={night ? 'dark' : 'light'}
+        position="bottom-right"
+        toastOptions={{ style: { borderRadius: 3, fontFamily: 'inherit', whiteSpace: 'pre-line' } }}
+      />
     </div>
   )
 }
 
-const router = createBrowserRouter([{ path: '/', element: <Shell />, children: [{ index: true, element: <Bench /> }, { path: 'guide', element: <Guide /> }, { path: 'devices', element: <Devices /> }, { path: '*', element: <main className="p-8">There is no page here. <a className="text-accent" href="/">Go to the bench</a></main> }] }])
+const router = createBrowserRouter([
+  {
+    path: '/',
+    element: <Shell />,
+    children: [
+      { index: true, element: <Bench /> },
+      { path: 'guide', element: <Guide /> },
+      { path: 'devices', element: <Devices /> },
+      {
+        path: '*',
+        element: (
+          <main className="p-8">
+            There is no page here.{' '}
+            <a className="text-accent" href="/">
+              Go to the bench
+            </a>
+          </main>
+        ),
+      },
+    ],
+  },
+])
 
 /** For scripts in the console and for tests: renders a patch text offline; left and right samples. */
-Object.assign(window, { ypsilon: { renderOffline: async (text: string, play: string, seconds: number) => (await renderOffline(text, play, seconds)).sound.channels.map((channel) => [...channel]) } })
+Object.assign(window, {
+  ypsilon: {
+    renderOffline: async (text: string, play: string, seconds: number) =>
+      (await renderOffline(text, play, seconds)).sound.channels.map((channel) => [...channel]),
+  },
+})
 
-createRoot(document.getElementById('root')!).render(<StrictMode><RouterProvider router={router} /></StrictMode>)
+createRoot(document.getElementById('root')!).render(
+  <StrictMode>
+    <RouterProvider router={router} />
+  </StrictMode>,
+)

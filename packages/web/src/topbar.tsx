@@ -1,5 +1,18 @@
 import { type Patch, emptyPatch, writeWav } from '@ypsilon/core'
-import { ChevronDown, Circle, Keyboard, PanelBottom, PanelLeft, PanelRight, Play, Redo2, Square, Undo2, Moon, Sun } from 'lucide-react'
+import {
+  ChevronDown,
+  Circle,
+  Keyboard,
+  PanelBottom,
+  PanelLeft,
+  PanelRight,
+  Play,
+  Redo2,
+  Square,
+  Undo2,
+  Moon,
+  Sun,
+} from 'lucide-react'
 import { DropdownMenu, Popover } from 'radix-ui'
 import { memo, useEffect, useRef, useState } from 'react'
 import { NavLink } from 'react-router'
@@ -17,23 +30,55 @@ import { Mark } from './ui/icons.tsx'
 const FIRST = 'Reed Lamp'
 
 /** Every patch of the demo folder: the first one, then by name. */
-export const DEMOS: readonly Patch[] = Object.values(import.meta.glob<Patch>('@demo/patches/*.ypatch.json', { eager: true, import: 'default' })).sort((a, b) => Number(b.name === FIRST) - Number(a.name === FIRST) || a.name.localeCompare(b.name))
+export const DEMOS: readonly Patch[] = Object.values(
+  import.meta.glob<Patch>('@demo/patches/*.ypatch.json', { eager: true, import: 'default' }),
+).sort((a, b) => Number(b.name === FIRST) - Number(a.name === FIRST) || a.name.localeCompare(b.name))
 
-const fileName = (name: string): string => name.trim().toLowerCase().replace(/[^\p{L}\p{N}]+/gu, '-').replace(/^-|-$/g, '') || 'patch'
+const fileName = (name: string): string =>
+  name
+    .trim()
+    .toLowerCase()
+    .replace(/[^\p{L}\p{N}]+/gu, '-')
+    .replace(/^-|-$/g, '') || 'patch'
 
 const exportPatch = (): void => {
   const { patch } = useDocument.getState()
-  download(`${fileName(patch.name)}.ypatch.json`, new Blob([`${JSON.stringify(patch, null, 2)}\n`], { type: 'application/json' }))
+  download(
+    `${fileName(patch.name)}.ypatch.json`,
+    new Blob([`${JSON.stringify(patch, null, 2)}\n`], { type: 'application/json' }),
+  )
 }
 
 const SavedWords = memo(() => {
   const saved = useDocument((state) => state.saved)
   const [now, setNow] = useState(Date.now())
-  useEffect(() => { const timer = setInterval(() => { setNow(Date.now()) }, 5000); return () => { clearInterval(timer) } }, [])
-  if (saved.kind === 'failed') return <span className="text-warn" title={saved.message}>not kept</span>
+  useEffect(() => {
+    const timer = setInterval(() => {
+      setNow(Date.now())
+    }, 5000)
+    return () => {
+      clearInterval(timer)
+    }
+  }, [])
+  if (saved.kind === 'failed')
+    return (
+      <span className="text-warn" title={saved.message}>
+        not kept
+      </span>
+    )
   if (saved.kind === 'changed') return <span>keeping …</span>
   const seconds = Math.max(0, Math.round((now - saved.at) / 1000))
-  return <span>{saved.at === 0 ? 'new' : seconds < 8 ? 'kept just now' : seconds < 90 ? `kept ${seconds} s ago` : `kept ${Math.round(seconds / 60)} min ago`}</span>
+  return (
+    <span>
+      {saved.at === 0
+        ? 'new'
+        : seconds < 8
+          ? 'kept just now'
+          : seconds < 90
+            ? `kept ${seconds} s ago`
+            : `kept ${Math.round(seconds / 60)} min ago`}
+    </span>
+  )
 })
 
 const PatchMenu = () => {
@@ -41,27 +86,88 @@ const PatchMenu = () => {
   const open = useDocument((state) => state.open)
   const change = useDocument((state) => state.change)
   const input = useRef<HTMLInputElement>(null)
-  const openFile = async (file: File | undefined): Promise<void> => { if (file) useDocument.getState().openText(await file.text(), file.name) }
+  const openFile = async (file: File | undefined): Promise<void> => {
+    if (file) useDocument.getState().openText(await file.text(), file.name)
+  }
   return (
     <>
       <DropdownMenu.Root>
-        <DropdownMenu.Trigger className="max-w-[180px] border-0 bg-transparent p-0 text-left leading-tight" aria-label={`Patch ${name}`}>
-          <span className="flex items-center gap-1 text-[14px] font-semibold"><span className="truncate">{name}</span><ChevronDown size={13} /></span>
-          <span className="block text-[11.5px] text-ink2"><SavedWords /></span>
+        <DropdownMenu.Trigger
+          className="max-w-[180px] border-0 bg-transparent p-0 text-left leading-tight"
+          aria-label={`Patch ${name}`}
+        >
+          <span className="flex items-center gap-1 text-[14px] font-semibold">
+            <span className="truncate">{name}</span>
+            <ChevronDown size={13} />
+          </span>
+          <span className="block text-[11.5px] text-ink2">
+            <SavedWords />
+          </span>
         </DropdownMenu.Trigger>
         <DropdownMenu.Portal>
-          <DropdownMenu.Content className="menu" align="start" sideOffset={6} onCloseAutoFocus={(event) => { event.preventDefault() }}>
-            <DropdownMenu.Item onSelect={() => { open(emptyPatch()) }}>New patch</DropdownMenu.Item>
-            <DropdownMenu.Item onSelect={() => { const next = window.prompt('Name of the patch', name); if (next?.trim()) change('Rename the patch', (draft) => { draft.name = next.trim() }) }}>Rename …</DropdownMenu.Item>
-            <DropdownMenu.Item onSelect={() => { input.current?.click() }}>Open a file …</DropdownMenu.Item>
+          <DropdownMenu.Content
+            className="menu"
+            align="start"
+            sideOffset={6}
+            onCloseAutoFocus={(event) => {
+              event.preventDefault()
+            }}
+          >
+            <DropdownMenu.Item
+              onSelect={() => {
+                open(emptyPatch())
+              }}
+            >
+              New patch
+            </DropdownMenu.Item>
+            <DropdownMenu.Item
+              onSelect={() => {
+                const next = window.prompt('Name of the patch', name)
+                if (next?.trim())
+                  change('Rename the patch', (draft) => {
+                    draft.name = next.trim()
+                  })
+              }}
+            >
+              Rename …
+            </DropdownMenu.Item>
+            <DropdownMenu.Item
+              onSelect={() => {
+                input.current?.click()
+              }}
+            >
+              Open a file …
+            </DropdownMenu.Item>
             <DropdownMenu.Item onSelect={exportPatch}>Export as a file</DropdownMenu.Item>
             <DropdownMenu.Separator className="my-1 h-px bg-rule" />
-            <DropdownMenu.Label className="px-2 py-1 text-[11.5px] text-ink2">From Marram Point</DropdownMenu.Label>
-            {DEMOS.map((demo) => <DropdownMenu.Item key={demo.name} onSelect={() => { open(demo) }}>{demo.name}<span className="text-ink2">{demo.tags?.[0]}</span></DropdownMenu.Item>)}
+            <DropdownMenu.Label className="px-2 py-1 text-[11.5px] text-ink2">
+              From Marram Point
+            </DropdownMenu.Label>
+            {DEMOS.map((demo) => (
+              <DropdownMenu.Item
+                key={demo.name}
+                onSelect={() => {
+                  open(demo)
+                }}
+              >
+                {demo.name}
+                <span className="text-ink2">{demo.tags?.[0]}</span>
+              </DropdownMenu.Item>
+            ))}
           </DropdownMenu.Content>
         </DropdownMenu.Portal>
       </DropdownMenu.Root>
-      <input ref={input} type="file" hidden accept=".json,application/json" data-testid="patch-file" onChange={(event) => { void openFile(event.target.files?.[0]); event.target.value = '' }} />
+      <input
+        ref={input}
+        type="file"
+        hidden
+        accept=".json,application/json"
+        data-testid="patch-file"
+        onChange={(event) => {
+          void openFile(event.target.files?.[0])
+          event.target.value = ''
+        }}
+      />
     </>
   )
 }
@@ -73,10 +179,42 @@ const Transport = () => {
   const change = useDocument((state) => state.change)
   return (
     <div className="flex items-center gap-1">
-      <button type="button" className="iconbtn" aria-label={running ? 'Stop the transport' : 'Start the transport'} title="Transport (Space)" onClick={() => { set({ running: !running }); engine.setTransport(!running) }}>{running ? <Square size={13} fill="currentColor" /> : <Play size={14} fill="currentColor" />}</button>
-      <input key={tempo} className="mono w-12 border-0 bg-transparent p-0 text-right text-[13px]" aria-label="Tempo in beats per minute" defaultValue={tempo.toFixed(1)} onFocus={(event) => { event.target.select() }}
-        onKeyDown={(event) => { event.stopPropagation(); if (event.key === 'Enter' || event.key === 'Escape') event.currentTarget.blur() }}
-        onBlur={(event) => { const value = Number(event.target.value.replace(',', '.')); if (value >= 20 && value <= 300) change('Set the tempo', (draft) => { draft.tempo = value }); else { toast.error('The tempo goes from 20 to 300 bpm.'); event.target.value = tempo.toFixed(1) } }} />
+      <button
+        type="button"
+        className="iconbtn"
+        aria-label={running ? 'Stop the transport' : 'Start the transport'}
+        title="Transport (Space)"
+        onClick={() => {
+          set({ running: !running })
+          engine.setTransport(!running)
+        }}
+      >
+        {running ? <Square size={13} fill="currentColor" /> : <Play size={14} fill="currentColor" />}
+      </button>
+      <input
+        key={tempo}
+        className="mono w-12 border-0 bg-transparent p-0 text-right text-[13px]"
+        aria-label="Tempo in beats per minute"
+        defaultValue={tempo.toFixed(1)}
+        onFocus={(event) => {
+          event.target.select()
+        }}
+        onKeyDown={(event) => {
+          event.stopPropagation()
+          if (event.key === 'Enter' || event.key === 'Escape') event.currentTarget.blur()
+        }}
+        onBlur={(event) => {
+          const value = Number(event.target.value.replace(',', '.'))
+          if (value >= 20 && value <= 300)
+            change('Set the tempo', (draft) => {
+              draft.tempo = value
+            })
+          else {
+            toast.error('The tempo goes from 20 to 300 bpm.')
+            event.target.value = tempo.toFixed(1)
+          }
+        }}
+      />
       <span className="text-ink2">bpm</span>
     </div>
   )
@@ -84,16 +222,31 @@ const Transport = () => {
 
 /** Output level with peak hold, load and ear guard; drawn on the frame loop. */
 const Meter = memo(() => {
-  const canvas = useRef<HTMLCanvasElement>(null), number = useRef<HTMLSpanElement>(null), load = useRef<HTMLSpanElement>(null), lamp = useRef<HTMLButtonElement>(null)
+  const canvas = useRef<HTMLCanvasElement>(null),
+    number = useRef<HTMLSpanElement>(null),
+    load = useRef<HTMLSpanElement>(null),
+    lamp = useRef<HTMLButtonElement>(null)
   const guard = useSession((state) => state.guard)
   useEffect(() => {
-    let left = 0, right = 0, holdLeft = 0, holdRight = 0, limitedAt = -1e9, frames = 0, loadNow = -1, hold = 0, stopped = false
+    let left = 0,
+      right = 0,
+      holdLeft = 0,
+      holdRight = 0,
+      limitedAt = -1e9,
+      frames = 0,
+      loadNow = -1,
+      hold = 0,
+      stopped = false
     const stop = engine.subscribe((report) => {
       left = Math.max(left, report.peakLeft)
       right = Math.max(right, report.peakRight)
       if (report.limited) limitedAt = performance.now()
       loadNow = report.load
-      if (report.stopped && !stopped) toast.error('The sound was stopped: it was far too loud before the ear guard.', { description: 'Turn something down, then press Esc twice to start again.', duration: 12000 })
+      if (report.stopped && !stopped)
+        toast.error('The sound was stopped: it was far too loud before the ear guard.', {
+          description: 'Turn something down, then press Esc twice to start again.',
+          duration: 12000,
+        })
       stopped = report.stopped
     })
     const ratio = Math.min(2, window.devicePixelRatio || 1)
@@ -103,13 +256,20 @@ const Meter = memo(() => {
       const context = canvas.current!.getContext('2d')!
       context.setTransform(ratio, 0, 0, ratio, 0, 0)
       context.clearRect(0, 0, 132, 16)
-      const x = (peak: number): number => 132 * Math.min(1, Math.max(0, 1 + (20 * Math.log10(Math.max(1e-6, peak))) / 60))
+      const x = (peak: number): number =>
+        132 * Math.min(1, Math.max(0, 1 + (20 * Math.log10(Math.max(1e-6, peak))) / 60))
       hold += 1
-      if (hold > 60) { holdLeft *= 0.97; holdRight *= 0.97 }
+      if (hold > 60) {
+        holdLeft *= 0.97
+        holdRight *= 0.97
+      }
       if (left > holdLeft || right > holdRight) hold = 0
       holdLeft = Math.max(holdLeft, left)
       holdRight = Math.max(holdRight, right)
-      for (const [y, peak, held] of [[2, left, holdLeft], [9, right, holdRight]] as const) {
+      for (const [y, peak, held] of [
+        [2, left, holdLeft],
+        [9, right, holdRight],
+      ] as const) {
         context.fillStyle = colour('rule')
         context.fillRect(0, y, 132, 5)
         context.fillStyle = colour('audio')
@@ -122,60 +282,166 @@ const Meter = memo(() => {
       frames += 1
       if (frames % 10 === 0) {
         const most = Math.max(holdLeft, holdRight)
-        number.current!.textContent = most < 1e-4 ? '−∞' : (20 * Math.log10(most)).toFixed(1).replace('-', '−')
+        number.current!.textContent =
+          most < 1e-4 ? '−∞' : (20 * Math.log10(most)).toFixed(1).replace('-', '−')
         load.current!.textContent = loadNow < 0 ? '–' : `${Math.round(loadNow * 100)} %`
         lamp.current!.dataset['lit'] = String(performance.now() - limitedAt < 400)
       }
     })
     const stopWatching = watchOverruns()
-    return () => { stop(); stopPainting(); stopWatching() }
+    return () => {
+      stop()
+      stopPainting()
+      stopWatching()
+    }
   }, [])
   return (
     <div className="flex items-center gap-3">
-      <button type="button" className="border-0 bg-transparent p-0 text-right leading-tight" title="Share of one core the sound takes. Click to measure every module." aria-label="Measure the load of every module" onClick={() => { void showLoads('What the patch costs') }}><span ref={load} className="mono block">–</span><span className="block text-[11px] text-ink2">load</span></button>
+      <button
+        type="button"
+        className="border-0 bg-transparent p-0 text-right leading-tight"
+        title="Share of one core the sound takes. Click to measure every module."
+        aria-label="Measure the load of every module"
+        onClick={() => {
+          void showLoads('What the patch costs')
+        }}
+      >
+        <span ref={load} className="mono block">
+          –
+        </span>
+        <span className="block text-[11px] text-ink2">load</span>
+      </button>
       <canvas ref={canvas} style={{ width: 132, height: 16 }} role="img" aria-label="Output level" />
-      <span ref={number} className="mono w-10 text-right text-[13px]" title="Highest peak in dBFS">−∞</span>
-      <button ref={lamp} type="button" className="h-6 rounded-[3px] border px-2 text-[12px] data-[lit=true]:bg-warn data-[lit=true]:text-card" style={{ borderColor: guard ? 'var(--accent)' : 'var(--warn)', color: guard ? undefined : 'var(--warn)' }} aria-pressed={guard}
-        title={guard ? 'Ear guard: limits the output to −1 dBFS. Lit while it works.' : 'The ear guard is off for this session.'}
-        onClick={() => { const next = !guard; if (!next && !window.confirm('Switch the ear guard off for this session? Loud sounds will not be held back.')) return; engine.setGuard(next); useSession.getState().set({ guard: next }) }}>{guard ? 'guard' : 'guard off'}</button>
+      <span ref={number} className="mono w-10 text-right text-[13px]" title="Highest peak in dBFS">
+        −∞
+      </span>
+      <button
+        ref={lamp}
+        type="button"
+        className="h-6 rounded-[3px] border px-2 text-[12px] data-[lit=true]:bg-warn data-[lit=true]:text-card"
+        style={{
+          borderColor: guard ? 'var(--accent)' : 'var(--warn)',
+          color: guard ? undefined : 'var(--warn)',
+        }}
+        aria-pressed={guard}
+        title={
+          guard
+            ? 'Ear guard: limits the output to −1 dBFS. Lit while it works.'
+            : 'The ear guard is off for this session.'
+        }
+        onClick={() => {
+          const next = !guard
+          if (
+            !next &&
+            !window.confirm('Switch the ear guard off for this session? Loud sounds will not be held back.')
+          )
+            return
+          engine.setGuard(next)
+          useSession.getState().set({ guard: next })
+        }}
+      >
+        {guard ? 'guard' : 'guard off'}
+      </button>
     </div>
   )
 })
 
 const TakeRow = ({ take }: { take: Take }) => (
-  <li className="flex items-center gap-3 py-1"><span className="min-w-0 flex-1 truncate">{take.name}</span><span className="mono text-ink2">{(take.left.length / take.rate).toFixed(1)} s</span>
-    <button type="button" className="btn !h-6" onClick={() => { download(`${fileName(take.name)}.wav`, new Blob([writeWav({ rate: take.rate, channels: [take.left, take.right] }, '24') as BlobPart], { type: 'audio/wav' })) }}>WAV</button></li>
+  <li className="flex items-center gap-3 py-1">
+    <span className="min-w-0 flex-1 truncate">{take.name}</span>
+    <span className="mono text-ink2">{(take.left.length / take.rate).toFixed(1)} s</span>
+    <button
+      type="button"
+      className="btn !h-6"
+      onClick={() => {
+        download(
+          `${fileName(take.name)}.wav`,
+          new Blob([writeWav({ rate: take.rate, channels: [take.left, take.right] }, '24') as BlobPart], {
+            type: 'audio/wav',
+          }),
+        )
+      }}
+    >
+      WAV
+    </button>
+  </li>
 )
 
 const Recorder = () => {
-  const recording = useSession((state) => state.recording), takes = useSession((state) => state.takes)
+  const recording = useSession((state) => state.recording),
+    takes = useSession((state) => state.takes)
   const set = useSession((state) => state.set)
   const toggle = async (): Promise<void> => {
-    if (recording) { engine.stopRecording(); set({ recording: false }); return }
+    if (recording) {
+      engine.stopRecording()
+      set({ recording: false })
+      return
+    }
     await engine.start()
     set({ recording: true })
     engine.startRecording((left, right) => {
       const { takes: before } = useSession.getState()
-      const take: Take = { id: before.length + 1, name: `${useDocument.getState().patch.name} take ${before.length + 1}`, rate: engine.sampleRate, left, right, at: Date.now() }
+      const take: Take = {
+        id: before.length + 1,
+        name: `${useDocument.getState().patch.name} take ${before.length + 1}`,
+        rate: engine.sampleRate,
+        left,
+        right,
+        at: Date.now(),
+      }
       useSession.getState().set({ takes: [...before, take] })
-      toast.success(`${take.name}, ${(left.length / take.rate).toFixed(1)} s`, { description: 'Download it from the list of takes beside the record button.' })
+      toast.success(`${take.name}, ${(left.length / take.rate).toFixed(1)} s`, {
+        description: 'Download it from the list of takes beside the record button.',
+      })
     })
   }
   return (
     <div className="flex items-center">
-      <button type="button" className="iconbtn" style={{ color: 'var(--warn)' }} aria-pressed={recording} aria-label={recording ? 'Stop recording' : 'Record the output'} title={recording ? 'Stop recording' : 'Record the output'} onClick={() => { void toggle() }}>{recording ? <Square size={15} fill="currentColor" /> : <Circle size={17} fill="currentColor" strokeWidth={1} />}</button>
+      <button
+        type="button"
+        className="iconbtn"
+        style={{ color: 'var(--warn)' }}
+        aria-pressed={recording}
+        aria-label={recording ? 'Stop recording' : 'Record the output'}
+        title={recording ? 'Stop recording' : 'Record the output'}
+        onClick={() => {
+          void toggle()
+        }}
+      >
+        {recording ? (
+          <Square size={15} fill="currentColor" />
+        ) : (
+          <Circle size={17} fill="currentColor" strokeWidth={1} />
+        )}
+      </button>
       <Popover.Root>
-        <Popover.Trigger className="iconbtn mono !min-w-6" aria-label={`${takes.length} takes`} title="Takes">{takes.length}</Popover.Trigger>
-        <Popover.Portal><Popover.Content className="menu w-[300px] !p-3" align="end" sideOffset={6}>
-          <h2 className="panel-title mb-1">Takes</h2>
-          {takes.length === 0 ? <p className="text-ink2">Press record, play, press it again: the take appears here.</p> : <ul className="m-0 list-none p-0">{takes.map((take) => <TakeRow key={take.id} take={take} />)}</ul>}
-        </Popover.Content></Popover.Portal>
+        <Popover.Trigger className="iconbtn mono !min-w-6" aria-label={`${takes.length} takes`} title="Takes">
+          {takes.length}
+        </Popover.Trigger>
+        <Popover.Portal>
+          <Popover.Content className="menu w-[300px] !p-3" align="end" sideOffset={6}>
+            <h2 className="panel-title mb-1">Takes</h2>
+            {takes.length === 0 ? (
+              <p className="text-ink2">Press record, play, press it again: the take appears here.</p>
+            ) : (
+              <ul className="m-0 list-none p-0">
+                {takes.map((take) => (
+                  <TakeRow key={take.id} take={take} />
+                ))}
+              </ul>
+            )}
+          </Popover.Content>
+        </Popover.Portal>
       </Popover.Root>
     </div>
   )
 }
 
-const VIEWS = [['/', 'Bench'], ['/guide', 'Guide'], ['/devices', 'Devices']] as const
+const VIEWS = [
+  ['/', 'Bench'],
+  ['/guide', 'Guide'],
+  ['/devices', 'Devices'],
+] as const
 
 export const TopBar = () => {
   const history = useDocument((state) => state.history)
@@ -184,19 +450,105 @@ export const TopBar = () => {
   return (
     <header className="flex h-11 shrink-0 items-center gap-4 border-b border-rule bg-card px-3">
       <Mark />
-      <nav className="flex h-full items-stretch gap-1" aria-label="Views">{VIEWS.map(([path, label]) => <NavLink key={path} to={path} end className="nav flex items-center px-2 text-[13.5px] text-ink2 no-underline">{label}</NavLink>)}</nav>
+      <nav className="flex h-full items-stretch gap-1" aria-label="Views">
+        {VIEWS.map(([path, label]) => (
+          <NavLink
+            key={path}
+            to={path}
+            end
+            className="nav flex items-center px-2 text-[13.5px] text-ink2 no-underline"
+          >
+            {label}
+          </NavLink>
+        ))}
+      </nav>
       <PatchMenu />
       <div className="flex items-center">
-        <button type="button" className="iconbtn" aria-label="Undo" title={`Undo ${history.past.at(-1)?.name ?? ''} (Ctrl+Z)`} disabled={!undoCommand.can()} onClick={() => { undoCommand.run() }}><Undo2 size={16} /></button>
-        <button type="button" className="iconbtn" aria-label="Redo" title="Redo (Ctrl+Shift+Z)" disabled={!redoCommand.can()} onClick={() => { redoCommand.run() }}><Redo2 size={16} /></button>
+        <button
+          type="button"
+          className="iconbtn"
+          aria-label="Undo"
+          title={`Undo ${history.past.at(-1)?.name ?? ''} (Ctrl+Z)`}
+          disabled={!undoCommand.can()}
+          onClick={() => {
+            undoCommand.run()
+          }}
+        >
+          <Undo2 size={16} />
+        </button>
+        <button
+          type="button"
+          className="iconbtn"
+          aria-label="Redo"
+          title="Redo (Ctrl+Shift+Z)"
+          disabled={!redoCommand.can()}
+          onClick={() => {
+            redoCommand.run()
+          }}
+        >
+          <Redo2 size={16} />
+        </button>
       </div>
       <Transport />
       <div className="ml-auto flex items-center gap-0.5">
-        <button type="button" className="iconbtn" aria-pressed={drawer} aria-label="Parts drawer" title="Parts" onClick={() => { set({ drawer: !drawer }) }}><PanelLeft size={15} /></button>
-        <button type="button" className="iconbtn" aria-pressed={dock} aria-label="Dock" title="Dock" onClick={() => { set({ dock: !dock }) }}><PanelBottom size={15} /></button>
-        <button type="button" className="iconbtn" aria-pressed={inspector} aria-label="Inspector" title="Inspector" onClick={() => { set({ inspector: !inspector }) }}><PanelRight size={15} /></button>
-        <button type="button" className="iconbtn" aria-label={night ? 'Day' : 'Night'} title={night ? 'Day' : 'Night'} onClick={() => { set({ theme: night ? 'day' : 'night' }) }}>{night ? <Sun size={15} /> : <Moon size={15} />}</button>
-        <button type="button" className="iconbtn" aria-label="Shortcuts" title="Shortcuts (?)" onClick={() => { set({ shortcuts: true }) }}><Keyboard size={15} /></button>
+        <button
+          type="button"
+          className="iconbtn"
+          aria-pressed={drawer}
+          aria-label="Parts drawer"
+          title="Parts"
+          onClick={() => {
+            set({ drawer: !drawer })
+          }}
+        >
+          <PanelLeft size={15} />
+        </button>
+        <button
+          type="button"
+          className="iconbtn"
+          aria-pressed={dock}
+          aria-label="Dock"
+          title="Dock"
+          onClick={() => {
+            set({ dock: !dock })
+          }}
+        >
+          <PanelBottom size={15} />
+        </button>
+        <button
+          type="button"
+          className="iconbtn"
+          aria-pressed={inspector}
+          aria-label="Inspector"
+          title="Inspector"
+          onClick={() => {
+            set({ inspector: !inspector })
+          }}
+        >
+          <PanelRight size={15} />
+        </button>
+        <button
+          type="button"
+          className="iconbtn"
+          aria-label={night ? 'Day' : 'Night'}
+          title={night ? 'Day' : 'Night'}
+          onClick={() => {
+            set({ theme: night ? 'day' : 'night' })
+          }}
+        >
+          {night ? <Sun size={15} /> : <Moon size={15} />}
+        </button>
+        <button
+          type="button"
+          className="iconbtn"
+          aria-label="Shortcuts"
+          title="Shortcuts (?)"
+          onClick={() => {
+            set({ shortcuts: true })
+          }}
+        >
+          <Keyboard size={15} />
+        </button>
       </div>
       <Meter />
       <Recorder />

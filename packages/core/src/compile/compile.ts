@@ -6,9 +6,24 @@ import { isFormula } from '../patch/formulas.ts'
 import { tuningFor } from '../patch/tuning.ts'
 import { flatten, type Feed, type FlatPatch } from './flatten.ts'
 import { closingCables, components, topological } from './order.ts'
-import { type LoopReport, type Mapping, NOTHING, ONE, type ParamMode, type Plan, type PlanAdapter, type PlanModule, type PlanOp, type PlanParam, type PlanSignal, type PlanTerm, type Role } from './plan.ts'
+import {
+  type LoopReport,
+  type Mapping,
+  NOTHING,
+  ONE,
+  type ParamMode,
+  type Plan,
+  type PlanAdapter,
+  type PlanModule,
+  type PlanOp,
+  type PlanParam,
+  type PlanSignal,
+  type PlanTerm,
+  type Role,
+} from './plan.ts'
 import type { AssetSound } from '../describe/types.ts'
-import { contextOf, inferShapes, noteOrigins, outputShape, type Shape, tableContextOf } from './shapes.ts'
+import { contextOf, inferShapes, noteOrigins, outputShape, type Shape } from './shapes.ts'
+import { tableFor } from './tables.ts'
 
 export interface CompileOptions {
   readonly catalogue?: Catalogue
@@ -21,7 +36,8 @@ export interface CompileOptions {
   readonly retiring?: { readonly modules: readonly PatchModule[]; readonly cables: readonly Cable[] }
 }
 
-export type CompileResult = { readonly ok: true; readonly plan: Plan } | { readonly ok: false; readonly faults: readonly Fault[] }
+export type CompileResult =
+  { readonly ok: true; readonly plan: Plan } | { readonly ok: false; readonly faults: readonly Fault[] }
 
 /** Delay and sample memory a patch may take. */
 export const MOST_MEMORY = 2 ** 30
@@ -35,7 +51,13 @@ export const seedOf = (patchSeed: number, id: string): number => {
 }
 
 const modeOf = (param: ParamDescription): ParamMode =>
-  param.kind === 'switch' ? 'switch' : param.kind === 'number' && param.log ? 'octaves' : param.kind === 'number' && param.time ? 'time' : 'linear'
+  param.kind === 'switch'
+    ? 'switch'
+    : param.kind === 'number' && param.log
+      ? 'octaves'
+      : param.kind === 'number' && param.time
+        ? 'time'
+        : 'linear'
 
 const mappingOf = (source: Shape, target: Shape): Mapping => {
   if (source.voices === target.voices && source.sides === target.sides) return 'same'
@@ -53,7 +75,12 @@ export const plainValue = (param: ParamDescription, value: unknown): number => {
   return Number(given)
 }
 
-interface Node { readonly op: PlanOp; readonly module: number; readonly stage: Stage | undefined; readonly type: string }
+interface Node {
+  readonly op: PlanOp
+  readonly module: number
+  readonly stage: Stage | undefined
+  readonly type: string
+}
 
 /** Builds a plan step by step; one object a compilation, thrown away after it. */
 class Builder {
@@ -64,7 +91,12 @@ class Builder {
   private readonly nodes: Node[] = []
   private readonly fixed: number[][] = []
   /** What a cable joins: the source signal is known at once, its writer only when all is placed. */
-  private readonly links: { readonly to: number; readonly order: number; readonly term: PlanTerm; readonly name: string }[] = []
+  private readonly links: {
+    readonly to: number
+    readonly order: number
+    readonly term: PlanTerm
+    readonly name: string
+  }[] = []
   private readonly delayed: [number, number][] = []
   private readonly outputs = new Map<string, number>()
   /** Signals of parameters that formulas read, made before any module is placed. */
@@ -80,8 +112,13 @@ class Builder {
   private readonly origins: ReadonlyMap<string, string>
 
   constructor(
-    private readonly patch: Patch, private readonly flat: FlatPatch, private readonly shapes: Map<string, Shape>,
-    private readonly catalogue: Catalogue, private readonly sampleRate: number, private readonly options: CompileOptions, private readonly retired: ReadonlySet<string>,
+    private readonly patch: Patch,
+    private readonly flat: FlatPatch,
+    private readonly shapes: Map<string, Shape>,
+    private readonly catalogue: Catalogue,
+    private readonly sampleRate: number,
+    private readonly options: CompileOptions,
+    private readonly retired: ReadonlySet<string>,
   ) {
     const { previous } = options
     this.modulesById = new Map(flat.modules.map((module) => [module.id, module]))
@@ -105,11 +142,30 @@ class Builder {
     for (const module of this.flat.modules) this.addModule(module)
     const ops = this.orderOps()
     const { tuning } = tuningFor(this.patch)
-    return { signals: this.signals, params: this.params, adapters: this.adapters, modules: this.modules, ops: ops.ops, loops: ops.loops, tempo: this.patch.tempo ?? 120, ...(tuning ? { tuning } : {}), memoryBytes: this.memoryBytes }
+    return {
+      signals: this.signals,
+      params: this.params,
+      adapters: this.adapters,
+      modules: this.modules,
+      ops: ops.ops,
+      loops: ops.loops,
+      tempo: this.patch.tempo ?? 120,
+      ...(tuning ? { tuning } : {}),
+      memoryBytes: this.memoryBytes,
+    }
   }
 
   private addSignal(key: string, shape: Shape, origin: PlanSignal['origin']): number {
-    return this.signals.push({ key, voices: shape.voices, sides: shape.sides, inLoop: false, wanted: origin !== 'output', origin }) - 1
+    return (
+      this.signals.push({
+        key,
+        voices: shape.voices,
+        sides: shape.sides,
+        inLoop: false,
+        wanted: origin !== 'output',
+        origin,
+      }) - 1
+    )
   }
 
   private addNode(op: PlanOp, module: number, stage: Stage | undefined, type: string): number {
@@ -123,7 +179,14 @@ class Builder {
         const key = `${module}.${port}`
         if (this.outputs.has(key) || this.readParams.has(key)) continue
         const modulated = this.flat.feeds.has(key)
-        this.readParams.set(key, this.addSignal(`${modulated ? '>' : '='}${key}`, modulated ? this.shapes.get(module)! : { voices: 1, sides: 1 }, modulated ? 'adapter' : 'set'))
+        this.readParams.set(
+          key,
+          this.addSignal(
+            `${modulated ? '>' : '='}${key}`,
+            modulated ? this.shapes.get(module)! : { voices: 1, sides: 1 },
+            modulated ? 'adapter' : 'set',
+          ),
+        )
       }
     }
   }
@@ -138,13 +201,22 @@ class Builder {
     }
     const index = this.nodesOf.size
     const stages = description.stages ?? WHOLE
-    const placed = stages.map((stage) => ({ stage, node: this.addNode({ kind: 'module', module: index, call: `${module.type}.${stage.name}` }, index, stage, module.type) }))
+    const placed = stages.map((stage) => ({
+      stage,
+      node: this.addNode(
+        { kind: 'module', module: index, call: `${module.type}.${stage.name}` },
+        index,
+        stage,
+        module.type,
+      ),
+    }))
     placed.forEach(({ node, stage }, at) => {
       const following = placed[at + 1]
       if (following) this.fixed[node]!.push(following.node)
       if (stage.reportsDelay && placed.length > 1) this.delayed.push([placed[placed.length - 1]!.node, node])
       for (const port of description.outputs) {
-        if (!stage.writes || stage.writes.includes(port.name)) this.writers.set(this.outputs.get(`${module.id}.${port.name}`)!, node)
+        if (!stage.writes || stage.writes.includes(port.name))
+          this.writers.set(this.outputs.get(`${module.id}.${port.name}`)!, node)
       }
     })
     this.nodesOf.set(module.id, placed)
@@ -159,38 +231,78 @@ class Builder {
       const kindFades = port.kind === 'audio' || port.kind === 'control'
       inputs.push([slots.inputs.get(port.name)!, this.connect(module, port.name, shape, -1, kindFades)])
     }
-    for (const param of description.params) if (isSignalParam(param)) this.addParam(module, entry, param, shape, inputs)
+    for (const param of description.params)
+      if (isSignalParam(param)) this.addParam(module, entry, param, shape, inputs)
     const settings: [number, number, boolean][] = []
     for (const param of description.params) {
       const slot = slots.settings.get(param.name)
-      if (slot !== undefined) settings.push([slot, plainValue(param, module.params?.[param.name]), param.kind === 'choice'])
+      if (slot !== undefined)
+        settings.push([slot, plainValue(param, module.params?.[param.name]), param.kind === 'choice'])
     }
     const context = contextOf(module, this.catalogue, this.sampleRate)
     const auxBytes = description.memory?.(context, shape.voices, shape.sides) ?? 0
-    const table = description.table ? tableFor(module, this.catalogue, this.sampleRate, this.options.assets) : undefined
+    const table = description.table
+      ? tableFor(module, this.catalogue, this.sampleRate, this.options.assets)
+      : undefined
     this.memoryBytes += auxBytes + (table?.byteLength ?? 0)
     this.modules.push({
-      id: module.id, type: module.type, voices: shape.voices, sides: shape.sides, fedVoices: this.fedVoices(module.id), seed: seedOf(this.patch.seed ?? 1, module.id), inputs, settings, auxBytes, ...(table ? { table } : {}),
-      outputs: description.outputs.map((port) => [slots.outputs.get(port.name)!, this.outputs.get(`${module.id}.${port.name}`)!]),
+      id: module.id,
+      type: module.type,
+      voices: shape.voices,
+      sides: shape.sides,
+      fedVoices: this.fedVoices(module.id),
+      seed: seedOf(this.patch.seed ?? 1, module.id),
+      inputs,
+      settings,
+      auxBytes,
+      ...(table ? { table } : {}),
+      outputs: description.outputs.map((port) => [
+        slots.outputs.get(port.name)!,
+        this.outputs.get(`${module.id}.${port.name}`)!,
+      ]),
     })
   }
 
   private fedVoices(id: string): number {
     const { description } = this.catalogue.get(this.modulesById.get(id)!.type)!
-    return Math.max(1, ...description.inputs.flatMap((port) => (this.flat.feeds.get(`${id}.${port.name}`) ?? []).map((feed) => this.signals[this.outputs.get(`${feed.module}.${feed.port}`) ?? 0]!.voices)))
+    return Math.max(
+      1,
+      ...description.inputs.flatMap((port) =>
+        (this.flat.feeds.get(`${id}.${port.name}`) ?? []).map(
+          (feed) => this.signals[this.outputs.get(`${feed.module}.${feed.port}`) ?? 0]!.voices,
+        ),
+      ),
+    )
   }
 
-  private addParam(module: PatchModule, entry: CatalogueEntry, param: ParamDescription, shape: Shape, inputs: [number, number][]): void {
+  private addParam(
+    module: PatchModule,
+    entry: CatalogueEntry,
+    param: ParamDescription,
+    shape: Shape,
+    inputs: [number, number][],
+  ): void {
     const key = `${module.id}.${param.name}`
-    const modulated = this.flat.feeds.has(key) || (this.options.previous !== undefined && this.oldKeys(key).size > 0 && this.termsOf(module, param.name, shape, true).length > 0)
+    const modulated =
+      this.flat.feeds.has(key) ||
+      (this.options.previous !== undefined &&
+        this.oldKeys(key).size > 0 &&
+        this.termsOf(module, param.name, shape, true).length > 0)
     const wantsFactor = param.kind === 'number' && param.factor === true
     const index = this.params.length
     const factor = wantsFactor && modulated ? this.addSignal(`^${key}`, shape, 'factor') : NOTHING
     const number = param.kind === 'number' ? param : undefined
     const slot = entry.slots.inputs.get(param.name)!
     const record = (signal: number): PlanParam => ({
-      key, base: plainValue(param, module.params?.[param.name]), mode: modeOf(param), min: number?.min ?? 0, max: number?.max ?? 1,
-      exact: param.kind === 'switch' || number?.exact === true, signal, factor, modulated,
+      key,
+      base: plainValue(param, module.params?.[param.name]),
+      mode: modeOf(param),
+      min: number?.min ?? 0,
+      max: number?.max ?? 1,
+      exact: param.kind === 'switch' || number?.exact === true,
+      signal,
+      factor,
+      modulated,
     })
     if (modulated) {
       // The adapter's signal is the next one made.
@@ -211,7 +323,12 @@ class Builder {
   }
 
   /** Terms of an input: what ends on it now, and while it fades also what ended on it before. */
-  private termsOf(module: PatchModule, input: string, shape: Shape, fades: boolean): { terms: PlanTerm[]; feeds: (Feed | undefined)[]; length: number } {
+  private termsOf(
+    module: PatchModule,
+    input: string,
+    shape: Shape,
+    fades: boolean,
+  ): { terms: PlanTerm[]; feeds: (Feed | undefined)[]; length: number } {
     const key = `${module.id}.${input}`
     const feeds = this.flat.feeds.get(key) ?? []
     const counts = new Map<string, number>()
@@ -223,12 +340,22 @@ class Builder {
     })
     const before = this.oldKeys(key)
     const isOutput = this.catalogue.get(module.type)!.description.role === 'output'
-    const fading = fades && this.options.previous !== undefined && (this.oldModules.has(module.id) || isOutput)
+    const fading =
+      fades && this.options.previous !== undefined && (this.oldModules.has(module.id) || isOutput)
     const now = new Set(fresh.map((term) => term.key))
-    const terms: PlanTerm[] = [], kept: (Feed | undefined)[] = []
+    const terms: PlanTerm[] = [],
+      kept: (Feed | undefined)[] = []
     for (const { feed, key: name } of fresh) {
       const retired = this.retired.has(module.id) || this.retired.has(feed.module)
-      const role: Role = feed.base ? 'base' : !fading ? 'steady' : retired && (isOutput || !this.retired.has(module.id)) ? 'leaving' : before.has(name) ? 'steady' : 'arriving'
+      const role: Role = feed.base
+        ? 'base'
+        : !fading
+          ? 'steady'
+          : retired && (isOutput || !this.retired.has(module.id))
+            ? 'leaving'
+            : before.has(name)
+              ? 'steady'
+              : 'arriving'
       terms.push(this.term(name, `${feed.module}.${feed.port}`, feed.amount, feed.cable, shape, role))
       kept.push(feed)
     }
@@ -245,17 +372,40 @@ class Builder {
 
   private oldKeys(key: string): Map<string, number> {
     const adapter = this.oldAdapters.get(key)
-    if (adapter) return new Map(adapter.terms.filter((term) => term.role === 'steady' || term.role === 'arriving').map((term) => [term.key, term.amount]))
+    if (adapter)
+      return new Map(
+        adapter.terms
+          .filter((term) => term.role === 'steady' || term.role === 'arriving')
+          .map((term) => [term.key, term.amount]),
+      )
     const direct = this.oldDirect.get(key)
     return new Map(direct === undefined ? [] : [[`${direct}#0`, 1]])
   }
 
-  private term(key: string, source: string, amount: number, cable: string | undefined, target: Shape, role: Role): PlanTerm {
+  private term(
+    key: string,
+    source: string,
+    amount: number,
+    cable: string | undefined,
+    target: Shape,
+    role: Role,
+  ): PlanTerm {
     const signal = this.outputs.get(source) ?? this.readParams.get(source)!
     const { voices, sides } = this.signals[signal]!
     const mapping = mappingOf({ voices, sides }, target)
-    const origin = mapping === 'sum' && voices > 1 ? this.origins.get(source.slice(0, source.indexOf('.'))) : undefined
-    return { key, source: signal, cable, amount, mapping, sourceVoices: voices, sourceSides: sides, role, ...(origin === undefined ? {} : { steals: origin }) }
+    const origin =
+      mapping === 'sum' && voices > 1 ? this.origins.get(source.slice(0, source.indexOf('.'))) : undefined
+    return {
+      key,
+      source: signal,
+      cable,
+      amount,
+      mapping,
+      sourceVoices: voices,
+      sourceSides: sides,
+      role,
+      ...(origin === undefined ? {} : { steals: origin }),
+    }
   }
 
   /** Brings what ends on an input into the input's shape; the index of the signal the module reads. */
@@ -265,17 +415,33 @@ class Builder {
     if (terms.length === 0) return NOTHING
     for (const term of terms) this.signals[term.source]!.wanted = true
     const [only] = terms
-    const plain = param < 0 && terms.length === 1 && only!.amount === 1 && only!.mapping === 'same' && only!.cable === undefined && only!.role === 'steady'
+    const plain =
+      param < 0 &&
+      terms.length === 1 &&
+      only!.amount === 1 &&
+      only!.mapping === 'same' &&
+      only!.cable === undefined &&
+      only!.role === 'steady'
     const order = (at: number): number => feeds[at]?.order ?? Number.MAX_SAFE_INTEGER
     const name = (at: number): string => feeds[at]?.name ?? ''
     if (plain) {
       const readers = this.read(module.id, input, only!.source, false)
-      for (const reader of readers) this.links.push({ to: reader, order: order(0), term: only!, name: name(0) })
+      for (const reader of readers)
+        this.links.push({ to: reader, order: order(0), term: only!, name: name(0) })
       return only!.source
     }
     const key = `${module.id}.${input}`
     const signal = this.readParams.get(key) ?? this.addSignal(`>${key}`, shape, 'adapter')
-    const index = this.adapters.push({ key, signal, voices: shape.voices, sides: shape.sides, terms, param, fades: terms.some((term) => term.role === 'leaving' || term.role === 'arriving') }) - 1
+    const index =
+      this.adapters.push({
+        key,
+        signal,
+        voices: shape.voices,
+        sides: shape.sides,
+        terms,
+        param,
+        fades: terms.some((term) => term.role === 'leaving' || term.role === 'arriving'),
+      }) - 1
     const node = this.addNode({ kind: 'adapter', adapter: index }, -1, undefined, 'adapter')
     this.writers.set(signal, node)
     terms.forEach((term, at) => this.links.push({ to: node, order: order(at), term, name: name(at) }))
@@ -285,7 +451,10 @@ class Builder {
 
   /** Notes which stages of a module read an input; by default orders them after the signal's writer. */
   private read(id: string, input: string, signal: number, ordered = true): number[] {
-    const nodes = this.nodesOf.get(id)!.filter(({ stage }) => !stage.reads || stage.reads.includes(input)).map(({ node }) => node)
+    const nodes = this.nodesOf
+      .get(id)!
+      .filter(({ stage }) => !stage.reads || stage.reads.includes(input))
+      .map(({ node }) => node)
     for (const node of nodes) {
       this.readers.push({ node, module: id, input, signal })
       if (ordered) this.fixed[this.writers.get(signal)!]!.push(node)
@@ -302,11 +471,28 @@ class Builder {
       const entry = this.catalogue.get('unitdelay')!
       const out = this.addSignal(`${id}.out`, source, 'output')
       this.signals[out]!.wanted = true
-      const index = this.modules.push({
-        id, type: 'unitdelay', voices: source.voices, sides: source.sides, fedVoices: source.voices, seed: 0, auxBytes: 0, settings: [],
-        inputs: [[entry.slots.inputs.get('in')!, cable.term.source]], outputs: [[entry.slots.outputs.get('out')!, out]],
-      }) - 1
-      placed = entry.description.stages!.map((stage) => ({ stage, node: this.addNode({ kind: 'module', module: index, call: `unitdelay.${stage.name}` }, index, stage, 'unitdelay') }))
+      const index =
+        this.modules.push({
+          id,
+          type: 'unitdelay',
+          voices: source.voices,
+          sides: source.sides,
+          fedVoices: source.voices,
+          seed: 0,
+          auxBytes: 0,
+          settings: [],
+          inputs: [[entry.slots.inputs.get('in')!, cable.term.source]],
+          outputs: [[entry.slots.outputs.get('out')!, out]],
+        }) - 1
+      placed = entry.description.stages!.map((stage) => ({
+        stage,
+        node: this.addNode(
+          { kind: 'module', module: index, call: `unitdelay.${stage.name}` },
+          index,
+          stage,
+          'unitdelay',
+        ),
+      }))
       this.nodesOf.set(id, placed)
       this.outputs.set(`${id}.out`, out)
       const [read, write] = placed
@@ -323,19 +509,39 @@ class Builder {
     } else {
       // A direct connection: the module reads the unit delay instead.
       const module = this.modules[node.module]!
-      const inputs = module.inputs.map(([slot, signal]) => [slot, signal === cable.term.source && this.readers.some((reader) => reader.node === cable.to && reader.signal === signal && this.slotOf(module, reader.input) === slot && this.nameOf(module, reader.input) === cable.name) ? out : signal] as const)
+      const inputs = module.inputs.map(
+        ([slot, signal]) =>
+          [
+            slot,
+            signal === cable.term.source &&
+            this.readers.some(
+              (reader) =>
+                reader.node === cable.to &&
+                reader.signal === signal &&
+                this.slotOf(module, reader.input) === slot &&
+                this.nameOf(module, reader.input) === cable.name,
+            )
+              ? out
+              : signal,
+          ] as const,
+      )
       this.modules[node.module] = { ...module, inputs }
     }
   }
 
-  private slotOf(module: PlanModule, input: string): number { return this.catalogue.get(module.type)!.slots.inputs.get(input)! }
+  private slotOf(module: PlanModule, input: string): number {
+    return this.catalogue.get(module.type)!.slots.inputs.get(input)!
+  }
   private nameOf(module: PlanModule, input: string): string {
     return this.flat.feeds.get(`${module.id}.${input}`)?.[0]?.name ?? ''
   }
 
   private orderOps(): { ops: PlanOp[]; loops: LoopReport[] } {
     // Set values are written before anything runs: nothing to wait for.
-    const cables = this.links.flatMap((link) => { const from = this.writers.get(link.term.source); return from === undefined ? [] : [{ ...link, from }] })
+    const cables = this.links.flatMap((link) => {
+      const from = this.writers.get(link.term.source)
+      return from === undefined ? [] : [{ ...link, from }]
+    })
     const closing = closingCables(this.nodes.length, this.fixed, cables)
     const cut = new Set(closing)
     for (const cable of closing) this.cut(cable)
@@ -344,7 +550,8 @@ class Builder {
     const joined = edges.map((list) => [...list])
     for (const [from, to] of this.delayed) joined[from]!.push(to)
     const { members } = components(this.nodes.length, joined)
-    const ops: PlanOp[] = [], loops: LoopReport[] = []
+    const ops: PlanOp[] = [],
+      loops: LoopReport[] = []
     // Components come sources first; among independent ones the file's order keeps the plan stable.
     for (const group of members) {
       const isLoop = group.length > 1
@@ -355,13 +562,22 @@ class Builder {
         continue
       }
       this.markLoop(order)
-      const probes = body.filter(({ stage }) => stage?.reportsDelay).map(({ module, stage, type }) => ({ module, call: `${type}.${stage!.name}Least` }))
+      const probes = body
+        .filter(({ stage }) => stage?.reportsDelay)
+        .map(({ module, stage, type }) => ({ module, call: `${type}.${stage!.name}Least` }))
       ops.push({ kind: 'loop', probes, body: body.map(({ op }) => op) })
-      const names = [...new Set(body.filter(({ module }) => module >= 0).map(({ module }) => this.modules[module]!))]
+      const names = [
+        ...new Set(body.filter(({ module }) => module >= 0).map(({ module }) => this.modules[module]!)),
+      ]
       const real = names.filter((module) => module.type !== 'unitdelay')
       if (real.length > 1 || names.length > real.length || this.feedsItself(real[0]!)) {
         loops.push({
-          modules: real.map((module) => module.id), delays: real.filter((module) => this.catalogue.get(module.type)!.description.stages?.some((stage) => stage.reportsDelay)).map((module) => module.id),
+          modules: real.map((module) => module.id),
+          delays: real
+            .filter((module) =>
+              this.catalogue.get(module.type)!.description.stages?.some((stage) => stage.reportsDelay),
+            )
+            .map((module) => module.id),
           cut: closing.filter((cable) => order.includes(cable.to)).map((cable) => cable.name),
         })
       }
@@ -370,7 +586,9 @@ class Builder {
   }
 
   private feedsItself(module: PlanModule): boolean {
-    return [...this.catalogue.get(module.type)!.slots.inputs.keys()].some((input) => this.flat.feeds.get(`${module.id}.${input}`)?.some((feed) => feed.module === module.id))
+    return [...this.catalogue.get(module.type)!.slots.inputs.keys()].some((input) =>
+      this.flat.feeds.get(`${module.id}.${input}`)?.some((feed) => feed.module === module.id),
+    )
   }
 
   /** Signals written inside a loop are written frame by frame. */
@@ -380,47 +598,41 @@ class Builder {
   }
 }
 
-const tables = new WeakMap<object, Map<string, Float32Array>>()
-const NO_DATA = {}
-
-/** A module's table; the same array as long as its data, its set-only parameters and the recordings are the same. */
-const tableFor = (module: PatchModule, catalogue: Catalogue, sampleRate: number, assets: CompileOptions['assets']): Float32Array => {
-  const { description } = catalogue.get(module.type)!
-  const context = tableContextOf(module, catalogue, sampleRate, (id) => assets?.get(id))
-  const settings = description.params.filter((param) => param.setOnly).map((param) => String(module.params?.[param.name] ?? ''))
-  const key = [module.type, sampleRate, ...settings].join('\n')
-  // Data is part of an immutable document: the same object means the same content.
-  const known = tables.get(module.data ?? NO_DATA) ?? new Map<string, Float32Array>()
-  tables.set(module.data ?? NO_DATA, known)
-  const found = assets && assets.size > 0 ? known.get(`${key}\n${assetMark(assets)}`) : known.get(key)
-  if (found) return found
-  const made = description.table!(context)
-  known.set(assets && assets.size > 0 ? `${key}\n${assetMark(assets)}` : key, made)
-  return made
-}
-
-const marks = new WeakMap<object, number>()
-let nextMark = 0
-/** A number for a set of recordings: the same object, the same number. */
-const assetMark = (assets: ReadonlyMap<string, AssetSound>): number => {
-  let mark = marks.get(assets)
-  if (mark === undefined) { mark = nextMark += 1; marks.set(assets, mark) }
-  return mark
-}
-
 /** Turns a checked patch into a plan. Pure: plain data in and out. */
 export const compile = (patch: Patch, options: CompileOptions = {}): CompileResult => {
   const catalogue = options.catalogue ?? CATALOGUE
   const sampleRate = options.sampleRate ?? 48000
   const { retiring } = options
-  const whole = retiring ? { ...patch, modules: [...patch.modules, ...retiring.modules], cables: [...patch.cables, ...retiring.cables] } : patch
+  const whole = retiring
+    ? {
+        ...patch,
+        modules: [...patch.modules, ...retiring.modules],
+        cables: [...patch.cables, ...retiring.cables],
+      }
+    : patch
   const flat = flatten(whole, catalogue)
   const shapes = inferShapes(flat, catalogue, sampleRate)
-  const plan = new Builder(whole, flat, shapes, catalogue, sampleRate, options, new Set((retiring?.modules ?? []).map((module) => module.id))).build()
+  const plan = new Builder(
+    whole,
+    flat,
+    shapes,
+    catalogue,
+    sampleRate,
+    options,
+    new Set((retiring?.modules ?? []).map((module) => module.id)),
+  ).build()
   if (plan.memoryBytes > MOST_MEMORY) {
     const mib = (bytes: number): string => `${Math.ceil(bytes / 2 ** 20)} MiB`
     const [largest] = [...plan.modules].sort((a, b) => b.auxBytes - a.auxBytes)
-    return { ok: false, faults: [{ place: largest!.id, message: `the patch needs ${mib(plan.memoryBytes)} of delay and sample memory, more than ${mib(MOST_MEMORY)}; ${largest!.id} alone takes ${mib(largest!.auxBytes)}. Set a smaller "max" or fewer voices` }] }
+    return {
+      ok: false,
+      faults: [
+        {
+          place: largest!.id,
+          message: `the patch needs ${mib(plan.memoryBytes)} of delay and sample memory, more than ${mib(MOST_MEMORY)}; ${largest!.id} alone takes ${mib(largest!.auxBytes)}. Set a smaller "max" or fewer voices`,
+        },
+      ],
+    }
   }
   return { ok: true, plan }
 }

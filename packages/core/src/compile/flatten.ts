@@ -34,8 +34,13 @@ const formulaData = new Map<string, { readonly text: string }>()
 export const macroModule = (id: string): string => `~macro:${id}`
 
 /** Hidden modules and cables that stand for field formulas, and for the macros they name. */
-const hiddenFormulas = (patch: Patch, catalogue: Catalogue): { modules: PatchModule[]; cables: Cable[]; serves: Map<string, string> } => {
-  const modules = new Map<string, PatchModule>(), cables: Cable[] = [], serves = new Map<string, string>()
+const hiddenFormulas = (
+  patch: Patch,
+  catalogue: Catalogue,
+): { modules: PatchModule[]; cables: Cable[]; serves: Map<string, string> } => {
+  const modules = new Map<string, PatchModule>(),
+    cables: Cable[] = [],
+    serves = new Map<string, string>()
   for (const { module, param, value } of fieldFormulas(patch, catalogue)) {
     const id = `~f:${module.id}:${param}`
     const text = formulaText(value)
@@ -45,8 +50,15 @@ const hiddenFormulas = (patch: Patch, catalogue: Catalogue): { modules: PatchMod
     serves.set(id, module.id)
     cables.push({ from: `${id}.x`, to: `${module.id}.${param}` })
     referencesOf(value).forEach((target, index) => {
-      const macro = target.startsWith('macro:') ? patch.macros?.find((item) => item.id === target.slice(6)) : undefined
-      if (macro) modules.set(macroModule(macro.id), { id: macroModule(macro.id), type: 'value', params: { value: macro.value } })
+      const macro = target.startsWith('macro:')
+        ? patch.macros?.find((item) => item.id === target.slice(6))
+        : undefined
+      if (macro)
+        modules.set(macroModule(macro.id), {
+          id: macroModule(macro.id),
+          type: 'value',
+          params: { value: macro.value },
+        })
       cables.push({ from: macro ? `${macroModule(macro.id)}.out` : target, to: `${id}.i${index + 1}` })
     })
   }
@@ -60,7 +72,12 @@ const DEEPEST = 64
  * Where a signal goes on when it comes to a port of something that is dissolved: the key under which its cables are
  * found. `undefined` for real outputs.
  */
-const passage = (module: PatchModule, port: string, catalogue: Catalogue, parents: ReadonlyMap<string, PatchModule>): string | undefined => {
+const passage = (
+  module: PatchModule,
+  port: string,
+  catalogue: Catalogue,
+  parents: ReadonlyMap<string, PatchModule>,
+): string | undefined => {
   if (module.type === 'group') {
     const inner = module.inside?.modules.find((item) => item.type === 'portout' && portName(item) === port)
     return inner ? `${inner.id}.in` : ''
@@ -77,7 +94,8 @@ const passage = (module: PatchModule, port: string, catalogue: Catalogue, parent
 
 const parentsOf = (patch: Patch): Map<string, PatchModule> => {
   const parents = new Map<string, PatchModule>()
-  for (const { module } of everyModule(patch)) for (const inner of module.inside?.modules ?? []) parents.set(inner.id, module)
+  for (const { module } of everyModule(patch))
+    for (const inner of module.inside?.modules ?? []) parents.set(inner.id, module)
   return parents
 }
 
@@ -92,7 +110,12 @@ export const flatten = (patch: Patch, catalogue: Catalogue): FlatPatch => {
     if (cable.muted) return
     const [to = '', port = ''] = splitTarget(cable.to) ?? []
     const target = byId.get(to)
-    const key = target?.type === 'busin' && port === 'in' ? `bus:${String(target.params?.['bus'] ?? 'bus')}` : target?.type === 'portout' ? `${to}.in` : cable.to
+    const key =
+      target?.type === 'busin' && port === 'in'
+        ? `bus:${String(target.params?.['bus'] ?? 'bus')}`
+        : target?.type === 'portout'
+          ? `${to}.in`
+          : cable.to
     const list = ending.get(key)
     if (list) list.push({ cable, order })
     else ending.set(key, [{ cable, order }])
@@ -103,8 +126,14 @@ export const flatten = (patch: Patch, catalogue: Catalogue): FlatPatch => {
     if (list) list.push(item)
     else ending.set(cable.to, [item])
   })
-  const trace = (key: string, amount: number, id: string | undefined, last: { order: number; name: string } | undefined, depth: number): Feed[] =>
-    (depth > DEEPEST ? [] : ending.get(key) ?? []).flatMap(({ cable, order }) => {
+  const trace = (
+    key: string,
+    amount: number,
+    id: string | undefined,
+    last: { order: number; name: string } | undefined,
+    depth: number,
+  ): Feed[] =>
+    (depth > DEEPEST ? [] : (ending.get(key) ?? [])).flatMap(({ cable, order }) => {
       const [from = '', port = ''] = splitTarget(cable.from) ?? []
       const module = byId.get(from)
       if (!module) return []
@@ -112,7 +141,17 @@ export const flatten = (patch: Patch, catalogue: Catalogue): FlatPatch => {
       const total = amount * (cable.amount ?? 1)
       const here = last ?? { order, name: `${cable.from} > ${cable.to}` }
       const settable = cable.id ?? id
-      if (on === undefined) return [{ module: from, port, amount: total, cable: settable, ...here, ...(hidden.serves.has(from) ? { base: true as const } : {}) }]
+      if (on === undefined)
+        return [
+          {
+            module: from,
+            port,
+            amount: total,
+            cable: settable,
+            ...here,
+            ...(hidden.serves.has(from) ? { base: true as const } : {}),
+          },
+        ]
       return on === '' ? [] : trace(on, total, settable, here, depth + 1)
     })
   const feeds = new Map<string, Feed[]>()

@@ -8,9 +8,16 @@ export interface OrderGraph {
 }
 
 /** Tarjan's strongly connected components without recursion; component number of every node, sources first. */
-export const components = (count: number, edges: readonly (readonly number[])[]): { of: Int32Array; members: number[][] } => {
-  const index = new Int32Array(count).fill(-1), low = new Int32Array(count), onStack = new Uint8Array(count), of = new Int32Array(count).fill(-1)
-  const stack: number[] = [], members: number[][] = []
+export const components = (
+  count: number,
+  edges: readonly (readonly number[])[],
+): { of: Int32Array; members: number[][] } => {
+  const index = new Int32Array(count).fill(-1),
+    low = new Int32Array(count),
+    onStack = new Uint8Array(count),
+    of = new Int32Array(count).fill(-1)
+  const stack: number[] = [],
+    members: number[][] = []
   let next = 0
   for (let root = 0; root < count; root += 1) {
     if (index[root] !== -1) continue
@@ -53,7 +60,12 @@ export const components = (count: number, edges: readonly (readonly number[])[])
 }
 
 /** Is `goal` reachable from `start` along `edges`, inside `allowed`? */
-const reaches = (start: number, goal: number, edges: readonly (readonly number[])[], allowed: (node: number) => boolean): boolean => {
+const reaches = (
+  start: number,
+  goal: number,
+  edges: readonly (readonly number[])[],
+  allowed: (node: number) => boolean,
+): boolean => {
   const seen = new Set([start])
   const waiting = [start]
   while (waiting.length > 0) {
@@ -68,13 +80,21 @@ const reaches = (start: number, goal: number, edges: readonly (readonly number[]
   return false
 }
 
-export interface CableEdge { readonly from: number; readonly to: number; readonly order: number }
+export interface CableEdge {
+  readonly from: number
+  readonly to: number
+  readonly order: number
+}
 
 /**
  * The cables that must be held back by one sample so that the rest can be ordered: taken in file order, each that would
  * close a loop without any delay. `fixed` are the edges that are no cables.
  */
-export const closingCables = <T extends CableEdge>(count: number, fixed: readonly (readonly number[])[], cables: readonly T[]): T[] => {
+export const closingCables = <T extends CableEdge>(
+  count: number,
+  fixed: readonly (readonly number[])[],
+  cables: readonly T[],
+): T[] => {
   const all = fixed.map((list) => [...list])
   for (const { from, to } of cables) all[from]!.push(to)
   const { of, members } = components(count, all)
@@ -94,7 +114,8 @@ export const closingCables = <T extends CableEdge>(count: number, fixed: readonl
 export const topological = (nodes: readonly number[], edges: readonly (readonly number[])[]): number[] => {
   const inside = new Set(nodes)
   const missing = new Map(nodes.map((node) => [node, 0]))
-  for (const node of nodes) for (const target of edges[node]!) if (inside.has(target)) missing.set(target, missing.get(target)! + 1)
+  for (const node of nodes)
+    for (const target of edges[node]!) if (inside.has(target)) missing.set(target, missing.get(target)! + 1)
   const ready = new MinHeap()
   for (const node of nodes) if (missing.get(node) === 0) ready.push(node)
   const order: number[] = []
@@ -108,14 +129,17 @@ export const topological = (nodes: readonly number[], edges: readonly (readonly 
       if (left === 0) ready.push(target)
     }
   }
-  if (order.length !== nodes.length) throw new Error(`A circle is left among ${nodes.length - order.length} nodes`)
+  if (order.length !== nodes.length)
+    throw new Error(`A circle is left among ${nodes.length - order.length} nodes`)
   return order
 }
 
 /** Smallest number first. */
 class MinHeap {
   private readonly items: number[] = []
-  get size(): number { return this.items.length }
+  get size(): number {
+    return this.items.length
+  }
   push(value: number): void {
     const { items } = this
     let at = items.push(value) - 1

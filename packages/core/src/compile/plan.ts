@@ -79,7 +79,11 @@ export interface PlanModule {
 export type PlanOp =
   | { readonly kind: 'module'; readonly module: number; readonly call: string }
   | { readonly kind: 'adapter'; readonly adapter: number }
-  | { readonly kind: 'loop'; readonly probes: readonly { readonly module: number; readonly call: string }[]; readonly body: readonly PlanOp[] }
+  | {
+      readonly kind: 'loop'
+      readonly probes: readonly { readonly module: number; readonly call: string }[]
+      readonly body: readonly PlanOp[]
+    }
 
 /** A feedback loop, for `check` and the inspector. */
 export interface LoopReport {

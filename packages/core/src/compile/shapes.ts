@@ -3,7 +3,10 @@ import type { AssetSound, ShapeContext, TableContext } from '../describe/types.t
 import type { PatchModule } from '../patch/types.ts'
 import type { FlatPatch } from './flatten.ts'
 
-export interface Shape { readonly voices: number; readonly sides: number }
+export interface Shape {
+  readonly voices: number
+  readonly sides: number
+}
 
 export const MOST_VOICES = 16
 
@@ -15,9 +18,19 @@ export const contextOf = (module: PatchModule, catalogue: Catalogue, sampleRate:
 }
 
 /** The same with what the module's data and the patch's recordings hold, for its table. */
-export const tableContextOf = (module: PatchModule, catalogue: Catalogue, sampleRate: number, asset: (id: string) => AssetSound | undefined): TableContext => {
+export const tableContextOf = (
+  module: PatchModule,
+  catalogue: Catalogue,
+  sampleRate: number,
+  asset: (id: string) => AssetSound | undefined,
+): TableContext => {
   const entry = catalogue.get(module.type)!
-  return { ...contextOf(module, catalogue, sampleRate), asset, data: (name) => module.data?.[name] ?? entry.description.data?.find((item) => item.name === name)?.default }
+  return {
+    ...contextOf(module, catalogue, sampleRate),
+    asset,
+    data: (name) =>
+      module.data?.[name] ?? entry.description.data?.find((item) => item.name === name)?.default,
+  }
 }
 
 /**
@@ -38,7 +51,10 @@ export const noteOrigins = (flat: FlatPatch, shapes: ReadonlyMap<string, Shape>)
     found = false
     for (const module of flat.modules) {
       if (origins.has(module.id)) continue
-      const origin = sources.get(module.id)?.map((id) => origins.get(id)).find((id) => id !== undefined)
+      const origin = sources
+        .get(module.id)
+        ?.map((id) => origins.get(id))
+        .find((id) => id !== undefined)
       if (origin === undefined) continue
       origins.set(module.id, origin)
       found = true
@@ -48,16 +64,24 @@ export const noteOrigins = (flat: FlatPatch, shapes: ReadonlyMap<string, Shape>)
 }
 
 /** Shape of one output: the module's own, unless the port says otherwise. */
-export const outputShape = (shape: Shape, port: { readonly voices?: 1; readonly sides?: 1 | 2 } | undefined): Shape =>
-  ({ voices: port?.voices ?? shape.voices, sides: port?.sides ?? shape.sides })
+export const outputShape = (
+  shape: Shape,
+  port: { readonly voices?: 1; readonly sides?: 1 | 2 } | undefined,
+): Shape => ({ voices: port?.voices ?? shape.voices, sides: port?.sides ?? shape.sides })
 
 /**
  * Infers every module's shape: the largest voice count and the widest side among what comes in, unless its description
  * rules otherwise. Shapes only ever grow, so going round until nothing changes ends, loops included.
  */
-export const inferShapes = (flat: FlatPatch, catalogue: Catalogue, sampleRate: number): Map<string, Shape> => {
+export const inferShapes = (
+  flat: FlatPatch,
+  catalogue: Catalogue,
+  sampleRate: number,
+): Map<string, Shape> => {
   const rules = new Map(flat.modules.map((module) => [module.id, catalogue.get(module.type)!]))
-  const incoming = new Map<string, { module: string; port: string }[]>(flat.modules.map((module) => [module.id, []]))
+  const incoming = new Map<string, { module: string; port: string }[]>(
+    flat.modules.map((module) => [module.id, []]),
+  )
   const readers = new Map<string, Set<string>>()
   for (const [target, feeds] of flat.feeds) {
     const id = target.slice(0, target.indexOf('.'))
@@ -74,7 +98,9 @@ export const inferShapes = (flat: FlatPatch, catalogue: Catalogue, sampleRate: n
   const shapes = new Map<string, Shape>()
   for (const module of flat.modules) {
     const rule = rules.get(module.id)!.description.shape
-    const voices = rule?.voices ? Math.min(MOST_VOICES, Math.max(1, rule.voices(contextOf(module, catalogue, sampleRate)))) : 1
+    const voices = rule?.voices
+      ? Math.min(MOST_VOICES, Math.max(1, rule.voices(contextOf(module, catalogue, sampleRate))))
+      : 1
     shapes.set(module.id, { voices, sides: rule?.sides ?? 1 })
   }
   const waiting = flat.modules.map((module) => module.id)
@@ -104,5 +130,14 @@ export const inferShapes = (flat: FlatPatch, catalogue: Catalogue, sampleRate: n
 /** Shape of every output of a patch, for pictures: `osc.saw` → voices and sides. */
 export const outputShapes = (flat: FlatPatch, catalogue: Catalogue): Map<string, Shape> => {
   const shapes = inferShapes(flat, catalogue, 48000)
-  return new Map(flat.modules.flatMap((module) => catalogue.get(module.type)!.description.outputs.map((port): [string, Shape] => [`${module.id}.${port.name}`, outputShape(shapes.get(module.id)!, port)])))
+  return new Map(
+    flat.modules.flatMap((module) =>
+      catalogue
+        .get(module.type)!
+        .description.outputs.map((port): [string, Shape] => [
+          `${module.id}.${port.name}`,
+          outputShape(shapes.get(module.id)!, port),
+        ]),
+    ),
+  )
 }

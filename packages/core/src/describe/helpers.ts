@@ -1,4 +1,13 @@
-import type { ChoiceParam, Help, InputDescription, NumberParam, OutputDescription, ParamUnit, SignalKind, SwitchParam } from './types.ts'
+import type {
+  ChoiceParam,
+  Help,
+  InputDescription,
+  NumberParam,
+  OutputDescription,
+  ParamUnit,
+  SignalKind,
+  SwitchParam,
+} from './types.ts'
 
 type Rest = Partial<Omit<NumberParam, 'kind' | 'name' | 'min' | 'max' | 'default' | 'unit'>>
 
@@ -7,13 +16,32 @@ const labelOf = (name: string): string => {
   return words.charAt(0).toUpperCase() + words.slice(1)
 }
 
-export const number = (name: string, min: number, max: number, value: number, unit: ParamUnit, rest: Rest = {}): NumberParam => ({
-  kind: 'number', label: labelOf(name), ...rest, name, min, max, default: value, unit,
+export const number = (
+  name: string,
+  min: number,
+  max: number,
+  value: number,
+  unit: ParamUnit,
+  rest: Rest = {},
+): NumberParam => ({
+  kind: 'number',
+  label: labelOf(name),
+  ...rest,
+  name,
+  min,
+  max,
+  default: value,
+  unit,
 })
 
 /** A frequency: logarithmic, 0.001..20000 Hz unless told otherwise. */
-export const frequency = (name: string, value: number, min = 0.001, max = 20000, rest: Rest = {}): NumberParam =>
-  number(name, min, max, value, 'Hz', { log: true, ...rest })
+export const frequency = (
+  name: string,
+  value: number,
+  min = 0.001,
+  max = 20000,
+  rest: Rest = {},
+): NumberParam => number(name, min, max, value, 'Hz', { log: true, ...rest })
 
 /** A time in seconds, modulated in octaves. */
 export const seconds = (name: string, max: number, value: number, rest: Rest = {}): NumberParam =>
@@ -25,11 +53,26 @@ export const share = (name: string, value: number, min = 0, max = 1, rest: Rest 
 
 export const level = (value = 1): NumberParam => share('level', value)
 
-export const choice = (name: string, choices: readonly string[], value = choices[0]!, rest: Partial<Omit<ChoiceParam, 'kind' | 'name'>> = {}): ChoiceParam => ({
-  kind: 'choice', label: labelOf(name), ...rest, name, choices, default: value,
+export const choice = (
+  name: string,
+  choices: readonly string[],
+  value = choices[0]!,
+  rest: Partial<Omit<ChoiceParam, 'kind' | 'name'>> = {},
+): ChoiceParam => ({
+  kind: 'choice',
+  label: labelOf(name),
+  ...rest,
+  name,
+  choices,
+  default: value,
 })
 
-export const toggle = (name: string, value: boolean, label = labelOf(name)): SwitchParam => ({ kind: 'switch', name, label, default: value })
+export const toggle = (name: string, value: boolean, label = labelOf(name)): SwitchParam => ({
+  kind: 'switch',
+  name,
+  label,
+  default: value,
+})
 
 export const input = (name: string, kind: SignalKind, normalled?: string): InputDescription =>
   normalled === undefined ? { name, kind } : { name, kind, normalled }
@@ -44,9 +87,26 @@ export const tuning: readonly NumberParam[] = [
   number('fine', -100, 100, 0, 'ct'),
 ]
 
-const PLAIN = [[1, '1'], [2, '2'], [4, '4'], [8, '8'], [16, '16'], [32, '32'], [64, '64']] as const
+const PLAIN = [
+  [1, '1'],
+  [2, '2'],
+  [4, '4'],
+  [8, '8'],
+  [16, '16'],
+  [32, '32'],
+  [64, '64'],
+] as const
 
 /** Note values 1/1 … 1/64, each plain, dotted and triplet. */
-export const NOTE_VALUES: readonly string[] = PLAIN.flatMap(([, word]) => [`1/${word}`, `1/${word}.`, `1/${word}t`])
+export const NOTE_VALUES: readonly string[] = PLAIN.flatMap(([, word]) => [
+  `1/${word}`,
+  `1/${word}.`,
+  `1/${word}t`,
+])
 
-export const help = (does: string, how: string, ranges: string, start: string): Help => ({ does, how, ranges, start })
+export const help = (does: string, how: string, ranges: string, start: string): Help => ({
+  does,
+  how,
+  ranges,
+  start,
+})

@@ -4,7 +4,8 @@ type Point = readonly [x: number, y: number]
 export const STEPS = 96
 
 /** y at evenly spaced x within 0…1. */
-export const sampled = (y: (x: number) => number, steps = STEPS): Point[] => Array.from({ length: steps + 1 }, (_, i) => [i / steps, Math.min(1, Math.max(0, y(i / steps)))] as const)
+export const sampled = (y: (x: number) => number, steps = STEPS): Point[] =>
+  Array.from({ length: steps + 1 }, (_, i) => [i / steps, Math.min(1, Math.max(0, y(i / steps)))] as const)
 
 /** The curve of the contract: f(x) = (1 − e^(−kx)) / (1 − e^(−k)), k = 6·curve. */
 export const curved = (x: number, curve: number): number => {
@@ -15,12 +16,26 @@ export const curved = (x: number, curve: number): number => {
 export const curvePoints = (curve: number): Point[] => sampled((x) => curved(x, curve))
 
 /** Bars standing side by side, heights 0…1: x is the middle of each. */
-export const barPoints = (heights: readonly number[]): Point[] => heights.map((height, index) => [(index + 0.5) / heights.length, Math.min(1, Math.max(0, height))] as const)
+export const barPoints = (heights: readonly number[]): Point[] =>
+  heights.map((height, index) => [(index + 0.5) / heights.length, Math.min(1, Math.max(0, height))] as const)
 
 /** A response in dB over a logarithmic axis from 20 Hz to 20 kHz, −48…+24 dB on the picture. */
-export const response = (db: (hz: number) => number): Point[] => sampled((x) => (db(20 * 1000 ** x) + 48) / 72)
+export const response = (db: (hz: number) => number): Point[] =>
+  sampled((x) => (db(20 * 1000 ** x) + 48) / 72)
 
-export const RESPONSE_MARKS: readonly (readonly [number, string])[] = [[Math.log10(5) / 3, '100 Hz'], [Math.log10(50) / 3, '1 kHz'], [Math.log10(500) / 3, '10 kHz']]
+export const RESPONSE_MARKS: readonly (readonly [number, string])[] = [
+  [Math.log10(5) / 3, '100 Hz'],
+  [Math.log10(50) / 3, '1 kHz'],
+  [Math.log10(500) / 3, '10 kHz'],
+]
 
 /** Functions for pictures alone: their last digit differs between machines, so nothing that is heard may use them. */
-export const drawn = { sin: Math.sin, cos: Math.cos, exp: Math.exp, log: Math.log, log2: Math.log2, log10: Math.log10, hypot: Math.hypot }
+export const drawn = {
+  sin: Math.sin,
+  cos: Math.cos,
+  exp: Math.exp,
+  log: Math.log,
+  log2: Math.log2,
+  log10: Math.log10,
+  hypot: Math.hypot,
+}

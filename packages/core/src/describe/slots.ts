@@ -27,12 +27,24 @@ const nameAndCount = (entry: string): [string, number] => {
 export const slotsOf = (module: ModuleDescription): Slots => {
   let offset = INSTANCE_PORTS
   const take = (names: readonly string[]): Map<string, number> =>
-    new Map(names.map((name) => { const at = offset; offset += 4; return [name, at] as const }))
+    new Map(
+      names.map((name) => {
+        const at = offset
+        offset += 4
+        return [name, at] as const
+      }),
+    )
   const signals = module.params.filter(isSignalParam)
   const inputs = take([...module.inputs.map((port) => port.name), ...signals.map((param) => param.name)])
-  const factors = take(signals.filter((param) => param.kind === 'number' && param.factor).map((param) => param.name))
+  const factors = take(
+    signals.filter((param) => param.kind === 'number' && param.factor).map((param) => param.name),
+  )
   const outputs = take(module.outputs.map((port) => port.name))
-  const settings = take(module.params.filter((param) => !isSignalParam(param) && param.kind !== 'text').map((param) => param.name))
+  const settings = take(
+    module.params
+      .filter((param) => !isSignalParam(param) && param.kind !== 'text')
+      .map((param) => param.name),
+  )
   let vectors = 0
   const state = new Map<string, number>()
   const place = (entries: readonly string[] = []): void => {
@@ -45,11 +57,22 @@ export const slotsOf = (module: ModuleDescription): Slots => {
   place(module.state?.flushed)
   const flushedVectors = vectors
   place(module.state?.kept)
-  return { inputs, factors, outputs, settings, state, flushedVectors, stateVectors: vectors, instanceBytes: offset }
+  return {
+    inputs,
+    factors,
+    outputs,
+    settings,
+    state,
+    flushedVectors,
+    stateVectors: vectors,
+    instanceBytes: offset,
+  }
 }
 
 /** Kernel functions of a module, in order: its stages, each followed by its delay report where it has one. */
 export const functionsOf = (module: ModuleDescription): string[] =>
-  module.flattened ? [] :
-  (module.stages ?? [{ name: 'process' }]).flatMap((stage) =>
-    'reportsDelay' in stage && stage.reportsDelay ? [stage.name, `${stage.name}Least`] : [stage.name])
+  module.flattened
+    ? []
+    : (module.stages ?? [{ name: 'process' }]).flatMap((stage) =>
+        'reportsDelay' in stage && stage.reportsDelay ? [stage.name, `${stage.name}Least`] : [stage.name],
+      )

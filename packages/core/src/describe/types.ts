@@ -22,7 +22,7 @@ export interface OutputDescription {
 }
 
 export type ParamUnit =
-  | '' | 'Hz' | 'dB' | 's' | 'ms' | 'ct' | 'st' | 'oct' | 'bpm' | '%' | 'samples' | 'dB/oct' | 'deg' | '/s'
+  '' | 'Hz' | 'dB' | 's' | 'ms' | 'ct' | 'st' | 'oct' | 'bpm' | '%' | 'samples' | 'dB/oct' | 'deg' | '/s'
 
 interface ParamCommon {
   readonly name: string
@@ -101,10 +101,13 @@ export interface Stage {
 }
 
 export type Family =
-  | 'playing' | 'sources' | 'filters' | 'level' | 'modulators' | 'routing' | 'space' | 'looking'
+  'playing' | 'sources' | 'filters' | 'level' | 'modulators' | 'routing' | 'space' | 'looking'
 
 /** A recording a patch brings along: samples within ±1 by channel. */
-export interface AssetSound { readonly rate: number; readonly channels: readonly Float32Array[] }
+export interface AssetSound {
+  readonly rate: number
+  readonly channels: readonly Float32Array[]
+}
 
 /** What a module is given at compile time to decide shapes and memory. */
 export interface ShapeContext {
@@ -127,7 +130,10 @@ export interface Picture {
   readonly title: string
   readonly across: string
   readonly up: string
-  readonly curves: readonly { readonly name?: string; readonly points: readonly (readonly [x: number, y: number])[] }[]
+  readonly curves: readonly {
+    readonly name?: string
+    readonly points: readonly (readonly [x: number, y: number])[]
+  }[]
   /** Marks along x: place and words. */
   readonly marks?: readonly (readonly [x: number, word: string])[]
 }

@@ -15,14 +15,25 @@ export class Engine {
   private plan: Plan | undefined
   private patch: Patch | undefined
 
-  constructor(kernels: WebAssembly.Module, readonly sampleRate = 48000, private readonly options: { readonly best?: boolean; readonly assets?: ReadonlyMap<string, AssetSound> } = {}) {
+  constructor(
+    kernels: WebAssembly.Module,
+    readonly sampleRate = 48000,
+    private readonly options: {
+      readonly best?: boolean
+      readonly assets?: ReadonlyMap<string, AssetSound>
+    } = {},
+  ) {
     this.runtime = new Runtime(kernels, sampleRate, options)
     this.layout = new Layout(this.runtime.facts, sampleRate)
   }
 
   /** Compiles and takes over a patch at once. */
   apply(patch: Patch): Result<Plan> {
-    const result = compile(patch, { sampleRate: this.sampleRate, ...(this.options.assets ? { assets: this.options.assets } : {}), ...(this.plan && this.runtime.time > 0 ? { previous: this.plan } : {}) })
+    const result = compile(patch, {
+      sampleRate: this.sampleRate,
+      ...(this.options.assets ? { assets: this.options.assets } : {}),
+      ...(this.plan && this.runtime.time > 0 ? { previous: this.plan } : {}),
+    })
     if (!result.ok) return result
     this.runtime.load(this.layout.next(result.plan))
     this.plan = result.plan
@@ -32,26 +43,50 @@ export class Engine {
 
   /** The engine events that set a target; a fault when there is no such target or it cannot change while playing. */
   eventFor(target: string, value: ParamValue, glideFrames = -1): EngineEvent[] | Fault {
-    return targetEvents(this.layout, this.patch!, target, value, glideFrames, (x, curve) => this.runtime.curve(x, curve), this.sampleRate)
+    return targetEvents(
+      this.layout,
+      this.patch!,
+      target,
+      value,
+      glideFrames,
+      (x, curve) => this.runtime.curve(x, curve),
+      this.sampleRate,
+    )
   }
 }
 
 /** What setting a target means to the engine: macros become many events. */
-export const targetEvents = (layout: Layout, patch: Patch, target: string, value: ParamValue, glideFrames: number, curve: (x: number, curve: number) => number, sampleRate: number): EngineEvent[] | Fault => {
+export const targetEvents = (
+  layout: Layout,
+  patch: Patch,
+  target: string,
+  value: ParamValue,
+  glideFrames: number,
+  curve: (x: number, curve: number) => number,
+  sampleRate: number,
+): EngineEvent[] | Fault => {
   if (target.startsWith('cable:')) {
     const terms = layout.termAddresses(target.slice(6))
     const glide = glideFrames >= 0 ? glideFrames : Math.round(SMOOTHING_SECONDS * sampleRate)
     layout.noteAmount(target.slice(6), Number(value))
-    return terms.map((address) => ({ type: 'amount', address, value: Number(value), glide: Math.max(1, glide) }))
+    return terms.map((address) => ({
+      type: 'amount',
+      address,
+      value: Number(value),
+      glide: Math.max(1, glide),
+    }))
   }
   if (target.startsWith('macro:')) {
     const macro = patch.macros?.find((item) => item.id === target.slice(6))
     if (!macro) return { place: target, message: 'there is no such macro' }
-    const steps = macro.step && macro.step > 0 ? Math.round(Number(value) / macro.step) * macro.step : Number(value)
+    const steps =
+      macro.step && macro.step > 0 ? Math.round(Number(value) / macro.step) * macro.step : Number(value)
     const read = layout.paramAddress(`${macroModule(macro.id)}.value`)
-    const events: EngineEvent[] = read === undefined ? [] : [{ type: 'param', address: read, value: steps, glide: glideFrames }]
+    const events: EngineEvent[] =
+      read === undefined ? [] : [{ type: 'param', address: read, value: steps, glide: glideFrames }]
     for (const item of macro.targets) {
-      const moved = item.from + (item.to - item.from) * curve(Math.min(1, Math.max(0, steps)), item.curve ?? 0)
+      const moved =
+        item.from + (item.to - item.from) * curve(Math.min(1, Math.max(0, steps)), item.curve ?? 0)
       const inner = targetEvents(layout, patch, item.param, moved, glideFrames, curve, sampleRate)
       if (!Array.isArray(inner)) return inner
       events.push(...inner)

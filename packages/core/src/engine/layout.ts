@@ -1,7 +1,16 @@
 import * as abi from '../kernels/abi.ts'
 import { CATALOGUE } from '../catalogue.ts'
 import { KERNEL_NAMES } from '../generated/kernelNames.ts'
-import { type Plan, type PlanModule, type PlanOp, type PlanParam, type PlanSignal, type PlanTerm, NOTHING, ONE } from '../compile/plan.ts'
+import {
+  type Plan,
+  type PlanModule,
+  type PlanOp,
+  type PlanParam,
+  type PlanSignal,
+  type PlanTerm,
+  NOTHING,
+  ONE,
+} from '../compile/plan.ts'
 import type { NoteSource } from '../notes/source.ts'
 import { type Block, Memory } from './memory.ts'
 
@@ -50,27 +59,58 @@ export interface KernelFacts {
   readonly functions: readonly number[]
 }
 
-const MODES = { linear: abi.MODE_LINEAR, octaves: abi.MODE_OCTAVES, time: abi.MODE_TIME, switch: abi.MODE_SWITCH } as const
-const MAPPINGS = { same: abi.MAPPING_SAME, copy: abi.MAPPING_COPY, widen: abi.MAPPING_WIDEN, sum: abi.MAPPING_SUM, general: abi.MAPPING_GENERAL } as const
-const ROLES = { steady: abi.ROLE_STEADY, leaving: abi.ROLE_LEAVING, arriving: abi.ROLE_ARRIVING, base: abi.ROLE_BASE } as const
+const MODES = {
+  linear: abi.MODE_LINEAR,
+  octaves: abi.MODE_OCTAVES,
+  time: abi.MODE_TIME,
+  switch: abi.MODE_SWITCH,
+} as const
+const MAPPINGS = {
+  same: abi.MAPPING_SAME,
+  copy: abi.MAPPING_COPY,
+  widen: abi.MAPPING_WIDEN,
+  sum: abi.MAPPING_SUM,
+  general: abi.MAPPING_GENERAL,
+} as const
+const ROLES = {
+  steady: abi.ROLE_STEADY,
+  leaving: abi.ROLE_LEAVING,
+  arriving: abi.ROLE_ARRIVING,
+  base: abi.ROLE_BASE,
+} as const
 /** Changes of set values and amounts take this long. */
 export const SMOOTHING_SECONDS = 0.015
 
-const groupsOf = (shape: { readonly voices: number; readonly sides: number }): number => Math.ceil((shape.voices * shape.sides) / 4)
+const groupsOf = (shape: { readonly voices: number; readonly sides: number }): number =>
+  Math.ceil((shape.voices * shape.sides) / 4)
 
-interface Kept { readonly block: Block; readonly groups: number; readonly bytesPerGroup: number }
-interface Amount { readonly address: number; readonly amount: number }
+interface Kept {
+  readonly block: Block
+  readonly groups: number
+  readonly bytesPerGroup: number
+}
+interface Amount {
+  readonly address: number
+  readonly amount: number
+}
 
 /** A stretch of memory being written: little-endian words. */
 class Image {
   readonly bytes: Uint8Array
   private readonly view: DataView
-  constructor(readonly address: number, size: number) {
+  constructor(
+    readonly address: number,
+    size: number,
+  ) {
     this.bytes = new Uint8Array(size)
     this.view = new DataView(this.bytes.buffer)
   }
-  u32(at: number, value: number): void { this.view.setUint32(at, value, true) }
-  f32(at: number, value: number): void { this.view.setFloat32(at, value, true) }
+  u32(at: number, value: number): void {
+    this.view.setUint32(at, value, true)
+  }
+  f32(at: number, value: number): void {
+    this.view.setFloat32(at, value, true)
+  }
 }
 
 /**
@@ -95,31 +135,47 @@ export class Layout {
   private readonly tables = new Map<Float32Array, Block>()
   private readonly sentWords = new Map<number, number>()
 
-  constructor(private readonly facts: KernelFacts, sampleRate: number) {
+  constructor(
+    private readonly facts: KernelFacts,
+    sampleRate: number,
+  ) {
     this.memory = new Memory(facts.heapBase)
     this.smoothing = Math.round(SMOOTHING_SECONDS * sampleRate)
     this.functionOf = new Map(KERNEL_NAMES.map((name, index) => [name, facts.functions[index]!]))
   }
 
-  get memoryInUse(): number { return this.memory.highWater - this.memory.freeBytes }
+  get memoryInUse(): number {
+    return this.memory.highWater - this.memory.freeBytes
+  }
 
   /** Address of a parameter's record, or undefined. */
-  paramAddress(key: string): number | undefined { return this.kept.get(`p:${key}`)?.block.address }
+  paramAddress(key: string): number | undefined {
+    return this.kept.get(`p:${key}`)?.block.address
+  }
   /** Address and kind of a setting that may change while playing (choices). */
-  settingAddress(key: string): { readonly address: number; readonly whole: boolean } | undefined { return this.settings.get(key) }
+  settingAddress(key: string): { readonly address: number; readonly whole: boolean } | undefined {
+    return this.settings.get(key)
+  }
   /** Addresses of the terms a cable's amount appears in. */
-  termAddresses(cable: string): number[] { return [...this.amounts].filter(([key]) => key.startsWith(`${cable}\n`)).map(([, { address }]) => address) }
+  termAddresses(cable: string): number[] {
+    return [...this.amounts].filter(([key]) => key.startsWith(`${cable}\n`)).map(([, { address }]) => address)
+  }
   /** Address and lanes of an output's, adapter's or set value's signal. */
-  signal(key: string): { readonly address: number; readonly voices: number; readonly sides: number } | undefined {
+  signal(
+    key: string,
+  ): { readonly address: number; readonly voices: number; readonly sides: number } | undefined {
     const index = this.plan?.signals.findIndex((signal) => signal.key === key) ?? -1
     if (index < 0) return undefined
     const { voices, sides } = this.plan!.signals[index]!
     return { address: this.signalAddresses[index]!, voices, sides }
   }
   /** Remembers a value set while playing, so that the next plan does not take it for a change. */
-  noteBase(key: string, value: number): void { this.bases.set(key, value) }
+  noteBase(key: string, value: number): void {
+    this.bases.set(key, value)
+  }
   noteAmount(cable: string, amount: number): void {
-    for (const [key, entry] of this.amounts) if (key.startsWith(`${cable}\n`)) this.amounts.set(key, { ...entry, amount })
+    for (const [key, entry] of this.amounts)
+      if (key.startsWith(`${cable}\n`)) this.amounts.set(key, { ...entry, amount })
   }
 
   /** A ring for a watched signal: 512 floats, then min, max, last. */
@@ -144,7 +200,9 @@ export class Layout {
     const params = plan.params.map((param) => this.placeParam(param, signals, before, work))
     const memories = plan.modules.map((module) => this.placeMemory(module, before, work))
     const { adapters, amounts } = this.placeAdapters(plan, signals, params, before, work)
-    const instances = plan.modules.map((module, index) => this.placeModule(plan, module, memories[index]!, signals, work))
+    const instances = plan.modules.map((module, index) =>
+      this.placeModule(plan, module, memories[index]!, signals, work),
+    )
     const program = this.placeProgram(plan, instances, adapters, work)
     const adapterList = this.placeList(adapters, work)
     const instanceList = this.placeList(instances, work)
@@ -153,15 +211,34 @@ export class Layout {
     this.plan = plan
     this.signalAddresses = signals
     for (const [key, { block }] of before) if (!this.kept.has(key)) this.doomed.push(block)
-    for (const [table, block] of this.tables) if (!work.tables.has(table)) { this.doomed.push(block); this.tables.delete(table) }
+    for (const [table, block] of this.tables)
+      if (!work.tables.has(table)) {
+        this.doomed.push(block)
+        this.tables.delete(table)
+      }
     this.doomed.push(...passing, ...work.replaced)
     return {
-      memoryBytes: this.memory.highWater, zero: Uint32Array.from(work.zero.flat()), ...packed(work.write), copies: Uint32Array.from(work.copy.flat()),
-      words: this.changedWords(work.words), statics: Uint32Array.from([...work.freshStatics, ...work.statics]), freshStatics: work.freshStatics.length,
-      params: work.params, amounts, program, adapters: adapterList, instances: instanceList, moving: moving.address,
-      notes: plan.modules.flatMap((module, index) => (module.type === 'notes' ? [this.noteSource(module, instances[index]!)] : [])),
-      inputs: this.auxOf(plan, 'input'), outputPairs: this.pairsOf(plan),
-      fadeIn: !hadOutput && plan.modules.some((module) => module.type === 'output'), tempo: plan.tempo, tuning: plan.tuning,
+      memoryBytes: this.memory.highWater,
+      zero: Uint32Array.from(work.zero.flat()),
+      ...packed(work.write),
+      copies: Uint32Array.from(work.copy.flat()),
+      words: this.changedWords(work.words),
+      statics: Uint32Array.from([...work.freshStatics, ...work.statics]),
+      freshStatics: work.freshStatics.length,
+      params: work.params,
+      amounts,
+      program,
+      adapters: adapterList,
+      instances: instanceList,
+      moving: moving.address,
+      notes: plan.modules.flatMap((module, index) =>
+        module.type === 'notes' ? [this.noteSource(module, instances[index]!)] : [],
+      ),
+      inputs: this.auxOf(plan, 'input'),
+      outputPairs: this.pairsOf(plan),
+      fadeIn: !hadOutput && plan.modules.some((module) => module.type === 'output'),
+      tempo: plan.tempo,
+      tuning: plan.tuning,
     }
   }
 
@@ -205,7 +282,13 @@ export class Layout {
   }
 
   /** Memory that lasts as long as its key does; `fresh` when there was none of this size before. */
-  private keep(key: string, bytesPerGroup: number, groups: number, before: Map<string, Kept>, work: Work): { address: number; fresh: boolean } {
+  private keep(
+    key: string,
+    bytesPerGroup: number,
+    groups: number,
+    before: Map<string, Kept>,
+    work: Work,
+  ): { address: number; fresh: boolean } {
     const old = before.get(key)
     if (old && old.bytesPerGroup === bytesPerGroup && old.groups === groups) {
       this.kept.set(key, old)
@@ -216,7 +299,8 @@ export class Layout {
     this.kept.set(key, { block, groups, bytesPerGroup })
     if (old) {
       // Another number of voices: those that remain keep their state.
-      if (old.bytesPerGroup === bytesPerGroup) work.copy.push([old.block.address, block.address, bytesPerGroup * Math.min(groups, old.groups)])
+      if (old.bytesPerGroup === bytesPerGroup)
+        work.copy.push([old.block.address, block.address, bytesPerGroup * Math.min(groups, old.groups)])
       work.replaced.push(old.block)
     }
     return { address: block.address, fresh: true }
@@ -225,7 +309,13 @@ export class Layout {
   private placeSignal(signal: PlanSignal, before: Map<string, Kept>, work: Work): number {
     const set = signal.origin === 'set'
     const groups = set ? 1 : groupsOf(signal)
-    const { address, fresh } = this.keep(`s:${signal.key}`, abi.SIGNAL_BYTES + groups * abi.GROUP_BYTES, 1, before, work)
+    const { address, fresh } = this.keep(
+      `s:${signal.key}`,
+      abi.SIGNAL_BYTES + groups * abi.GROUP_BYTES,
+      1,
+      before,
+      work,
+    )
     if (fresh) {
       this.forgetWords(address, abi.SIGNAL_BYTES)
       work.freshSignals.add(address)
@@ -235,9 +325,13 @@ export class Layout {
       image.u32(abi.SIGNAL_CABLED, set ? 0 : 1)
       image.u32(abi.SIGNAL_GROUPS, groups)
     }
-    work.words.push([address + abi.SIGNAL_WANTED, signal.wanted || this.watched.has(signal.key) ? 1 : 0], [address + abi.SIGNAL_FIXED, signal.inLoop ? 1 : 0])
+    work.words.push(
+      [address + abi.SIGNAL_WANTED, signal.wanted || this.watched.has(signal.key) ? 1 : 0],
+      [address + abi.SIGNAL_FIXED, signal.inLoop ? 1 : 0],
+    )
     // Inside loops strides must be 16 before the first run: readers may come before writers.
-    if (signal.inLoop) for (let g = 0; g < groups; g += 1) work.words.push([address + abi.SIGNAL_STRIDES + 4 * g, 16])
+    if (signal.inLoop)
+      for (let g = 0; g < groups; g += 1) work.words.push([address + abi.SIGNAL_STRIDES + 4 * g, 16])
     return address
   }
 
@@ -257,7 +351,8 @@ export class Layout {
     }
     this.bases.set(param.key, param.base)
     work.words.push(
-      [address + abi.PARAM_SIGNAL, signal], [address + abi.PARAM_FACTOR, param.factor === NOTHING ? 0 : signals[param.factor]!],
+      [address + abi.PARAM_SIGNAL, signal],
+      [address + abi.PARAM_FACTOR, param.factor === NOTHING ? 0 : signals[param.factor]!],
       [address + abi.PARAM_MODULATED, param.modulated ? 1 : 0],
     )
     // New set values are written once after the swap, by listing them: see `Runtime.swap`.
@@ -265,7 +360,13 @@ export class Layout {
     return address
   }
 
-  private placeAdapters(plan: Plan, signals: number[], params: number[], before: Map<string, Kept>, work: Work): { adapters: number[]; amounts: [number, number][] } {
+  private placeAdapters(
+    plan: Plan,
+    signals: number[],
+    params: number[],
+    before: Map<string, Kept>,
+    work: Work,
+  ): { adapters: number[]; amounts: [number, number][] } {
     const changed: [number, number][] = []
     const amounts = new Map<string, Amount>()
     const adapters = plan.adapters.map((adapter) => {
@@ -286,8 +387,20 @@ export class Layout {
         writeTerm(image, at, term, signals[term.source]!, old?.amount ?? term.amount)
         if (term.steals !== undefined) {
           const notes = plan.modules.find((module) => module.id === term.steals)!
-          image.u32(at + abi.TERM_STEALS, this.kept.get(`a:${memoryKey(notes)}`)!.block.address + abi.CHANNEL_STEALS)
-          image.u32(at + abi.TERM_HELD, this.keep(`h:${adapter.key}\n${term.key}`, 16, Math.ceil((term.sourceVoices * term.sourceSides) / 4), before, work).address)
+          image.u32(
+            at + abi.TERM_STEALS,
+            this.kept.get(`a:${memoryKey(notes)}`)!.block.address + abi.CHANNEL_STEALS,
+          )
+          image.u32(
+            at + abi.TERM_HELD,
+            this.keep(
+              `h:${adapter.key}\n${term.key}`,
+              16,
+              Math.ceil((term.sourceVoices * term.sourceSides) / 4),
+              before,
+              work,
+            ).address,
+          )
         }
         if (old && old.amount !== term.amount) changed.push([block.address + at, term.amount])
         amounts.set(key, { address: block.address + at, amount: term.amount })
@@ -299,13 +412,21 @@ export class Layout {
   }
 
   /** State, further memory and table of a module. */
-  private placeMemory(module: PlanModule, before: Map<string, Kept>, work: Work): { state: number; aux: number; table: number } {
+  private placeMemory(
+    module: PlanModule,
+    before: Map<string, Kept>,
+    work: Work,
+  ): { state: number; aux: number; table: number } {
     const { slots } = CATALOGUE.get(module.type)!
     const groups = groupsOf(module)
     const stateKey = memoryKey(module)
-    const state = slots.stateVectors > 0 ? this.keep(stateKey, slots.stateVectors * 16, groups, before, work).address : 0
+    const state =
+      slots.stateVectors > 0 ? this.keep(stateKey, slots.stateVectors * 16, groups, before, work).address : 0
     const auxGroups = module.auxBytes % groups === 0 ? groups : 1
-    const aux = module.auxBytes > 0 ? this.keep(`a:${stateKey}`, module.auxBytes / auxGroups, auxGroups, before, work).address : 0
+    const aux =
+      module.auxBytes > 0
+        ? this.keep(`a:${stateKey}`, module.auxBytes / auxGroups, auxGroups, before, work).address
+        : 0
     return { state, aux, table: module.table ? this.placeTable(module.table, work) : 0 }
   }
 
@@ -314,22 +435,38 @@ export class Layout {
     let block = this.tables.get(table)
     if (!block) {
       block = this.memory.allocate(table.byteLength)
-      work.image(block.address, table.byteLength).bytes.set(new Uint8Array(table.buffer, table.byteOffset, table.byteLength))
+      work
+        .image(block.address, table.byteLength)
+        .bytes.set(new Uint8Array(table.buffer, table.byteOffset, table.byteLength))
       this.tables.set(table, block)
     }
     work.tables.add(table)
     return block.address
   }
 
-  private placeModule(plan: Plan, module: PlanModule, { state, aux, table }: { state: number; aux: number; table: number }, signals: number[], work: Work): number {
+  private placeModule(
+    plan: Plan,
+    module: PlanModule,
+    { state, aux, table }: { state: number; aux: number; table: number },
+    signals: number[],
+    work: Work,
+  ): number {
     const { slots } = CATALOGUE.get(module.type)!
     const groups = groupsOf(module)
-    const sources = [...new Set(module.inputs.flatMap(([, signal]) => (signal >= 0 && plan.signals[signal]!.origin !== 'set' ? [signals[signal]!] : [])))]
+    const sources = [
+      ...new Set(
+        module.inputs.flatMap(([, signal]) =>
+          signal >= 0 && plan.signals[signal]!.origin !== 'set' ? [signals[signal]!] : [],
+        ),
+      ),
+    ]
     const block = this.take(slots.instanceBytes + 4 * sources.length, work)
     const image = work.image(block.address, slots.instanceBytes + 4 * sources.length)
     image.u32(abi.INSTANCE_SOURCES, block.address + slots.instanceBytes)
     image.u32(abi.INSTANCE_SOURCE_COUNT, sources.length)
-    sources.forEach((signal, index) => { image.u32(slots.instanceBytes + 4 * index, signal) })
+    sources.forEach((signal, index) => {
+      image.u32(slots.instanceBytes + 4 * index, signal)
+    })
     image.u32(abi.INSTANCE_GROUPS, groups)
     image.u32(abi.INSTANCE_VOICES, module.voices)
     image.u32(abi.INSTANCE_SIDES, module.sides)
@@ -346,31 +483,47 @@ export class Layout {
     image.u32(abi.INSTANCE_OUTPUTS, block.address + (module.outputs[0]?.[0] ?? 0))
     image.u32(abi.INSTANCE_OUTPUT_COUNT, module.outputs.length)
     for (const slot of slots.inputs.values()) image.u32(slot, this.facts.zeroSignal)
-    for (const [slot, signal] of module.inputs) image.u32(slot, signal === NOTHING ? this.facts.zeroSignal : signal === ONE ? this.facts.oneSignal : signals[signal]!)
+    for (const [slot, signal] of module.inputs)
+      image.u32(
+        slot,
+        signal === NOTHING ? this.facts.zeroSignal : signal === ONE ? this.facts.oneSignal : signals[signal]!,
+      )
     for (const [slot, signal] of module.outputs) image.u32(slot, signals[signal]!)
     for (const [slot, value, whole] of module.settings) {
       if (whole) image.u32(slot, value)
       else image.f32(slot, value)
     }
-    for (const [name, slot] of slots.settings) this.settings.set(`${module.id}.${name}`, { address: block.address + slot, whole: CATALOGUE.get(module.type)!.params.get(name)?.kind === 'choice' })
+    for (const [name, slot] of slots.settings)
+      this.settings.set(`${module.id}.${name}`, {
+        address: block.address + slot,
+        whole: CATALOGUE.get(module.type)!.params.get(name)?.kind === 'choice',
+      })
     return block.address
   }
 
-  private placeProgram(plan: Plan, instances: number[], adapters: number[], work: Work): { address: number; ops: number } {
+  private placeProgram(
+    plan: Plan,
+    instances: number[],
+    adapters: number[],
+    work: Work,
+  ): { address: number; ops: number } {
     const rows: (readonly [number, number, number, number])[] = []
     const add = (op: PlanOp): void => {
       if (op.kind === 'adapter') rows.push([this.facts.adapterFunction, adapters[op.adapter]!, 0, 0])
       else if (op.kind === 'module') rows.push([this.functionOf.get(op.call)!, instances[op.module]!, 1, 0])
       else {
         rows.push([abi.OP_LOOP, 0, op.probes.length + op.body.length, op.probes.length])
-        for (const probe of op.probes) rows.push([this.functionOf.get(probe.call)!, instances[probe.module]!, 0, 0])
+        for (const probe of op.probes)
+          rows.push([this.functionOf.get(probe.call)!, instances[probe.module]!, 0, 0])
         op.body.forEach(add)
       }
     }
     plan.ops.forEach(add)
     const block = this.take(Math.max(1, rows.length) * abi.OP_BYTES, work)
     const image = work.image(block.address, block.bytes)
-    rows.forEach((row, index) => row.forEach((word, column) => image.u32(index * abi.OP_BYTES + column * 4, word)))
+    rows.forEach((row, index) =>
+      row.forEach((word, column) => image.u32(index * abi.OP_BYTES + column * 4, word)),
+    )
     return { address: block.address, ops: rows.length }
   }
 
@@ -385,22 +538,37 @@ export class Layout {
     const { slots } = CATALOGUE.get('notes')!
     const value = (name: string): number => this.paramAddress(`${module.id}.${name}`)!
     const choice = (name: string): number => instance + slots.settings.get(name)!
-    const setting = (name: string): number => module.settings.find(([slot]) => slot === slots.settings.get(name))![1]
+    const setting = (name: string): number =>
+      module.settings.find(([slot]) => slot === slots.settings.get(name))![1]
     return {
-      id: module.id, voices: module.voices, aux: this.kept.get(`a:${memoryKey(module)}`)!.block.address, seed: module.seed,
-      channel: setting('channel'), mpe: setting('expression') === 1,
-      values: { lowKey: value('lowKey'), highKey: value('highKey'), lowVelocity: value('lowVelocity'), highVelocity: value('highVelocity'), velocityCurve: value('velocityCurve') },
+      id: module.id,
+      voices: module.voices,
+      aux: this.kept.get(`a:${memoryKey(module)}`)!.block.address,
+      seed: module.seed,
+      channel: setting('channel'),
+      mpe: setting('expression') === 1,
+      values: {
+        lowKey: value('lowKey'),
+        highKey: value('highKey'),
+        lowVelocity: value('lowVelocity'),
+        highVelocity: value('highVelocity'),
+        velocityCurve: value('velocityCurve'),
+      },
       choices: { mode: choice('mode'), priority: choice('priority'), glideWhen: choice('glideWhen') },
     }
   }
 
   private auxOf(plan: Plan, type: string): number[] {
-    return plan.modules.filter((module) => module.type === type).map((module) => this.kept.get(`a:${memoryKey(module)}`)!.block.address)
+    return plan.modules
+      .filter((module) => module.type === type)
+      .map((module) => this.kept.get(`a:${memoryKey(module)}`)!.block.address)
   }
 
   private pairsOf(plan: Plan): number[] {
     const slot = CATALOGUE.get('output')!.slots.settings.get('pair')!
-    const pairs = plan.modules.filter((module) => module.type === 'output').map((module) => module.settings.find(([at]) => at === slot)![1] - 1)
+    const pairs = plan.modules
+      .filter((module) => module.type === 'output')
+      .map((module) => module.settings.find(([at]) => at === slot)![1] - 1)
     return [...new Set([0, ...pairs])].sort()
   }
 }
@@ -446,7 +614,8 @@ const packed = (images: readonly Image[]): { writes: Uint32Array; bytes: Uint8Ar
   let offset = 0
   for (const image of images) {
     bytes.set(image.bytes, offset)
-    for (let done = 0; done < image.bytes.length; done += LARGEST_WRITE) writes.push(image.address + done, offset + done, Math.min(LARGEST_WRITE, image.bytes.length - done))
+    for (let done = 0; done < image.bytes.length; done += LARGEST_WRITE)
+      writes.push(image.address + done, offset + done, Math.min(LARGEST_WRITE, image.bytes.length - done))
     offset += image.bytes.length
   }
   return { writes: Uint32Array.from(writes), bytes }

@@ -4,7 +4,11 @@ const ALIGN = 16
 const LARGE = 2 ** 18
 const FRESH_UP_TO = 2 ** 29
 
-export interface Block { readonly address: number; readonly bytes: number; /** Must be zeroed before use. */ readonly dirty: boolean }
+export interface Block {
+  readonly address: number
+  readonly bytes: number
+  /** Must be zeroed before use. */ readonly dirty: boolean
+}
 
 const rounded = (bytes: number): number => Math.max(ALIGN, Math.ceil(bytes / ALIGN) * ALIGN)
 
@@ -13,11 +17,17 @@ export class Memory {
   private free: { address: number; bytes: number }[] = []
   private top: number
 
-  constructor(base: number) { this.top = rounded(base) }
+  constructor(base: number) {
+    this.top = rounded(base)
+  }
 
   /** Bytes in use or handed back below the high-water mark. */
-  get highWater(): number { return this.top }
-  get freeBytes(): number { return this.free.reduce((sum, block) => sum + block.bytes, 0) }
+  get highWater(): number {
+    return this.top
+  }
+  get freeBytes(): number {
+    return this.free.reduce((sum, block) => sum + block.bytes, 0)
+  }
 
   allocate(bytes: number): Block {
     const size = rounded(bytes)
@@ -27,7 +37,10 @@ export class Memory {
       const block = this.free[at]!
       const { address } = block
       if (block.bytes === size) this.free.splice(at, 1)
-      else { block.address += size; block.bytes -= size }
+      else {
+        block.address += size
+        block.bytes -= size
+      }
       return { address, bytes: size, dirty: true }
     }
     const address = this.top
@@ -40,7 +53,8 @@ export class Memory {
     if (at < 0) at = this.free.length
     this.free.splice(at, 0, { address: block.address, bytes: block.bytes })
     const merge = (index: number): void => {
-      const a = this.free[index], b = this.free[index + 1]
+      const a = this.free[index],
+        b = this.free[index + 1]
       if (!a || !b || a.address + a.bytes !== b.address) return
       a.bytes += b.bytes
       this.free.splice(index + 1, 1)

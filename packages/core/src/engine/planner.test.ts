@@ -1,6 +1,14 @@
 import { describe, expect, it } from 'vitest'
 import { edit } from '../patch/document.ts'
-import { connect, removeCables, removeModules, addModule, setParam, duplicate, withCableIds } from '../patch/edits.ts'
+import {
+  connect,
+  removeCables,
+  removeModules,
+  addModule,
+  setParam,
+  duplicate,
+  withCableIds,
+} from '../patch/edits.ts'
 import type { Patch } from '../patch/types.ts'
 import { patchOf } from '../testing/bench.ts'
 import { testKernels } from '../testing/kernels.ts'
@@ -17,11 +25,18 @@ export class Live {
   readonly planner = new Planner(this.layout, 48000, (x, c) => this.runtime.curve(x, c))
   readonly out: number[] = []
   private settleAt = Infinity
-  constructor(public patch: Patch) { this.patch = patch = withCableIds(patch); this.take(this.planner.next(patch)) }
+  constructor(public patch: Patch) {
+    this.patch = patch = withCableIds(patch)
+    this.take(this.planner.next(patch))
+  }
   take(step: Step): void {
     if (step.kind === 'faults') throw new Error(step.faults[0]!.message)
-    if (step.kind === 'plan') { this.runtime.send(step.delta); this.settleAt = step.settles ? this.runtime.time + 1000 : Infinity }
-    if (step.kind === 'plan' || step.kind === 'events') for (const event of step.events) this.runtime.send({ event })
+    if (step.kind === 'plan') {
+      this.runtime.send(step.delta)
+      this.settleAt = step.settles ? this.runtime.time + 1000 : Infinity
+    }
+    if (step.kind === 'plan' || step.kind === 'events')
+      for (const event of step.events) this.runtime.send({ event })
   }
   change(recipe: (draft: Draft<Patch>) => void): void {
     const result = edit(this.patch, 'edit', recipe)
@@ -30,19 +45,36 @@ export class Live {
     this.take(this.planner.next(this.patch))
   }
   run(seconds: number): void {
-    const left = new Float32Array(128), right = new Float32Array(128)
+    const left = new Float32Array(128),
+      right = new Float32Array(128)
     for (let n = 0; n < (seconds * 48000) / 128; n += 1) {
       this.runtime.process(left, right, 0, 128)
       this.out.push(...left)
-      if (this.runtime.time >= this.settleAt && !this.runtime.isStaging) { this.settleAt = Infinity; this.take(this.planner.settle()) }
+      if (this.runtime.time >= this.settleAt && !this.runtime.isStaging) {
+        this.settleAt = Infinity
+        this.take(this.planner.settle())
+      }
     }
   }
 }
 
-const voice = (): Patch => patchOf(
-  [['notes', 'notes', { voices: 4, mode: 'poly' }], ['osc', 'oscillator'], ['env', 'envelope'], ['amp', 'amplifier'], ['out', 'output']],
-  ['notes.pitch > osc.pitch', 'notes.gate > env.gate', 'osc.sine > amp.in', 'env.env > amp.cv', 'amp.out > out.in'],
-)
+const voice = (): Patch =>
+  patchOf(
+    [
+      ['notes', 'notes', { voices: 4, mode: 'poly' }],
+      ['osc', 'oscillator'],
+      ['env', 'envelope'],
+      ['amp', 'amplifier'],
+      ['out', 'output'],
+    ],
+    [
+      'notes.pitch > osc.pitch',
+      'notes.gate > env.gate',
+      'osc.sine > amp.in',
+      'env.env > amp.cv',
+      'amp.out > out.in',
+    ],
+  )
 
 describe('editing while it plays', () => {
   it('adds, connects and removes modules without a click', () => {
@@ -50,45 +82,72 @@ describe('editing while it plays', () => {
     live.runtime.send({ event: { type: 'on', note: 60, velocity: 1, id: 1 } })
     live.run(0.5)
     const at = live.out.length
-    live.change((draft) => { addModule(draft, 'filter', 0, 0) })
+    live.change((draft) => {
+      addModule(draft, 'filter', 0, 0)
+    })
     live.run(0.1)
-    live.change((draft) => { connect(draft, 'osc.sine', 'filter.in') })
+    live.change((draft) => {
+      connect(draft, 'osc.sine', 'filter.in')
+    })
     live.run(0.1)
-    live.change((draft) => { connect(draft, 'filter.low', 'out.in') })
+    live.change((draft) => {
+      connect(draft, 'filter.low', 'out.in')
+    })
     live.run(0.1)
     expect(largest(live.out, at + 9600)).toBeGreaterThan(0.6)
-    live.change((draft) => { setParam(draft, 'filter', 'cutoff', 300) })
+    live.change((draft) => {
+      setParam(draft, 'filter', 'cutoff', 300)
+    })
     live.run(0.1)
-    live.change((draft) => { removeModules(draft, new Set(['filter'])) })
+    live.change((draft) => {
+      removeModules(draft, new Set(['filter']))
+    })
     live.run(0.1)
-    live.change((draft) => { removeCables(draft, new Set([draft.cables.find((cable) => cable.to === 'amp.in')!.id ?? ''])) })
+    live.change((draft) => {
+      removeCables(draft, new Set([draft.cables.find((cable) => cable.to === 'amp.in')!.id ?? '']))
+    })
     live.run(0.1)
     expect(largestStep(live.out, at)).toBeLessThan(0.05)
     expect(largest(live.out, live.out.length - 1000)).toBeLessThan(0.6)
   })
 
   it('keeps the state of whatever stays', () => {
-    const still = new Live(voice()), edited = new Live(voice())
-    for (const live of [still, edited]) live.runtime.send({ event: { type: 'on', note: 57, velocity: 1, id: 1 } })
+    const still = new Live(voice()),
+      edited = new Live(voice())
+    for (const live of [still, edited])
+      live.runtime.send({ event: { type: 'on', note: 57, velocity: 1, id: 1 } })
     still.run(1)
     edited.run(0.4)
-    edited.change((draft) => { addModule(draft, 'lfo', 0, 0); addModule(draft, 'delayline', 0, 0) })
+    edited.change((draft) => {
+      addModule(draft, 'lfo', 0, 0)
+      addModule(draft, 'delayline', 0, 0)
+    })
     edited.run(0.2)
-    edited.change((draft) => { removeModules(draft, new Set(['lfo'])) })
+    edited.change((draft) => {
+      removeModules(draft, new Set(['lfo']))
+    })
     edited.run(0.4)
-    expect(Float32Array.from(edited.out.slice(0, 47000))).toEqual(Float32Array.from(still.out.slice(0, 47000)))
+    expect(Float32Array.from(edited.out.slice(0, 47000))).toEqual(
+      Float32Array.from(still.out.slice(0, 47000)),
+    )
   })
 
   it('gives the memory back', () => {
     const live = new Live(voice())
     live.run(0.05)
     const round = (): void => {
-      live.change((draft) => { duplicate(draft, ['osc', 'env', 'amp'], 10); addModule(draft, 'delayline', 0, 0) })
+      live.change((draft) => {
+        duplicate(draft, ['osc', 'env', 'amp'], 10)
+        addModule(draft, 'delayline', 0, 0)
+      })
       live.run(0.05)
-      live.change((draft) => { removeModules(draft, new Set(draft.modules.slice(5).map((module) => module.id))) })
+      live.change((draft) => {
+        removeModules(draft, new Set(draft.modules.slice(5).map((module) => module.id)))
+      })
       live.run(0.2)
     }
-    round(); round()
+    round()
+    round()
     const before = live.layout.memoryInUse
     for (let n = 0; n < 10; n += 1) round()
     expect(live.layout.memoryInUse).toBe(before)
@@ -97,9 +156,16 @@ describe('editing while it plays', () => {
   it('ends as a fresh build of the same patch', () => {
     const live = new Live(voice())
     live.run(0.05)
-    live.change((draft) => { connect(draft, 'env.env', 'osc.fine', 30) })
+    live.change((draft) => {
+      connect(draft, 'env.env', 'osc.fine', 30)
+    })
     live.run(0.05)
-    live.change((draft) => { removeCables(draft, new Set(draft.cables.filter((cable) => cable.to === 'osc.fine').map((cable) => cable.id ?? ''))) })
+    live.change((draft) => {
+      removeCables(
+        draft,
+        new Set(draft.cables.filter((cable) => cable.to === 'osc.fine').map((cable) => cable.id ?? '')),
+      )
+    })
     live.run(0.1)
     const fresh = new Live(live.patch)
     expect(live.planner.plan).toEqual(fresh.planner.plan)

@@ -14,7 +14,12 @@ export type Step =
   | { readonly kind: 'nothing' }
   | { readonly kind: 'events'; readonly events: readonly EngineEvent[] }
   /** `settles`: after the fades the planner wants to be asked again with `settle`. */
-  | { readonly kind: 'plan'; readonly delta: Delta; readonly settles: boolean; readonly events: readonly EngineEvent[] }
+  | {
+      readonly kind: 'plan'
+      readonly delta: Delta
+      readonly settles: boolean
+      readonly events: readonly EngineEvent[]
+    }
   | { readonly kind: 'faults'; readonly faults: readonly Fault[] }
 
 /**
@@ -25,21 +30,35 @@ export class Planner {
   private playing: Patch | undefined
   private current: Plan | undefined
 
-  constructor(private readonly layout: Layout, private readonly sampleRate: number, private readonly curve: (x: number, curve: number) => number) {}
+  constructor(
+    private readonly layout: Layout,
+    private readonly sampleRate: number,
+    private readonly curve: (x: number, curve: number) => number,
+  ) {}
 
-  get plan(): Plan | undefined { return this.current }
+  get plan(): Plan | undefined {
+    return this.current
+  }
 
   next(patch: Patch): Step {
     const before = this.playing
     if (before === patch) return { kind: 'nothing' }
     const values = before ? valueChanges(before, patch) : undefined
-    const tempo: EngineEvent[] = before && before.tempo !== patch.tempo ? [{ type: 'tempo', bpm: patch.tempo ?? 120 }] : []
+    const tempo: EngineEvent[] =
+      before && before.tempo !== patch.tempo ? [{ type: 'tempo', bpm: patch.tempo ?? 120 }] : []
     if (values) {
       this.playing = patch
-      return { kind: 'events', events: [...values.flatMap(([target, value]) => this.eventsFor(target, value)), ...tempo] }
+      return {
+        kind: 'events',
+        events: [...values.flatMap(([target, value]) => this.eventsFor(target, value)), ...tempo],
+      }
     }
     const retiring = before && this.current ? retired(before, patch) : undefined
-    const result = compile(patch, { sampleRate: this.sampleRate, ...(this.current ? { previous: this.current } : {}), ...(retiring ? { retiring } : {}) })
+    const result = compile(patch, {
+      sampleRate: this.sampleRate,
+      ...(this.current ? { previous: this.current } : {}),
+      ...(retiring ? { retiring } : {}),
+    })
     if (!result.ok) return { kind: 'faults', faults: result.faults }
     const settles = retiring !== undefined || result.plan.adapters.some((adapter) => adapter.fades)
     this.playing = patch
@@ -66,21 +85,38 @@ const SAME_MODULE = new Set(['params', 'x', 'y', 'label', 'view'])
 
 /** Values that differ between two patches of the same structure; undefined when the structure differs. */
 const valueChanges = (before: Patch, after: Patch): [string, ParamValue][] | undefined => {
-  if (before.modules.length !== after.modules.length || before.cables.length !== after.cables.length || before.seed !== after.seed || before['tuning'] !== after['tuning'] || before['assets'] !== after['assets']) return undefined
+  if (
+    before.modules.length !== after.modules.length ||
+    before.cables.length !== after.cables.length ||
+    before.seed !== after.seed ||
+    before['tuning'] !== after['tuning'] ||
+    before['assets'] !== after['assets']
+  )
+    return undefined
   const changes: [string, ParamValue][] = []
   for (let i = 0; i < before.modules.length; i += 1) {
-    const a = before.modules[i]!, b = after.modules[i]!
+    const a = before.modules[i]!,
+      b = after.modules[i]!
     if (a === b) continue
     if (a.id !== b.id || a.type !== b.type) return undefined
-    for (const field of new Set([...Object.keys(a), ...Object.keys(b)])) if (!SAME_MODULE.has(field) && a[field] !== b[field]) return undefined
+    for (const field of new Set([...Object.keys(a), ...Object.keys(b)]))
+      if (!SAME_MODULE.has(field) && a[field] !== b[field]) return undefined
     const values = moduleChanges(a, b)
     if (!values) return undefined
     changes.push(...values)
   }
   for (let i = 0; i < before.cables.length; i += 1) {
-    const a: Cable = before.cables[i]!, b: Cable = after.cables[i]!
+    const a: Cable = before.cables[i]!,
+      b: Cable = after.cables[i]!
     if (a === b) continue
-    if (a.id !== b.id || a.from !== b.from || a.to !== b.to || Boolean(a.muted) !== Boolean(b.muted) || b.id === undefined) return undefined
+    if (
+      a.id !== b.id ||
+      a.from !== b.from ||
+      a.to !== b.to ||
+      Boolean(a.muted) !== Boolean(b.muted) ||
+      b.id === undefined
+    )
+      return undefined
     if ((a.amount ?? 1) !== (b.amount ?? 1)) changes.push([`cable:${b.id}`, b.amount ?? 1])
   }
   return changes
@@ -110,6 +146,12 @@ const retired = (before: Patch, after: Patch): { modules: PatchModule[]; cables:
   const modules = flat.modules.filter((module) => !ids.has(module.id) && !module.id.startsWith('~'))
   if (modules.length === 0) return undefined
   const gone = new Set(modules.map((module) => module.id))
-  const cables = [...flat.feeds].flatMap(([to, feeds]) => (gone.has(splitTarget(to)?.[0] ?? '') ? feeds.filter((feed) => !feed.module.startsWith('~')).map((feed): Cable => ({ from: `${feed.module}.${feed.port}`, to, amount: feed.amount })) : []))
+  const cables = [...flat.feeds].flatMap(([to, feeds]) =>
+    gone.has(splitTarget(to)?.[0] ?? '')
+      ? feeds
+          .filter((feed) => !feed.module.startsWith('~'))
+          .map((feed): Cable => ({ from: `${feed.module}.${feed.port}`, to, amount: feed.amount }))
+      : [],
+  )
   return { modules, cables }
 }

@@ -47,10 +47,26 @@ interface Kernels {
 
 /** What may happen at a sample. Addresses come from the layout. */
 export type EngineEvent =
-  | { readonly type: 'on'; readonly note: number; readonly velocity: number; readonly id: number; readonly channel?: number }
+  | {
+      readonly type: 'on'
+      readonly note: number
+      readonly velocity: number
+      readonly id: number
+      readonly channel?: number
+    }
   | { readonly type: 'off'; readonly note: number; readonly id?: number; readonly velocity: number }
-  | { readonly type: 'pressure' | 'slide' | 'bend'; readonly value: number; readonly note?: number; readonly channel?: number }
-  | { readonly type: 'control'; readonly controller: number; readonly value: number; readonly channel?: number }
+  | {
+      readonly type: 'pressure' | 'slide' | 'bend'
+      readonly value: number
+      readonly note?: number
+      readonly channel?: number
+    }
+  | {
+      readonly type: 'control'
+      readonly controller: number
+      readonly value: number
+      readonly channel?: number
+    }
   | { readonly type: 'param'; readonly address: number; readonly value: number; readonly glide: number }
   | { readonly type: 'setting'; readonly address: number; readonly value: number; readonly whole: boolean }
   | { readonly type: 'amount'; readonly address: number; readonly value: number; readonly glide: number }
@@ -60,10 +76,20 @@ export type EngineEvent =
   /** A clock from outside: 24 ticks a quarter note. */
   | { readonly type: 'clock'; readonly value: 'tick' | 'start' | 'stop' | 'continue' }
 
-export interface Watch { readonly signal: number; readonly voices: number; readonly sides: number; readonly ring: number }
+export interface Watch {
+  readonly signal: number
+  readonly voices: number
+  readonly sides: number
+  readonly ring: number
+}
 
 /** What is watched from now on: addresses are those of the plan sent before. */
-export interface WatchList { readonly watches: readonly Watch[]; readonly words: readonly (readonly [address: number, value: number])[]; readonly memoryBytes: number; readonly taken?: () => void }
+export interface WatchList {
+  readonly watches: readonly Watch[]
+  readonly words: readonly (readonly [address: number, value: number])[]
+  readonly memoryBytes: number
+  readonly taken?: () => void
+}
 
 /** What waits its turn: plans, and what only makes sense once the plan before it runs. */
 type Item = Delta | { readonly event: EngineEvent } | { readonly list: WatchList }
@@ -71,7 +97,13 @@ type Item = Delta | { readonly event: EngineEvent } | { readonly list: WatchList
 /** Staging never moves more than this in one block. */
 const STEP_BYTES = 65536
 
-interface Staging { readonly delta: Delta; zero: number; zeroAt: number; write: number; writeAt: number }
+interface Staging {
+  readonly delta: Delta
+  zero: number
+  zeroAt: number
+  write: number
+  writeAt: number
+}
 
 /** The audio side of the engine: one wasm instance, the running plan, the clock. Decides nothing, allocates nothing while it runs. */
 export class Runtime implements VoiceMemory {
@@ -97,14 +129,21 @@ export class Runtime implements VoiceMemory {
   private starts = 0
   private stealing = false
   /** Marks a voice as stolen: its share in voice sums fades. */
-  steal(address: number): void { this.setU32(address, Math.max(1, Math.round(abi.STEAL_SECONDS * this.sampleRate))); this.stealing = true }
+  steal(address: number): void {
+    this.setU32(address, Math.max(1, Math.round(abi.STEAL_SECONDS * this.sampleRate)))
+    this.stealing = true
+  }
   /** False only after an explicit act, for this session. */
   guardActive = true
   /** Modules cleared after a NaN since the start. */
   resets = 0
   swaps = 0
 
-  constructor(module: WebAssembly.Module, readonly sampleRate: number, options: { readonly best?: boolean } = {}) {
+  constructor(
+    module: WebAssembly.Module,
+    readonly sampleRate: number,
+    options: { readonly best?: boolean } = {},
+  ) {
     const instance = new WebAssembly.Instance(module, { env: {} })
     const kernels = instance.exports as unknown as Kernels
     this.kernels = kernels
@@ -112,23 +151,44 @@ export class Runtime implements VoiceMemory {
     kernels.setOversampling(options.best ? 8 : 4)
     kernels.prepare()
     this.facts = {
-      heapBase: kernels.heapBase(), zeroSignal: kernels.zeroSignal(), oneSignal: kernels.oneSignal(), adapterFunction: kernels.adapterFunction(),
+      heapBase: kernels.heapBase(),
+      zeroSignal: kernels.zeroSignal(),
+      oneSignal: kernels.oneSignal(),
+      adapterFunction: kernels.adapterFunction(),
       functions: KERNEL_NAMES.map((_name, index) => kernels.kernelFunction(index)),
     }
     this.view()
   }
 
   /** Frames since the start. */
-  get time(): number { return this.clock }
-  get beats(): number { return this.beatBase + (this.clock - this.beatFrame) * this.beatsPerFrame }
-  private get beatsPerFrame(): number { return this.isRunning ? this.bpm / (60 * this.sampleRate) : 0 }
+  get time(): number {
+    return this.clock
+  }
+  get beats(): number {
+    return this.beatBase + (this.clock - this.beatFrame) * this.beatsPerFrame
+  }
+  private get beatsPerFrame(): number {
+    return this.isRunning ? this.bpm / (60 * this.sampleRate) : 0
+  }
   /** Begins a new line of beats at this moment. */
-  private setBeats(beats: number): void { this.beatBase = beats; this.beatFrame = this.clock; this.linesDirty = true }
+  private setBeats(beats: number): void {
+    this.beatBase = beats
+    this.beatFrame = this.clock
+    this.linesDirty = true
+  }
   private linesDirty = true
-  get running(): boolean { return this.isRunning }
-  get guardLatency(): number { return this.kernels.GUARD_LATENCY.value }
-  get memoryBytes(): number { return this.bytes.length }
-  get isStaging(): boolean { return this.staging !== undefined || this.waiting.length > 0 }
+  get running(): boolean {
+    return this.isRunning
+  }
+  get guardLatency(): number {
+    return this.kernels.GUARD_LATENCY.value
+  }
+  get memoryBytes(): number {
+    return this.bytes.length
+  }
+  get isStaging(): boolean {
+    return this.staging !== undefined || this.waiting.length > 0
+  }
 
   private view(): void {
     const { buffer } = this.kernels.memory
@@ -146,18 +206,38 @@ export class Runtime implements VoiceMemory {
   }
 
   /** Makes sure the memory is at least this large. */
-  reserve(bytes: number): void { this.grow(bytes) }
+  reserve(bytes: number): void {
+    this.grow(bytes)
+  }
 
-  f32(address: number): number { return this.floats[address >> 2]! }
-  u32(address: number): number { return this.words[address >> 2]! }
-  setF32(address: number, value: number): void { this.floats[address >> 2] = value; this.kernels.wake() }
-  setU32(address: number, value: number): void { this.words[address >> 2] = value; this.kernels.wake() }
+  f32(address: number): number {
+    return this.floats[address >> 2]!
+  }
+  u32(address: number): number {
+    return this.words[address >> 2]!
+  }
+  setF32(address: number, value: number): void {
+    this.floats[address >> 2] = value
+    this.kernels.wake()
+  }
+  setU32(address: number, value: number): void {
+    this.words[address >> 2] = value
+    this.kernels.wake()
+  }
   /** Off, every module runs in every block: for tests, the sound is the same. */
-  allowRest(allowed: boolean): void { this.kernels.allowRest(allowed ? 1 : 0) }
-  param(address: number): number { return this.kernels.paramNow(address) }
-  curve(x: number, curve: number): number { return this.kernels.curveAt(x, curve) }
+  allowRest(allowed: boolean): void {
+    this.kernels.allowRest(allowed ? 1 : 0)
+  }
+  param(address: number): number {
+    return this.kernels.paramNow(address)
+  }
+  curve(x: number, curve: number): number {
+    return this.kernels.curveAt(x, curve)
+  }
   /** A copy of floats in the engine's memory. */
-  read(address: number, count: number): Float32Array { return this.floats.slice(address >> 2, (address >> 2) + count) }
+  read(address: number, count: number): Float32Array {
+    return this.floats.slice(address >> 2, (address >> 2) + count)
+  }
   readInto(address: number, target: Float32Array, offset: number, count: number): void {
     target.set(this.floats.subarray(address >> 2, (address >> 2) + count), offset)
   }
@@ -166,7 +246,10 @@ export class Runtime implements VoiceMemory {
   laneOf(signal: number, lane: number): { readonly address: number; readonly stride: number } {
     const group = lane >> 2
     return {
-      address: this.u32(signal + abi.SIGNAL_DATA) + group * this.u32(signal + abi.SIGNAL_GROUP_STRIDE) + (lane & 3) * 4,
+      address:
+        this.u32(signal + abi.SIGNAL_DATA) +
+        group * this.u32(signal + abi.SIGNAL_GROUP_STRIDE) +
+        (lane & 3) * 4,
       stride: this.u32(signal + abi.SIGNAL_STRIDES + 4 * group),
     }
   }
@@ -198,7 +281,9 @@ export class Runtime implements VoiceMemory {
     this.floats[(ring + 2052) >> 2] = last
   }
 
-  setWatches(watches: readonly Watch[]): void { this.watches = watches }
+  setWatches(watches: readonly Watch[]): void {
+    this.watches = watches
+  }
 
   private takeWatches({ watches, words, memoryBytes, taken }: WatchList): void {
     this.grow(memoryBytes)
@@ -212,8 +297,14 @@ export class Runtime implements VoiceMemory {
     if (!this.staging) {
       const item = this.waiting.shift()
       if (!item) return
-      if ('event' in item) { this.apply(item.event); return }
-      if ('list' in item) { this.takeWatches(item.list); return }
+      if ('event' in item) {
+        this.apply(item.event)
+        return
+      }
+      if ('list' in item) {
+        this.takeWatches(item.list)
+        return
+      }
       this.grow(item.memoryBytes)
       this.staging = { delta: item, zero: 0, zeroAt: 0, write: 0, writeAt: 0 }
     }
@@ -221,15 +312,20 @@ export class Runtime implements VoiceMemory {
     const { zero, writes, bytes } = s.delta
     let left = budget
     while (s.zero < zero.length && left > 0) {
-      const address = zero[s.zero]!, size = zero[s.zero + 1]!
+      const address = zero[s.zero]!,
+        size = zero[s.zero + 1]!
       const count = Math.min(left, size - s.zeroAt)
       this.bytes.fill(0, address + s.zeroAt, address + s.zeroAt + count)
       left -= count
       s.zeroAt += count
-      if (s.zeroAt >= size) { s.zero += 2; s.zeroAt = 0 }
+      if (s.zeroAt >= size) {
+        s.zero += 2
+        s.zeroAt = 0
+      }
     }
     while (s.zero >= zero.length && s.write < writes.length && left > 0) {
-      const offset = writes[s.write + 1]!, size = writes[s.write + 2]!
+      const offset = writes[s.write + 1]!,
+        size = writes[s.write + 2]!
       this.bytes.set(bytes.subarray(offset, offset + size), writes[s.write]!)
       left -= size
       s.write += 3
@@ -242,12 +338,18 @@ export class Runtime implements VoiceMemory {
 
   private swap(delta: Delta): void {
     const { copies, words, statics } = delta
-    for (let i = 0; i < copies.length; i += 3) this.bytes.copyWithin(copies[i + 1]!, copies[i]!, copies[i]! + copies[i + 2]!)
+    for (let i = 0; i < copies.length; i += 3)
+      this.bytes.copyWithin(copies[i + 1]!, copies[i]!, copies[i]! + copies[i + 2]!)
     for (let i = 0; i < words.length; i += 2) this.words[words[i]! >> 2] = words[i + 1]!
     this.kernels.setMovingList(delta.moving, 0)
     for (let i = 0; i < statics.length; i += 1) {
       const param = statics[i]!
-      if (i < delta.freshStatics || this.words[(param + abi.PARAM_LISTED) >> 2] || (this.words[(param + abi.PARAM_REMAINING) >> 2]! | 0) > 0) this.kernels.listParam(param)
+      if (
+        i < delta.freshStatics ||
+        this.words[(param + abi.PARAM_LISTED) >> 2] ||
+        (this.words[(param + abi.PARAM_REMAINING) >> 2]! | 0) > 0
+      )
+        this.kernels.listParam(param)
     }
     this.tuning = delta.tuning
     const sources = new Set(delta.notes.map((source) => source.id))
@@ -255,12 +357,22 @@ export class Runtime implements VoiceMemory {
     for (const source of delta.notes) {
       const allocator = this.allocators.get(source.id)
       if (allocator) allocator.adopt(source)
-      else this.allocators.set(source.id, new NoteAllocator(source, this, (note) => { const { tuning } = this; return tuning ? tunedPitch(tuning, note) : (note - 60) / 12 }))
+      else
+        this.allocators.set(
+          source.id,
+          new NoteAllocator(source, this, (note) => {
+            const { tuning } = this
+            return tuning ? tunedPitch(tuning, note) : (note - 60) / 12
+          }),
+        )
     }
     for (const [param, value] of delta.params) this.kernels.setParam(param, value, -1)
     const smoothing = Math.round(SMOOTHING_SECONDS * this.sampleRate)
     for (const [term, amount] of delta.amounts) this.kernels.setAmount(term, amount, smoothing)
-    if (!this.current) { this.bpm = delta.tempo; this.linesDirty = true }
+    if (!this.current) {
+      this.bpm = delta.tempo
+      this.linesDirty = true
+    }
     if (delta.fadeIn && this.current) for (const pair of delta.outputPairs) this.kernels.fadeIn(pair)
     this.current = delta
     // Watches name addresses of the plan they were made for; the next list follows right behind.
@@ -271,24 +383,36 @@ export class Runtime implements VoiceMemory {
   private apply(event: EngineEvent): void {
     const { kernels, clock } = this
     switch (event.type) {
-      case 'param': kernels.setParam(event.address, event.value, event.glide); return
-      case 'amount': kernels.setAmount(event.address, event.value, event.glide); return
+      case 'param':
+        kernels.setParam(event.address, event.value, event.glide)
+        return
+      case 'amount':
+        kernels.setAmount(event.address, event.value, event.glide)
+        return
       case 'setting':
         if (event.whole) this.setU32(event.address, event.value)
         else this.setF32(event.address, event.value)
         return
-      case 'clock': this.followClock(event.value); return
-      case 'tempo': this.setBeats(this.beats); this.bpm = event.bpm; return
+      case 'clock':
+        this.followClock(event.value)
+        return
+      case 'tempo':
+        this.setBeats(this.beats)
+        this.bpm = event.bpm
+        return
       case 'transport':
-        if (event.running && !this.isRunning) { this.setBeats(0); this.starts += 1 }
-        else this.setBeats(this.beats)
+        if (event.running && !this.isRunning) {
+          this.setBeats(0)
+          this.starts += 1
+        } else this.setBeats(this.beats)
         this.isRunning = event.running
         return
     }
     for (const allocator of this.allocators.values()) {
       if (event.type === 'on') allocator.on(clock, event.note, event.velocity, event.id, event.channel)
       else if (event.type === 'off') allocator.off(clock, event.note, event.id, event.velocity)
-      else if (event.type === 'control') allocator.control(clock, event.controller, event.value, event.channel)
+      else if (event.type === 'control')
+        allocator.control(clock, event.controller, event.value, event.channel)
       else if (event.type === 'silence') allocator.silence(clock)
       else allocator.touch(event.type, event.value, event.note, event.channel)
     }
@@ -306,7 +430,13 @@ export class Runtime implements VoiceMemory {
   }
   private sendOuter(): void {
     const line = this.outer!.at(this.clock)
-    this.kernels.setOuterClock(line.beats, line.perFrame, line.frame >>> 0, line.running ? 1 : 0, this.outer!.starts)
+    this.kernels.setOuterClock(
+      line.beats,
+      line.perFrame,
+      line.frame >>> 0,
+      line.running ? 1 : 0,
+      this.outer!.starts,
+    )
   }
 
   /** Voice that started last, for pictures of one voice. */
@@ -319,11 +449,19 @@ export class Runtime implements VoiceMemory {
    * Renders frames into `left` and `right` from `offset`. Inputs are stereo, silence where left out. `each` is called
    * after every segment, while the signals of that segment stand in memory.
    */
-  process(left: Float32Array, right: Float32Array, offset: number, frames: number, inputs?: { readonly left: Float32Array; readonly right: Float32Array; readonly offset: number }, each?: (done: number, length: number) => void): void {
+  process(
+    left: Float32Array,
+    right: Float32Array,
+    offset: number,
+    frames: number,
+    inputs?: { readonly left: Float32Array; readonly right: Float32Array; readonly offset: number },
+    each?: (done: number, length: number) => void,
+  ): void {
     let done = 0
     if (this.isStaging) this.stage(STEP_BYTES)
     while (done < frames) {
-      while (this.queue.length > 0 && this.queue[0]!.frame <= this.clock) this.apply(this.queue.shift()!.event)
+      while (this.queue.length > 0 && this.queue[0]!.frame <= this.clock)
+        this.apply(this.queue.shift()!.event)
       let length = Math.min(frames - done, abi.BLOCK_FRAMES - (this.clock % abi.BLOCK_FRAMES))
       const next = this.queue[0]
       if (next) length = Math.min(length, next.frame - this.clock)
@@ -333,11 +471,25 @@ export class Runtime implements VoiceMemory {
     }
   }
 
-  private segment(frames: number, left: Float32Array, right: Float32Array, at: number, inputs: { readonly left: Float32Array; readonly right: Float32Array; readonly offset: number } | undefined, done: number): void {
+  private segment(
+    frames: number,
+    left: Float32Array,
+    right: Float32Array,
+    at: number,
+    inputs:
+      { readonly left: Float32Array; readonly right: Float32Array; readonly offset: number } | undefined,
+    done: number,
+  ): void {
     const { kernels, current } = this
     kernels.setTime(this.clock >>> 0)
     if (this.linesDirty) {
-      kernels.setTransport(this.beatBase, this.beatsPerFrame, this.beatFrame >>> 0, this.isRunning ? 1 : 0, this.starts)
+      kernels.setTransport(
+        this.beatBase,
+        this.beatsPerFrame,
+        this.beatFrame >>> 0,
+        this.isRunning ? 1 : 0,
+        this.starts,
+      )
       kernels.wake()
       this.linesDirty = false
     }
@@ -346,7 +498,14 @@ export class Runtime implements VoiceMemory {
     if (current) {
       for (const aux of current.inputs) this.feed(aux, frames, inputs, done)
       if (this.timing) this.runTimed(current, frames)
-      else kernels.run(current.program.address, current.program.ops, current.adapters.address, current.adapters.count, frames)
+      else
+        kernels.run(
+          current.program.address,
+          current.program.ops,
+          current.adapters.address,
+          current.adapters.count,
+          frames,
+        )
     }
     kernels.guardOutput(0, frames, this.guardActive ? 1 : 0)
     const bus = kernels.busOf(0) >> 2
@@ -362,17 +521,22 @@ export class Runtime implements VoiceMemory {
     this.clock += frames
     if (current && this.stealing) {
       this.stealing = false
-      for (const source of current.notes) if (kernels.countSteals(source.aux + abi.CHANNEL_STEALS, frames)) this.stealing = true
+      for (const source of current.notes)
+        if (kernels.countSteals(source.aux + abi.CHANNEL_STEALS, frames)) this.stealing = true
     }
-    if (this.clock % abi.BLOCK_FRAMES === 0 && current) this.resets += kernels.guard(current.instances.address, current.instances.count, frames - 1)
+    if (this.clock % abi.BLOCK_FRAMES === 0 && current)
+      this.resets += kernels.guard(current.instances.address, current.instances.count, frames - 1)
   }
 
   private timing: { readonly now: () => number; readonly times: Float64Array } | undefined
   /** From now on every op of the program is timed, in order, into `times` (seconds, added up). */
-  timeOps(now: () => number, times: Float64Array): void { this.timing = { now, times } }
+  timeOps(now: () => number, times: Float64Array): void {
+    this.timing = { now, times }
+  }
 
   private runTimed(delta: Delta, frames: number): void {
-    const { kernels } = this, { now, times } = this.timing!
+    const { kernels } = this,
+      { now, times } = this.timing!
     kernels.beginOps(frames)
     for (let index = 0, op = 0; index < delta.program.ops; op += 1) {
       const start = now()
@@ -382,17 +546,31 @@ export class Runtime implements VoiceMemory {
     kernels.endOps(delta.adapters.address, delta.adapters.count, frames)
   }
 
-  private feed(aux: number, frames: number, inputs: { readonly left: Float32Array; readonly right: Float32Array; readonly offset: number } | undefined, done: number): void {
-    const toLeft = (aux + AUX_LEFT) >> 2, toRight = (aux + AUX_RIGHT) >> 2
+  private feed(
+    aux: number,
+    frames: number,
+    inputs:
+      { readonly left: Float32Array; readonly right: Float32Array; readonly offset: number } | undefined,
+    done: number,
+  ): void {
+    const toLeft = (aux + AUX_LEFT) >> 2,
+      toRight = (aux + AUX_RIGHT) >> 2
     for (let f = 0; f < frames; f += 1) {
-      const l = inputs?.left[inputs.offset + done + f] ?? 0, r = inputs?.right[inputs.offset + done + f] ?? 0
+      const l = inputs?.left[inputs.offset + done + f] ?? 0,
+        r = inputs?.right[inputs.offset + done + f] ?? 0
       this.floats[toLeft + f] = Number.isFinite(l) ? l : 0
       this.floats[toRight + f] = Number.isFinite(r) ? r : 0
     }
   }
 
-  limitedFrames(): number { return this.kernels.limitedFrames(0) }
-  isStopped(): boolean { return this.kernels.isStopped(0) !== 0 }
+  limitedFrames(): number {
+    return this.kernels.limitedFrames(0)
+  }
+  isStopped(): boolean {
+    return this.kernels.isStopped(0) !== 0
+  }
   /** Starts the output over with a fade-in: when sound begins, or after a stop. */
-  openOutput(): void { this.kernels.resetGuard(0, 0) }
+  openOutput(): void {
+    this.kernels.resetGuard(0, 0)
+  }
 }

@@ -13,39 +13,98 @@ import { Planner } from './planner.ts'
 import { Runtime } from './runtime.ts'
 
 const RATE = 48000
-const TYPES = PUBLIC_MODULES.filter((module) => !module.flattened && module.role !== 'output').map((module) => module.type)
+const TYPES = PUBLIC_MODULES.filter((module) => !module.flattened && module.role !== 'output').map(
+  (module) => module.type,
+)
 
 /** Numbers from one seed, the same everywhere. */
-const dice = (seed: number) => { let state = seed >>> 0; return (most: number): number => { state = (Math.imul(state, 1664525) + 1013904223) >>> 0; return Math.floor((state / 4294967296) * most) } }
+const dice = (seed: number) => {
+  let state = seed >>> 0
+  return (most: number): number => {
+    state = (Math.imul(state, 1664525) + 1013904223) >>> 0
+    return Math.floor((state / 4294967296) * most)
+  }
+}
 
 const addModule = (patch: Patch, roll: (most: number) => number, n: number): Patch => {
   const type = TYPES[roll(TYPES.length)]!
-  const params: Record<string, number> = type === 'notes' || type === 'copy' || type === 'stack' ? { voices: 1 + roll(5) } : type === 'delayline' ? { max: 0.1, time: 1 + roll(40) } : {}
+  const params: Record<string, number> =
+    type === 'notes' || type === 'copy' || type === 'stack'
+      ? { voices: 1 + roll(5) }
+      : type === 'delayline'
+        ? { max: 0.1, time: 1 + roll(40) }
+        : {}
   return { ...patch, modules: [...patch.modules, { id: `m${n}`, type, params } as PatchModule] }
 }
 
 const addCable = (patch: Patch, roll: (most: number) => number, n: number): Patch => {
   const plain = patch.modules.filter((module) => module.type !== 'group')
-  const from = plain[roll(plain.length)]!, to = plain[roll(plain.length)]!
-  const outputs = CATALOGUE.get(from.type)!.description.outputs, entry = CATALOGUE.get(to.type)!
-  const inputs = [...entry.inputs.keys(), ...entry.description.params.filter((param) => isSignalParam(param) && param.kind === 'number').map((param) => param.name)]
+  const from = plain[roll(plain.length)]!,
+    to = plain[roll(plain.length)]!
+  const outputs = CATALOGUE.get(from.type)!.description.outputs,
+    entry = CATALOGUE.get(to.type)!
+  const inputs = [
+    ...entry.inputs.keys(),
+    ...entry.description.params
+      .filter((param) => isSignalParam(param) && param.kind === 'number')
+      .map((param) => param.name),
+  ]
   if (outputs.length === 0 || inputs.length === 0) return patch
-  return { ...patch, cables: [...patch.cables, { id: `k${n}`, from: `${from.id}.${outputs[roll(outputs.length)]!.name}`, to: `${to.id}.${inputs[roll(inputs.length)]!}`, amount: (roll(200) - 100) / 100 }] }
+  return {
+    ...patch,
+    cables: [
+      ...patch.cables,
+      {
+        id: `k${n}`,
+        from: `${from.id}.${outputs[roll(outputs.length)]!.name}`,
+        to: `${to.id}.${inputs[roll(inputs.length)]!}`,
+        amount: (roll(200) - 100) / 100,
+      },
+    ],
+  }
 }
 
 /** Puts two modules into a group, or takes a group apart: cables inside stay, the others are dropped. */
 const regroup = (patch: Patch, roll: (most: number) => number): Patch => {
   const group = patch.modules.find((module) => module.type === 'group')
-  if (group) return { ...patch, modules: [...patch.modules.filter((module) => module !== group), ...(group.inside?.modules ?? [])], cables: [...patch.cables, ...(group.inside?.cables ?? [])] }
+  if (group)
+    return {
+      ...patch,
+      modules: [...patch.modules.filter((module) => module !== group), ...(group.inside?.modules ?? [])],
+      cables: [...patch.cables, ...(group.inside?.cables ?? [])],
+    }
   const free = patch.modules.filter((module) => module.id !== 'out' && module.id !== 'n')
   if (free.length < 3) return patch
-  const inside = [free[roll(free.length)]!, free[roll(free.length)]!].filter((module, index, list) => list.indexOf(module) === index), ids = new Set(inside.map((module) => module.id))
+  const inside = [free[roll(free.length)]!, free[roll(free.length)]!].filter(
+      (module, index, list) => list.indexOf(module) === index,
+    ),
+    ids = new Set(inside.map((module) => module.id))
   const end = (target: string): boolean => ids.has(target.split('.')[0]!)
-  return { ...patch, modules: [...patch.modules.filter((module) => !ids.has(module.id)), { id: 'grp', type: 'group', inside: { modules: inside, cables: patch.cables.filter((cable) => end(cable.from) && end(cable.to)) } }], cables: patch.cables.filter((cable) => !end(cable.from) && !end(cable.to)) }
+  return {
+    ...patch,
+    modules: [
+      ...patch.modules.filter((module) => !ids.has(module.id)),
+      {
+        id: 'grp',
+        type: 'group',
+        inside: { modules: inside, cables: patch.cables.filter((cable) => end(cable.from) && end(cable.to)) },
+      },
+    ],
+    cables: patch.cables.filter((cable) => !end(cable.from) && !end(cable.to)),
+  }
 }
 
 const START: Patch = ((): Patch => {
-  const result = checkPatch({ format: 'ypsilon/patch', version: 1, seed: 3, modules: [{ id: 'n', type: 'notes', params: { voices: 3, mode: 'poly' } }, { id: 'out', type: 'output', params: { level: -20 } }], cables: [] })
+  const result = checkPatch({
+    format: 'ypsilon/patch',
+    version: 1,
+    seed: 3,
+    modules: [
+      { id: 'n', type: 'notes', params: { voices: 3, mode: 'poly' } },
+      { id: 'out', type: 'output', params: { level: -20 } },
+    ],
+    cables: [],
+  })
   if (!result.ok) throw new Error('the start is not valid')
   return result.value
 })()
@@ -66,7 +125,9 @@ const play = (patch: Patch, lengths: (n: number) => number, seconds = 0.12, rest
   engine.runtime.schedule(50, { type: 'on', note: 50, velocity: 0.9, id: 1 })
   engine.runtime.schedule(2000, { type: 'off', note: 50, velocity: 0, id: 1 })
   engine.runtime.schedule(2500, { type: 'on', note: 64, velocity: 0.5, id: 2 })
-  const total = Math.round(seconds * RATE), left = new Float32Array(total), right = new Float32Array(128)
+  const total = Math.round(seconds * RATE),
+    left = new Float32Array(total),
+    right = new Float32Array(128)
   for (let done = 0, n = 0; done < total; n += 1) {
     const length = Math.min(lengths(n), total - done)
     engine.runtime.process(left.subarray(done, done + length), right, 0, length)
@@ -77,55 +138,97 @@ const play = (patch: Patch, lengths: (n: number) => number, seconds = 0.12, rest
 
 describe('random graphs of all modules', () => {
   it('give the same samples at block sizes 1…128, resting or not', () => {
-    fc.assert(fc.property(fc.integer({ min: 1, max: 2 ** 31 - 1 }), (seed) => {
-      const patch = randomPatch(seed, 10, 22)
-      const whole = play(patch, () => 128)
-      expect(whole.every(Number.isFinite)).toBe(true)
-      expect(play(patch, (n) => 1 + ((Math.imul(n + seed, 2654435761) >>> 0) % 128))).toEqual(whole)
-      expect(play(patch, () => 128, 0.12, false)).toEqual(whole)
-    }), { numRuns: 25 })
+    fc.assert(
+      fc.property(fc.integer({ min: 1, max: 2 ** 31 - 1 }), (seed) => {
+        const patch = randomPatch(seed, 10, 22)
+        const whole = play(patch, () => 128)
+        expect(whole.every(Number.isFinite)).toBe(true)
+        expect(play(patch, (n) => 1 + ((Math.imul(n + seed, 2654435761) >>> 0) % 128))).toEqual(whole)
+        expect(play(patch, () => 128, 0.12, false)).toEqual(whole)
+      }),
+      { numRuns: 25 },
+    )
   })
 })
 
 describe('a thousand edits while it plays', () => {
   it('never break it, and leave what a fresh build would be; memory comes back', () => {
     const seed = 20260
-    const roll = dice(seed), module = testKernels()
-    const runtime = new Runtime(module, RATE), layout = new Layout(runtime.facts, RATE), planner = new Planner(layout, RATE, (x, curve) => runtime.curve(x, curve))
-    const left = new Float32Array(128), right = new Float32Array(128)
-    const blocks = (count: number): void => { for (let n = 0; n < count; n += 1) { runtime.process(left, right, 0, 128); if (!left.every(Number.isFinite)) throw new Error(`not finite (seed ${seed})`) } }
+    const roll = dice(seed),
+      module = testKernels()
+    const runtime = new Runtime(module, RATE),
+      layout = new Layout(runtime.facts, RATE),
+      planner = new Planner(layout, RATE, (x, curve) => runtime.curve(x, curve))
+    const left = new Float32Array(128),
+      right = new Float32Array(128)
+    const blocks = (count: number): void => {
+      for (let n = 0; n < count; n += 1) {
+        runtime.process(left, right, 0, 128)
+        if (!left.every(Number.isFinite)) throw new Error(`not finite (seed ${seed})`)
+      }
+    }
     const take = (patch: Patch): void => {
       const step = planner.next(patch)
       if (step.kind === 'faults') throw new Error(`${step.faults[0]!.message} (seed ${seed})`)
       if (step.kind === 'plan') runtime.send(step.delta)
-      if (step.kind === 'plan' || step.kind === 'events') for (const event of step.events) runtime.send({ event })
+      if (step.kind === 'plan' || step.kind === 'events')
+        for (const event of step.events) runtime.send({ event })
       blocks(2)
-      if (step.kind === 'plan' && step.settles) { blocks(3); const settled = planner.settle(); if (settled.kind === 'plan') runtime.send(settled.delta); blocks(1) }
+      if (step.kind === 'plan' && step.settles) {
+        blocks(3)
+        const settled = planner.settle()
+        if (settled.kind === 'plan') runtime.send(settled.delta)
+        blocks(1)
+      }
     }
     take(START)
     blocks(10)
     const level = layout.memoryInUse
-    let patch = START, next = 0
-    const history: Patch[] = [], undone: Patch[] = []
+    let patch = START,
+      next = 0
+    const history: Patch[] = [],
+      undone: Patch[] = []
     for (let edit = 0; edit < 1000; edit += 1) {
       const before = patch
       const kind = roll(12)
-      if (edit % 9 === 0) runtime.send({ event: { type: 'on', note: 40 + roll(40), velocity: 0.7, id: edit } })
+      if (edit % 9 === 0)
+        runtime.send({ event: { type: 'on', note: 40 + roll(40), velocity: 0.7, id: edit } })
       if (edit % 9 === 5) runtime.send({ event: { type: 'silence' } })
       if (kind < 3 && patch.modules.length < 14) patch = addModule(patch, roll, next++)
       else if (kind < 6) patch = addCable(patch, roll, next++)
-      else if (kind === 6 && patch.modules.length > 6) { const gone = patch.modules[2 + roll(patch.modules.length - 2)]!.id; patch = { ...patch, modules: patch.modules.filter((item) => item.id !== gone || item.id === 'out'), cables: patch.cables.filter((cable) => !cable.from.startsWith(`${gone}.`) && !cable.to.startsWith(`${gone}.`)) } }
-      else if (kind === 7 && patch.cables.length > 0) { const gone = patch.cables[roll(patch.cables.length)]; patch = { ...patch, cables: patch.cables.filter((cable) => cable !== gone) } }
-      else if (kind === 8) patch = { ...patch, modules: patch.modules.map((item) => (item.id === 'n' ? { ...item, params: { ...item.params, voices: 1 + roll(8) } } : item)) }
+      else if (kind === 6 && patch.modules.length > 6) {
+        const gone = patch.modules[2 + roll(patch.modules.length - 2)]!.id
+        patch = {
+          ...patch,
+          modules: patch.modules.filter((item) => item.id !== gone || item.id === 'out'),
+          cables: patch.cables.filter(
+            (cable) => !cable.from.startsWith(`${gone}.`) && !cable.to.startsWith(`${gone}.`),
+          ),
+        }
+      } else if (kind === 7 && patch.cables.length > 0) {
+        const gone = patch.cables[roll(patch.cables.length)]
+        patch = { ...patch, cables: patch.cables.filter((cable) => cable !== gone) }
+      } else if (kind === 8)
+        patch = {
+          ...patch,
+          modules: patch.modules.map((item) =>
+            item.id === 'n' ? { ...item, params: { ...item.params, voices: 1 + roll(8) } } : item,
+          ),
+        }
       else if (kind === 9) patch = regroup(patch, roll)
-      else if (kind === 10 && history.length > 0) { undone.push(patch); patch = history.pop()!; take(patch); continue }
-      else if (undone.length > 0) patch = undone.pop()!
+      else if (kind === 10 && history.length > 0) {
+        undone.push(patch)
+        patch = history.pop()!
+        take(patch)
+        continue
+      } else if (undone.length > 0) patch = undone.pop()!
       if (patch !== before) history.push(before)
       take(patch)
     }
     expect(runtime.resets).toBeLessThan(2000)
     // The settled plan is the plan of a fresh build.
-    const settled = planner.settle(), fresh = compile(patch, { sampleRate: RATE })
+    const settled = planner.settle(),
+      fresh = compile(patch, { sampleRate: RATE })
     if (!fresh.ok || settled.kind !== 'plan') throw new Error('not settled')
     expect(JSON.stringify(planner.plan)).toBe(JSON.stringify(fresh.plan))
     runtime.send(settled.delta)
@@ -146,15 +249,40 @@ describe('a thousand edits while it plays', () => {
 
 describe('a day of silence', () => {
   it('costs no more at its end than at its beginning, with tails long decayed', () => {
-    const result = checkPatch({ format: 'ypsilon/patch', version: 1, modules: [{ id: 'n', type: 'notes' }, { id: 's', type: 'string' }, { id: 'f', type: 'filter' }, { id: 'l', type: 'delayline', params: { max: 1, feedback: 0.9 } }, { id: 'd', type: 'drive' }, { id: 'out', type: 'output' }], cables: [{ from: 'n.pitch', to: 's.pitch' }, { from: 'n.gate', to: 's.gate' }, { from: 's.out', to: 'f.in' }, { from: 'f.low', to: 'l.in' }, { from: 'l.out', to: 'd.in' }, { from: 'd.out', to: 'out.in' }] })
+    const result = checkPatch({
+      format: 'ypsilon/patch',
+      version: 1,
+      modules: [
+        { id: 'n', type: 'notes' },
+        { id: 's', type: 'string' },
+        { id: 'f', type: 'filter' },
+        { id: 'l', type: 'delayline', params: { max: 1, feedback: 0.9 } },
+        { id: 'd', type: 'drive' },
+        { id: 'out', type: 'output' },
+      ],
+      cables: [
+        { from: 'n.pitch', to: 's.pitch' },
+        { from: 'n.gate', to: 's.gate' },
+        { from: 's.out', to: 'f.in' },
+        { from: 'f.low', to: 'l.in' },
+        { from: 'l.out', to: 'd.in' },
+        { from: 'd.out', to: 'out.in' },
+      ],
+    })
     if (!result.ok) throw new Error('not valid')
     const engine = new Engine(testKernels(), RATE)
     engine.apply(result.value)
     engine.runtime.send({ event: { type: 'on', note: 60, velocity: 1, id: 1 } })
-    const left = new Float32Array(128), right = new Float32Array(128)
+    const left = new Float32Array(128),
+      right = new Float32Array(128)
     for (let n = 0; n < 40000; n += 1) engine.runtime.process(left, right, 0, 128)
     // A denormal would be neither silence nor normal: every lane of every output is exactly 0 or large enough.
-    for (const key of ['s.out', 'f.low', 'l.out', 'd.out']) { const signal = engine.layout.signal(key)!, lane = engine.runtime.laneOf(signal.address, 0), x = Math.abs(engine.runtime.f32(lane.address)); expect(x === 0 || x > 1e-30, key).toBe(true) }
+    for (const key of ['s.out', 'f.low', 'l.out', 'd.out']) {
+      const signal = engine.layout.signal(key)!,
+        lane = engine.runtime.laneOf(signal.address, 0),
+        x = Math.abs(engine.runtime.f32(lane.address))
+      expect(x === 0 || x > 1e-30, key).toBe(true)
+    }
     expect(left.every((x) => x === 0)).toBe(true)
   })
 })

@@ -10,31 +10,68 @@ import { Planner } from './planner.ts'
 import { Runtime } from './runtime.ts'
 
 const load = (name: string): Patch => {
-  const result = parsePatch(readFileSync(new URL(`../../../../demo/patches/${name}.ypatch.json`, import.meta.url), 'utf8'))
+  const result = parsePatch(
+    readFileSync(new URL(`../../../../demo/patches/${name}.ypatch.json`, import.meta.url), 'utf8'),
+  )
   if (!result.ok) throw new Error(`${name}: ${result.faults[0]!.message}`)
   return withCableIds(result.value)
 }
 
 it('every output may be watched while large patches follow each other: lists wait for the plan they belong to', () => {
-  const runtime = new Runtime(testKernels(), 48000), layout = new Layout(runtime.facts, 48000), planner = new Planner(layout, 48000, (x, curve) => runtime.curve(x, curve))
-  const left = new Float32Array(128), right = new Float32Array(128)
-  const blocks = (count: number): number => { let most = 0; for (let n = 0; n < count; n += 1) { runtime.process(left, right, 0, 128); for (const x of left) most = Math.max(most, Math.abs(x)) } return most }
-  let before = new Set<string>(), keys: string[] = []
+  const runtime = new Runtime(testKernels(), 48000),
+    layout = new Layout(runtime.facts, 48000),
+    planner = new Planner(layout, 48000, (x, curve) => runtime.curve(x, curve))
+  const left = new Float32Array(128),
+    right = new Float32Array(128)
+  const blocks = (count: number): number => {
+    let most = 0
+    for (let n = 0; n < count; n += 1) {
+      runtime.process(left, right, 0, 128)
+      for (const x of left) most = Math.max(most, Math.abs(x))
+    }
+    return most
+  }
+  let before = new Set<string>(),
+    keys: string[] = []
   const watch = (): void => {
-    const words: (readonly [number, number])[] = [], now = new Set(keys)
-    for (const key of before) if (!now.has(key)) { const word = layout.setWatched(key, false); if (word) words.push(word) }
-    for (const key of now) { const word = layout.setWatched(key, true); if (word) words.push(word) }
+    const words: (readonly [number, number])[] = [],
+      now = new Set(keys)
+    for (const key of before)
+      if (!now.has(key)) {
+        const word = layout.setWatched(key, false)
+        if (word) words.push(word)
+      }
+    for (const key of now) {
+      const word = layout.setWatched(key, true)
+      if (word) words.push(word)
+    }
     before = now
     let memoryBytes = 0
-    const watches = keys.flatMap((key) => { const signal = layout.signal(key); if (!signal) return []; const ring = layout.watchRing(key); memoryBytes = Math.max(memoryBytes, ring.memoryBytes); return [{ signal: signal.address, voices: signal.voices, sides: signal.sides, ring: ring.address }] })
+    const watches = keys.flatMap((key) => {
+      const signal = layout.signal(key)
+      if (!signal) return []
+      const ring = layout.watchRing(key)
+      memoryBytes = Math.max(memoryBytes, ring.memoryBytes)
+      return [{ signal: signal.address, voices: signal.voices, sides: signal.sides, ring: ring.address }]
+    })
     runtime.send({ list: { watches, words, memoryBytes } })
   }
-  for (const name of ['reed-lamp', 'keepers-steps', 'mooring-line', 'overtone-lantern', 'mooring-line', 'rain-on-glass']) {
-    const patch = load(name), step = planner.next(patch)
+  for (const name of [
+    'reed-lamp',
+    'keepers-steps',
+    'mooring-line',
+    'overtone-lantern',
+    'mooring-line',
+    'rain-on-glass',
+  ]) {
+    const patch = load(name),
+      step = planner.next(patch)
     if (step.kind === 'plan') runtime.send(step.delta)
     watch()
     blocks(3)
-    keys = patch.modules.flatMap((module) => (CATALOGUE.get(module.type)?.description.outputs ?? []).map((port) => `${module.id}.${port.name}`))
+    keys = patch.modules.flatMap((module) =>
+      (CATALOGUE.get(module.type)?.description.outputs ?? []).map((port) => `${module.id}.${port.name}`),
+    )
     watch()
     blocks(3)
     const settled = planner.settle()

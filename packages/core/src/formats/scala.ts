@@ -3,18 +3,37 @@ import { exactLog } from '../units/exact.ts'
 
 /** Pitches of notes 0…127 in octaves from C4 (261.6256 Hz); NaN where a key has no note. */
 export type Tuning = readonly number[]
-export interface Scale { readonly description: string; /** Octaves above the first note, the last being the period. */ readonly degrees: readonly number[] }
-export interface Keys { readonly first: number; readonly last: number; readonly middle: number; readonly reference: number; readonly hertz: number; readonly period: number; /** Degree of each key, undefined where there is none. */ readonly map: readonly (number | undefined)[] }
+export interface Scale {
+  readonly description: string
+  /** Octaves above the first note, the last being the period. */ readonly degrees: readonly number[]
+}
+export interface Keys {
+  readonly first: number
+  readonly last: number
+  readonly middle: number
+  readonly reference: number
+  readonly hertz: number
+  readonly period: number
+  /** Degree of each key, undefined where there is none. */ readonly map: readonly (number | undefined)[]
+}
 
-export type ScalaResult<T> = { readonly ok: true; readonly value: T } | { readonly ok: false; readonly fault: Fault }
+export type ScalaResult<T> =
+  { readonly ok: true; readonly value: T } | { readonly ok: false; readonly fault: Fault }
 
 const C4 = 261.6256
 const MOST = 1024
 const log2 = (x: number): number => exactLog(x) / 0.6931471805599453
-const bad = (line: number, message: string): { ok: false; fault: Fault } => ({ ok: false, fault: { place: `line ${line}`, message } })
+const bad = (line: number, message: string): { ok: false; fault: Fault } => ({
+  ok: false,
+  fault: { place: `line ${line}`, message },
+})
 
 /** Lines that are no comments, with their numbers. */
-const linesOf = (text: string): { line: number; text: string }[] => text.split(/\r\n|\r|\n/).map((item, index) => ({ line: index + 1, text: item.trim() })).filter((item) => !item.text.startsWith('!'))
+const linesOf = (text: string): { line: number; text: string }[] =>
+  text
+    .split(/\r\n|\r|\n/)
+    .map((item, index) => ({ line: index + 1, text: item.trim() }))
+    .filter((item) => !item.text.startsWith('!'))
 
 /** A pitch of a scale: with a point in cents, else a ratio. */
 const degreeOf = (text: string): number | undefined => {
@@ -22,7 +41,8 @@ const degreeOf = (text: string): number | undefined => {
   if (/^-?\d*\.\d*$/.test(word) && /\d/.test(word)) return Number(word) / 1200
   const ratio = /^(\d+)(?:\/(\d+))?$/.exec(word)
   if (!ratio) return undefined
-  const over = Number(ratio[1]), under = Number(ratio[2] ?? 1)
+  const over = Number(ratio[1]),
+    under = Number(ratio[2] ?? 1)
   return over > 0 && under > 0 && over / under < 1e9 ? log2(over / under) : undefined
 }
 
@@ -31,21 +51,35 @@ export const parseScale = (text: string): ScalaResult<Scale> => {
   const [title, count, ...rest] = linesOf(text)
   if (!title || !count) return bad(1, 'is no scale: expected a description and the number of notes')
   const size = /^\d+/.test(count.text) ? Number(count.text.split(/\s+/)[0]) : NaN
-  if (!Number.isInteger(size) || size < 1 || size > MOST) return bad(count.line, `expected the number of notes, 1…${MOST}, found "${count.text.slice(0, 40)}"`)
+  if (!Number.isInteger(size) || size < 1 || size > MOST)
+    return bad(count.line, `expected the number of notes, 1…${MOST}, found "${count.text.slice(0, 40)}"`)
   const degrees: number[] = []
   for (const item of rest) {
     if (degrees.length === size) break
     if (item.text === '') continue
     const degree = degreeOf(item.text)
-    if (degree === undefined || !Number.isFinite(degree)) return bad(item.line, `"${item.text.slice(0, 40)}" is no pitch: expected cents with a point (701.955) or a ratio (3/2)`)
+    if (degree === undefined || !Number.isFinite(degree))
+      return bad(
+        item.line,
+        `"${item.text.slice(0, 40)}" is no pitch: expected cents with a point (701.955) or a ratio (3/2)`,
+      )
     degrees.push(degree)
   }
   if (degrees.length < size) return bad(count.line, `${size} notes are announced, ${degrees.length} follow`)
-  if (degrees.at(-1)! <= 0) return bad(rest.at(-1)?.line ?? count.line, 'the last note is the period and must lie above the first')
+  if (degrees.at(-1)! <= 0)
+    return bad(rest.at(-1)?.line ?? count.line, 'the last note is the period and must lie above the first')
   return { ok: true, value: { description: title.text, degrees } }
 }
 
-const NUMBERS = ['size of the map', 'first key', 'last key', 'middle key', 'reference key', 'reference frequency', 'degree of the period'] as const
+const NUMBERS = [
+  'size of the map',
+  'first key',
+  'last key',
+  'middle key',
+  'reference key',
+  'reference frequency',
+  'degree of the period',
+] as const
 
 /** Reads a keyboard map (.kbm). */
 export const parseKeys = (text: string): ScalaResult<Keys> => {
@@ -54,18 +88,36 @@ export const parseKeys = (text: string): ScalaResult<Keys> => {
   for (const [index, name] of NUMBERS.entries()) {
     const item = lines[index]
     const value = item ? Number(item.text.split(/\s+/)[0]) : NaN
-    if (!item || !Number.isFinite(value)) return bad(item?.line ?? 1, `expected the ${name}${item ? `, found "${item.text.slice(0, 40)}"` : ''}`)
+    if (!item || !Number.isFinite(value))
+      return bad(item?.line ?? 1, `expected the ${name}${item ? `, found "${item.text.slice(0, 40)}"` : ''}`)
     values.push(value)
   }
-  const [size, first, last, middle, reference, hertz, period] = values as [number, number, number, number, number, number, number]
-  for (const [name, value] of [['first key', first], ['last key', last], ['middle key', middle], ['reference key', reference]] as const) if (!Number.isInteger(value) || value < 0 || value > 127) return bad(1, `the ${name} ${value} is outside 0…127`)
-  if (!Number.isInteger(size) || size < 0 || size > MOST) return bad(lines[0]!.line, `the size of the map ${size} is outside 0…${MOST}`)
+  const [size, first, last, middle, reference, hertz, period] = values as [
+    number,
+    number,
+    number,
+    number,
+    number,
+    number,
+    number,
+  ]
+  for (const [name, value] of [
+    ['first key', first],
+    ['last key', last],
+    ['middle key', middle],
+    ['reference key', reference],
+  ] as const)
+    if (!Number.isInteger(value) || value < 0 || value > 127)
+      return bad(1, `the ${name} ${value} is outside 0…127`)
+  if (!Number.isInteger(size) || size < 0 || size > MOST)
+    return bad(lines[0]!.line, `the size of the map ${size} is outside 0…${MOST}`)
   if (!(hertz > 0 && hertz < 1e6)) return bad(lines[5]!.line, `${hertz} is no frequency in hertz`)
   const map: (number | undefined)[] = []
   for (const item of lines.slice(NUMBERS.length, NUMBERS.length + size)) {
     const [word = ''] = item.text.split(/\s+/)
     const degree = Number(word)
-    if (word.toLowerCase() !== 'x' && !Number.isInteger(degree)) return bad(item.line, `expected a degree or x, found "${item.text.slice(0, 40)}"`)
+    if (word.toLowerCase() !== 'x' && !Number.isInteger(degree))
+      return bad(item.line, `expected a degree or x, found "${item.text.slice(0, 40)}"`)
     map.push(word.toLowerCase() === 'x' ? undefined : degree)
   }
   return { ok: true, value: { first, last, middle, reference, hertz, period, map } }
@@ -76,8 +128,10 @@ const PLAIN: Keys = { first: 0, last: 127, middle: 60, reference: 60, hertz: C4,
 
 /** Octaves of a degree above the first note, degrees beyond the period included. */
 const octavesOf = (scale: Scale, degree: number): number => {
-  const size = scale.degrees.length, period = scale.degrees[size - 1]!
-  const rounds = Math.floor(degree / size), rest = degree - rounds * size
+  const size = scale.degrees.length,
+    period = scale.degrees[size - 1]!
+  const rounds = Math.floor(degree / size),
+    rest = degree - rounds * size
   return rounds * period + (rest === 0 ? 0 : scale.degrees[rest - 1]!)
 }
 
@@ -86,17 +140,23 @@ export const tuningOf = (scale: Scale, keys: Keys = PLAIN): Tuning => {
   const above = (key: number): number => {
     const distance = key - keys.middle
     if (keys.map.length === 0) return octavesOf(scale, distance)
-    const size = keys.map.length, rounds = Math.floor(distance / size), degree = keys.map[distance - rounds * size]
+    const size = keys.map.length,
+      rounds = Math.floor(distance / size),
+      degree = keys.map[distance - rounds * size]
     const period = keys.period > 0 ? octavesOf(scale, keys.period) : scale.degrees.at(-1)!
     return degree === undefined ? NaN : octavesOf(scale, degree) + rounds * period
   }
-  const base = above(keys.reference), reference = log2(keys.hertz / C4)
-  return Array.from({ length: 128 }, (_, key) => (key < keys.first || key > keys.last || Number.isNaN(base) ? NaN : above(key) - base + reference))
+  const base = above(keys.reference),
+    reference = log2(keys.hertz / C4)
+  return Array.from({ length: 128 }, (_, key) =>
+    key < keys.first || key > keys.last || Number.isNaN(base) ? NaN : above(key) - base + reference,
+  )
 }
 
 /** Pitch of a note, fractions between its neighbours; NaN where there is none. */
 export const tunedPitch = (tuning: Tuning, note: number): number => {
-  const low = Math.min(127, Math.max(0, Math.floor(note))), share = note - low
+  const low = Math.min(127, Math.max(0, Math.floor(note))),
+    share = note - low
   const a = tuning[low]!
   return share === 0 ? a : a + ((tuning[Math.min(127, low + 1)] ?? a) - a) * share
 }

@@ -1,9 +1,14 @@
 import type { Fault } from '../patch/types.ts'
 
 export type BitDepth = '16' | '24' | '32f'
-export interface Sound { readonly rate: number; readonly channels: readonly Float32Array[] }
+export interface Sound {
+  readonly rate: number
+  readonly channels: readonly Float32Array[]
+}
 
-const PCM = 1, FLOAT = 3, EXTENSIBLE = 0xfffe
+const PCM = 1,
+  FLOAT = 3,
+  EXTENSIBLE = 0xfffe
 
 /** Triangular dither of one step, from a counter: the same every time. */
 const ditherAt = (n: number): number => {
@@ -27,11 +32,17 @@ export const writeWav = ({ rate, channels }: Sound, bits: BitDepth): Uint8Array 
   const size = float ? 4 : bits === '24' ? 3 : 2
   const dataBytes = frames * channels.length * size
   const head = headerBytes(float)
-  if (dataBytes + head > 0xffffffff) throw new RangeError(`A WAV file holds at most 4 GiB; this sound needs ${dataBytes} bytes`)
+  if (dataBytes + head > 0xffffffff)
+    throw new RangeError(`A WAV file holds at most 4 GiB; this sound needs ${dataBytes} bytes`)
   const bytes = new Uint8Array(head + dataBytes + (dataBytes & 1))
   const view = new DataView(bytes.buffer)
-  const word = (at: number, text: string): void => { for (let i = 0; i < 4; i += 1) bytes[at + i] = text.charCodeAt(i) }
-  word(0, 'RIFF'); view.setUint32(4, bytes.length - 8, true); word(8, 'WAVE'); word(12, 'fmt ')
+  const word = (at: number, text: string): void => {
+    for (let i = 0; i < 4; i += 1) bytes[at + i] = text.charCodeAt(i)
+  }
+  word(0, 'RIFF')
+  view.setUint32(4, bytes.length - 8, true)
+  word(8, 'WAVE')
+  word(12, 'fmt ')
   view.setUint32(16, float ? 18 : 16, true)
   view.setUint16(20, float ? FLOAT : PCM, true)
   view.setUint16(22, channels.length, true)
@@ -40,7 +51,12 @@ export const writeWav = ({ rate, channels }: Sound, bits: BitDepth): Uint8Array 
   view.setUint16(32, channels.length * size, true)
   view.setUint16(34, size * 8, true)
   let at = 36
-  if (float) { word(38, 'fact'); view.setUint32(42, 4, true); view.setUint32(46, frames, true); at = 50 }
+  if (float) {
+    word(38, 'fact')
+    view.setUint32(42, 4, true)
+    view.setUint32(46, frames, true)
+    at = 50
+  }
   word(at, 'data')
   view.setUint32(at + 4, dataBytes, true)
   at += 8
@@ -53,7 +69,10 @@ export const writeWav = ({ rate, channels }: Sound, bits: BitDepth): Uint8Array 
       else {
         const y = Math.max(-full - 1, Math.min(full, Math.round(x * full + (x === 0 ? 0 : ditherAt(n)))))
         if (size === 2) view.setInt16(at, y, true)
-        else { bytes[at] = y & 255; view.setInt16(at + 1, y >> 8, true) }
+        else {
+          bytes[at] = y & 255
+          view.setInt16(at + 1, y >> 8, true)
+        }
       }
       n += 1
       at += size
@@ -62,7 +81,8 @@ export const writeWav = ({ rate, channels }: Sound, bits: BitDepth): Uint8Array 
   return bytes
 }
 
-export type WavResult = { readonly ok: true; readonly sound: Sound } | { readonly ok: false; readonly fault: Fault }
+export type WavResult =
+  { readonly ok: true; readonly sound: Sound } | { readonly ok: false; readonly fault: Fault }
 
 const refuse = (message: string, place = ''): WavResult => ({ ok: false, fault: { place, message } })
 
@@ -70,15 +90,24 @@ const refuse = (message: string, place = ''): WavResult => ({ ok: false, fault: 
 export const readWav = (bytes: Uint8Array): WavResult => {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
   const word = (at: number): string => String.fromCharCode(...bytes.subarray(at, at + 4))
-  if (bytes.length < 12 || word(0) !== 'RIFF' || word(8) !== 'WAVE') return refuse('this is not a WAV file (no RIFF/WAVE header)')
+  if (bytes.length < 12 || word(0) !== 'RIFF' || word(8) !== 'WAVE')
+    return refuse('this is not a WAV file (no RIFF/WAVE header)')
   let format: { kind: number; channels: number; rate: number; bits: number } | undefined
   for (let at = 12; at + 8 <= bytes.length;) {
-    const id = word(at), size = view.getUint32(at + 4, true), body = at + 8
+    const id = word(at),
+      size = view.getUint32(at + 4, true),
+      body = at + 8
     if (id === 'fmt ') {
-      if (size < 16 || body + size > bytes.length) return refuse('the format chunk is cut short', `byte ${at}`)
+      if (size < 16 || body + size > bytes.length)
+        return refuse('the format chunk is cut short', `byte ${at}`)
       let kind = view.getUint16(body, true)
       if (kind === EXTENSIBLE && size >= 26) kind = view.getUint16(body + 24, true)
-      format = { kind, channels: view.getUint16(body + 2, true), rate: view.getUint32(body + 4, true), bits: view.getUint16(body + 14, true) }
+      format = {
+        kind,
+        channels: view.getUint16(body + 2, true),
+        rate: view.getUint32(body + 4, true),
+        bits: view.getUint16(body + 14, true),
+      }
     }
     if (id === 'data') {
       if (!format) return refuse('the sound comes before its format', `byte ${at}`)
@@ -89,12 +118,22 @@ export const readWav = (bytes: Uint8Array): WavResult => {
   return refuse(format ? 'there is no data chunk' : 'there is no format chunk')
 }
 
-const readSamples = (view: DataView, start: number, size: number, format: { kind: number; channels: number; rate: number; bits: number }): WavResult => {
+const readSamples = (
+  view: DataView,
+  start: number,
+  size: number,
+  format: { kind: number; channels: number; rate: number; bits: number },
+): WavResult => {
   const { kind, channels, rate, bits } = format
   if (channels < 1 || channels > 32) return refuse(`${channels} channels; 1 to 32 can be read`, 'format')
-  if (rate < 1000 || rate > 768000) return refuse(`a sample rate of ${rate} Hz; 1000 to 768000 can be read`, 'format')
+  if (rate < 1000 || rate > 768000)
+    return refuse(`a sample rate of ${rate} Hz; 1000 to 768000 can be read`, 'format')
   const read = readerOf(view, kind, bits)
-  if (!read) return refuse(`format ${kind} with ${bits} bits; PCM of 8, 16, 24, 32 bits and float of 32, 64 can be read`, 'format')
+  if (!read)
+    return refuse(
+      `format ${kind} with ${bits} bits; PCM of 8, 16, 24, 32 bits and float of 32, 64 can be read`,
+      'format',
+    )
   const step = bits / 8
   const frames = Math.floor(size / (step * channels))
   const sound = Array.from({ length: channels }, () => new Float32Array(frames))
@@ -108,7 +147,12 @@ const readSamples = (view: DataView, start: number, size: number, format: { kind
 }
 
 const readerOf = (view: DataView, kind: number, bits: number): ((at: number) => number) | undefined => {
-  if (kind === FLOAT) return bits === 32 ? (at) => view.getFloat32(at, true) : bits === 64 ? (at) => view.getFloat64(at, true) : undefined
+  if (kind === FLOAT)
+    return bits === 32
+      ? (at) => view.getFloat32(at, true)
+      : bits === 64
+        ? (at) => view.getFloat64(at, true)
+        : undefined
   if (kind !== PCM) return undefined
   if (bits === 8) return (at) => (view.getUint8(at) - 128) / 128
   if (bits === 16) return (at) => view.getInt16(at, true) / 32768

@@ -3,16 +3,54 @@ import type { Expression, FormulaError, ParsedFormula } from './parse.ts'
 import * as vm from '../kernels/vm.ts'
 
 /** A program for the engine's vector machine (kernels/vm.ts): plain words. */
-export type ProgramResult = { readonly ok: true; readonly table: Float32Array } | { readonly ok: false; readonly errors: readonly FormulaError[] }
+export type ProgramResult =
+  | { readonly ok: true; readonly table: Float32Array }
+  | { readonly ok: false; readonly errors: readonly FormulaError[] }
 
 const BINARY: Readonly<Record<string, number>> = {
-  '+': vm.ADD, '-': vm.SUBTRACT, '*': vm.MULTIPLY, '/': vm.DIVIDE, '%': vm.MODULO, '^': vm.POWER, '<': vm.LESS, '>': vm.GREATER, '<=': vm.AT_MOST, '>=': vm.AT_LEAST,
-  '==': vm.EQUAL, '!=': vm.DIFFERENT, and: vm.AND, or: vm.OR,
+  '+': vm.ADD,
+  '-': vm.SUBTRACT,
+  '*': vm.MULTIPLY,
+  '/': vm.DIVIDE,
+  '%': vm.MODULO,
+  '^': vm.POWER,
+  '<': vm.LESS,
+  '>': vm.GREATER,
+  '<=': vm.AT_MOST,
+  '>=': vm.AT_LEAST,
+  '==': vm.EQUAL,
+  '!=': vm.DIFFERENT,
+  and: vm.AND,
+  or: vm.OR,
 }
 const CALLS: Readonly<Record<string, number>> = {
-  sin: vm.SINE, cos: vm.COSINE, tan: vm.TANGENT, atan: vm.ARCTANGENT, exp: vm.EXPONENTIAL, log: vm.LOGARITHM, log2: vm.LOGARITHM2, sqrt: vm.ROOT, abs: vm.SIZE, sign: vm.SIGNUM,
-  floor: vm.FLOOR, ceil: vm.CEILING, round: vm.ROUND, fract: vm.FRACTION, mod: vm.MODULO, min: vm.LEAST, max: vm.MOST, clamp: vm.CLAMP, mix: vm.BLEND, step: vm.STEP, smooth: vm.SMOOTH,
-  tanh: vm.SATURATE, noise: vm.NOISE, hz: vm.HERTZ, pitch: vm.PITCH, db: vm.DECIBELS, note: vm.NOTE,
+  sin: vm.SINE,
+  cos: vm.COSINE,
+  tan: vm.TANGENT,
+  atan: vm.ARCTANGENT,
+  exp: vm.EXPONENTIAL,
+  log: vm.LOGARITHM,
+  log2: vm.LOGARITHM2,
+  sqrt: vm.ROOT,
+  abs: vm.SIZE,
+  sign: vm.SIGNUM,
+  floor: vm.FLOOR,
+  ceil: vm.CEILING,
+  round: vm.ROUND,
+  fract: vm.FRACTION,
+  mod: vm.MODULO,
+  min: vm.LEAST,
+  max: vm.MOST,
+  clamp: vm.CLAMP,
+  mix: vm.BLEND,
+  step: vm.STEP,
+  smooth: vm.SMOOTH,
+  tanh: vm.SATURATE,
+  noise: vm.NOISE,
+  hz: vm.HERTZ,
+  pitch: vm.PITCH,
+  db: vm.DECIBELS,
+  note: vm.NOTE,
 }
 
 const operand = (kind: number, index: number): number => ((kind << 16) | index) >>> 0
@@ -26,7 +64,10 @@ class Writer {
   usesPrevious = false
   deepest = 0
 
-  constructor(private readonly names: readonly string[], private readonly inputs: ReadonlyMap<string, number>) {
+  constructor(
+    private readonly names: readonly string[],
+    private readonly inputs: ReadonlyMap<string, number>,
+  ) {
     names.forEach((name, index) => this.variables.set(name, index))
   }
 
@@ -50,26 +91,37 @@ class Writer {
 
   private value(expression: Expression): number {
     switch (expression.kind) {
-      case 'number': return this.constant(expression.value)
+      case 'number':
+        return this.constant(expression.value)
       case 'name':
         if (expression.name === 't') return operand(vm.OPERAND_SPECIAL, vm.SPECIAL_TIME)
         if (expression.name === 'sr') return operand(vm.OPERAND_SPECIAL, vm.SPECIAL_RATE)
         if (expression.name === 'voice') return operand(vm.OPERAND_SPECIAL, vm.SPECIAL_VOICE)
-        return this.variables.has(expression.name) ? operand(vm.OPERAND_REGISTER, this.variables.get(expression.name)!) : operand(vm.OPERAND_INPUT, this.inputs.get(expression.name)!)
-      case 'reference': return operand(vm.OPERAND_INPUT, this.inputs.get(expression.target)!)
+        return this.variables.has(expression.name)
+          ? operand(vm.OPERAND_REGISTER, this.variables.get(expression.name)!)
+          : operand(vm.OPERAND_INPUT, this.inputs.get(expression.name)!)
+      case 'reference':
+        return operand(vm.OPERAND_INPUT, this.inputs.get(expression.target)!)
       case 'previous':
         this.usesPrevious = true
         return operand(vm.OPERAND_PREVIOUS, this.variables.get(expression.name)!)
-      case 'unary': return this.apply(expression.operator === '-' ? vm.NEGATE : vm.NOT, [expression.of])
+      case 'unary':
+        return this.apply(expression.operator === '-' ? vm.NEGATE : vm.NOT, [expression.of])
       case 'binary': {
         const { operator, right } = expression
-        if (operator === '^' && right.kind === 'number' && right.value === 2) return this.apply(vm.SQUARE, [expression.left])
-        if (operator === '^' && right.kind === 'number' && right.value === 0.5) return this.apply(vm.ROOT, [expression.left])
+        if (operator === '^' && right.kind === 'number' && right.value === 2)
+          return this.apply(vm.SQUARE, [expression.left])
+        if (operator === '^' && right.kind === 'number' && right.value === 0.5)
+          return this.apply(vm.ROOT, [expression.left])
         return this.apply(BINARY[operator]!, [expression.left, right])
       }
-      case 'choice': return this.apply(vm.CHOOSE, [expression.test, expression.yes, expression.no])
+      case 'choice':
+        return this.apply(vm.CHOOSE, [expression.test, expression.yes, expression.no])
       case 'call':
-        if (expression.name === 'noise') { this.noises += 1; return this.apply(vm.NOISE, [], this.constant(this.noises)) }
+        if (expression.name === 'noise') {
+          this.noises += 1
+          return this.apply(vm.NOISE, [], this.constant(this.noises))
+        }
         return this.apply(CALLS[expression.name]!, expression.arguments)
     }
   }
@@ -87,13 +139,28 @@ class Writer {
   }
 
   table(): Float32Array {
-    const head = [this.instructions.length, this.constants.length, this.usesPrevious ? 1 : 0, this.names.length, this.variables.get('x') ?? vm.NO_REGISTER, this.variables.get('y') ?? vm.NO_REGISTER, 0, 0]
+    const head = [
+      this.instructions.length,
+      this.constants.length,
+      this.usesPrevious ? 1 : 0,
+      this.names.length,
+      this.variables.get('x') ?? vm.NO_REGISTER,
+      this.variables.get('y') ?? vm.NO_REGISTER,
+      0,
+      0,
+    ]
     const words = head.length + this.instructions.length * 8 + this.constants.length * 4
     const table = new Float32Array(words)
     const whole = new Uint32Array(table.buffer)
     whole.set(head)
     this.instructions.forEach((instruction, index) => whole.set(instruction, head.length + index * 8))
-    this.constants.forEach((value, index) => table.fill(value, head.length + this.instructions.length * 8 + index * 4, head.length + this.instructions.length * 8 + index * 4 + 4))
+    this.constants.forEach((value, index) =>
+      table.fill(
+        value,
+        head.length + this.instructions.length * 8 + index * 4,
+        head.length + this.instructions.length * 8 + index * 4 + 4,
+      ),
+    )
     return table
   }
 }
@@ -104,10 +171,22 @@ export const programOf = (parsed: ParsedFormula, inputs: ReadonlyMap<string, num
   const names = [...new Set(parsed.statements.map((statement) => statement.name))]
   const writer = new Writer(names, inputs)
   for (const { name, value } of parsed.statements) writer.assign(name, value)
-  if (writer.instructions.length > MOST_OPERATIONS) return { ok: false, errors: [{ start: 0, end: 0, message: `has ${writer.instructions.length} operations, more than ${MOST_OPERATIONS}` }] }
-  if (writer.deepest > DEEPEST) return { ok: false, errors: [{ start: 0, end: 0, message: 'is nested too deeply' }] }
+  if (writer.instructions.length > MOST_OPERATIONS)
+    return {
+      ok: false,
+      errors: [
+        {
+          start: 0,
+          end: 0,
+          message: `has ${writer.instructions.length} operations, more than ${MOST_OPERATIONS}`,
+        },
+      ],
+    }
+  if (writer.deepest > DEEPEST)
+    return { ok: false, errors: [{ start: 0, end: 0, message: 'is nested too deeply' }] }
   return { ok: true, table: writer.table() }
 }
 
 /** Offsets of the formula module's own inputs from its slots. */
-export const moduleInputs = (slots: ReadonlyMap<string, number>): ReadonlyMap<string, number> => new Map(MODULE_INPUTS.map((name) => [name, slots.get(name)!]))
+export const moduleInputs = (slots: ReadonlyMap<string, number>): ReadonlyMap<string, number> =>
+  new Map(MODULE_INPUTS.map((name) => [name, slots.get(name)!]))

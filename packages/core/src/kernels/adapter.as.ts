@@ -1,20 +1,81 @@
 // The one adapter: adds what ends on a port or parameter, fits its shape, and maps it to plain units.
 import {
-  ADAPTER_FADE, ADAPTER_GROUPS, ADAPTER_PARAM, ADAPTER_SIDES, ADAPTER_SIGNAL, ADAPTER_TERM_COUNT, ADAPTER_TERMS,
-  ADAPTER_VOICES, FADE_FRAMES, MAPPING_COPY, MAPPING_GENERAL, MAPPING_SAME, MAPPING_SUM, MAPPING_WIDEN, MODE_LINEAR, MODE_OCTAVES,
-  MODE_SWITCH, MODE_TIME, PARAM_BASE, PARAM_FACTOR, PARAM_LISTED, PARAM_MAX, PARAM_MIN, PARAM_MODE, PARAM_MODULATED,
-  PARAM_REMAINING, PARAM_SIGNAL, PARAM_SMOOTHING, PARAM_STEP, ROLE_ARRIVING, ROLE_LEAVING, ROLE_STEADY, SIGNAL_DATA, SIGNAL_FIXED, SIGNAL_STRIDES,
-  TERM_AMOUNT, TERM_AMOUNT_REMAINING, TERM_AMOUNT_STEP, TERM_BYTES, TERM_MAPPING, TERM_ROLE, TERM_SOURCE,
-  TERM_SOURCE_SIDES, TERM_SOURCE_VOICES, MAX_GROUPS, ADAPTER_REST, ROLE_BASE, STEAL_SECONDS, TERM_HELD, TERM_STEALS, SIGNAL_STAMP,
+  ADAPTER_FADE,
+  ADAPTER_GROUPS,
+  ADAPTER_PARAM,
+  ADAPTER_SIDES,
+  ADAPTER_SIGNAL,
+  ADAPTER_TERM_COUNT,
+  ADAPTER_TERMS,
+  ADAPTER_VOICES,
+  FADE_FRAMES,
+  MAPPING_COPY,
+  MAPPING_GENERAL,
+  MAPPING_SAME,
+  MAPPING_SUM,
+  MAPPING_WIDEN,
+  MODE_LINEAR,
+  MODE_OCTAVES,
+  MODE_SWITCH,
+  MODE_TIME,
+  PARAM_BASE,
+  PARAM_FACTOR,
+  PARAM_LISTED,
+  PARAM_MAX,
+  PARAM_MIN,
+  PARAM_MODE,
+  PARAM_MODULATED,
+  PARAM_REMAINING,
+  PARAM_SIGNAL,
+  PARAM_SMOOTHING,
+  PARAM_STEP,
+  ROLE_ARRIVING,
+  ROLE_LEAVING,
+  ROLE_STEADY,
+  SIGNAL_DATA,
+  SIGNAL_FIXED,
+  SIGNAL_STRIDES,
+  TERM_AMOUNT,
+  TERM_AMOUNT_REMAINING,
+  TERM_AMOUNT_STEP,
+  TERM_BYTES,
+  TERM_MAPPING,
+  TERM_ROLE,
+  TERM_SOURCE,
+  TERM_SOURCE_SIDES,
+  TERM_SOURCE_VOICES,
+  MAX_GROUPS,
+  ADAPTER_REST,
+  ROLE_BASE,
+  STEAL_SECONDS,
+  TERM_HELD,
+  TERM_STEALS,
+  SIGNAL_STAMP,
 } from "./abi";
 import { add, clamp, exp2, higher, log2, lower, madd, mul, splat, sub } from "./simd.as";
-import { isConstant, pointerTo, quietSince, restAllowed, sampleRate, scratch, segment, strideOf, wake, wakeNow, wokenAt, writeConstant, writeTo } from "./instance.as";
+import {
+  isConstant,
+  pointerTo,
+  quietSince,
+  restAllowed,
+  sampleRate,
+  scratch,
+  segment,
+  strideOf,
+  wake,
+  wakeNow,
+  wokenAt,
+  writeConstant,
+  writeTo,
+} from "./instance.as";
 
 /** A time of 0 s counts as this while it is modulated in octaves. */
 const LEAST_TIME: f32 = 0.0001;
 
 // @ts-ignore: decorator
-@inline function scalarExp2(x: f32): f32 { return f32x4.extract_lane(exp2(splat(x)), 0); }
+@inline function scalarExp2(x: f32): f32 {
+  return f32x4.extract_lane(exp2(splat(x)), 0);
+}
 
 /** Base value of a parameter `left` frames before its ramp ends. */
 // @ts-ignore: decorator
@@ -32,9 +93,10 @@ export function setParam(param: usize, value: f32, glide: i32): void {
   const frames = glide >= 0 ? glide : load<i32>(param, PARAM_SMOOTHING);
   store<f32>(param, value, PARAM_BASE);
   if (frames > 0 && from != value) {
-    const distance = load<u32>(param, PARAM_MODE) == MODE_OCTAVES
-      ? f32x4.extract_lane(log2(splat(value)), 0) - f32x4.extract_lane(log2(splat(from)), 0)
-      : value - from;
+    const distance =
+      load<u32>(param, PARAM_MODE) == MODE_OCTAVES
+        ? f32x4.extract_lane(log2(splat(value)), 0) - f32x4.extract_lane(log2(splat(from)), 0)
+        : value - from;
     store<f32>(param, distance / <f32>frames, PARAM_STEP);
     store<i32>(param, frames, PARAM_REMAINING);
   } else {
@@ -46,7 +108,9 @@ export function setParam(param: usize, value: f32, glide: i32): void {
 }
 
 /** The value a parameter is set to, before modulation, at this moment. */
-export function paramNow(param: usize): f32 { return baseAt(param, load<i32>(param, PARAM_REMAINING)); }
+export function paramNow(param: usize): f32 {
+  return baseAt(param, load<i32>(param, PARAM_REMAINING));
+}
 
 let movingList: usize = 0;
 let movingCount: u32 = 0;
@@ -56,7 +120,9 @@ export function setMovingList(list: usize, count: u32): void {
   movingList = list;
   movingCount = count;
 }
-export function movingParams(): u32 { return movingCount; }
+export function movingParams(): u32 {
+  return movingCount;
+}
 
 /** Puts a set value on the list, so that the next segment writes it. */
 export function listParam(param: usize): void {
@@ -76,7 +142,10 @@ export function moveParams(frames: u32): void {
   if (movingCount) wakeNow();
   for (let i: u32 = 0; i < movingCount; ++i) {
     const param = <usize>load<u32>(movingList + (i << 2));
-    if (load<u32>(param, PARAM_MODULATED)) { store<u32>(param, 0, PARAM_LISTED); continue; }
+    if (load<u32>(param, PARAM_MODULATED)) {
+      store<u32>(param, 0, PARAM_LISTED);
+      continue;
+    }
     const signal = <usize>load<u32>(param, PARAM_SIGNAL);
     const remaining = load<i32>(param, PARAM_REMAINING);
     const data = <usize>load<u32>(signal, SIGNAL_DATA);
@@ -86,7 +155,8 @@ export function moveParams(frames: u32): void {
       store<u32>(param, 0, PARAM_LISTED);
       continue;
     }
-    for (let f: u32 = 0; f < frames; ++f) v128.store(data + (f << 4), splat(baseAt(param, remaining - 1 - <i32>f)));
+    for (let f: u32 = 0; f < frames; ++f)
+      v128.store(data + (f << 4), splat(baseAt(param, remaining - 1 - <i32>f)));
     setStrides(signal, 16);
     store<i32>(param, remaining - <i32>frames, PARAM_REMAINING);
     store<u32>(movingList + (kept << 2), <u32>param);
@@ -110,7 +180,8 @@ function gather(term: usize, source: usize, voices: u32, sides: u32, group: u32,
       const first: u32 = voices == 1 ? 0 : sourceVoices == 1 ? 0 : voice;
       const last: u32 = voices == 1 ? sourceVoices : first + 1;
       for (let v = first; v < last && v < sourceVoices; ++v) {
-        if (sides == 1 && sourceSides == 2) sum += 0.5 * (laneOf(source, v << 1, frame) + laneOf(source, (v << 1) + 1, frame));
+        if (sides == 1 && sourceSides == 2)
+          sum += 0.5 * (laneOf(source, v << 1, frame) + laneOf(source, (v << 1) + 1, frame));
         else sum += laneOf(source, sourceSides == 2 ? (v << 1) + side : v, frame);
       }
     }
@@ -141,7 +212,15 @@ function termIsConstant(term: usize, group: u32): bool {
 
 /** The vector a term brings at a frame, before its amount. */
 // @ts-ignore: decorator
-@inline function termVector(term: usize, source: usize, mapping: u32, voices: u32, sides: u32, group: u32, frame: u32): v128 {
+@inline function termVector(
+  term: usize,
+  source: usize,
+  mapping: u32,
+  voices: u32,
+  sides: u32,
+  group: u32,
+  frame: u32,
+): v128 {
   if (mapping == MAPPING_SAME) return v128.load(pointerTo(source, group, frame));
   if (mapping == MAPPING_COPY) {
     const x = v128.load(pointerTo(source, 0, frame));
@@ -163,7 +242,8 @@ function termIsConstant(term: usize, group: u32): bool {
   for (let g: u32 = 0, groups = (lanes + 3) >> 2; g < groups; ++g) {
     let x = v128.load(pointerTo(source, g, frame));
     // Lanes beyond the last voice may hold anything.
-    if (((g + 1) << 2) > lanes) x = v128.and(x, i32x4.gt_s(i32x4.splat(<i32>(lanes - (g << 2))), i32x4(0, 1, 2, 3)));
+    if ((g + 1) << 2 > lanes)
+      x = v128.and(x, i32x4.gt_s(i32x4.splat(<i32>(lanes - (g << 2))), i32x4(0, 1, 2, 3)));
     sum = add(sum, x);
   }
   sum = add(sum, v128.shuffle<i32>(sum, sum, 2, 3, 0, 1));
@@ -174,14 +254,20 @@ function termIsConstant(term: usize, group: u32): bool {
 /** True while a voice of this sum fades because it was stolen. */
 // @ts-ignore: decorator
 @inline function isStealing(steals: usize): bool {
-  return v128.any_true(v128.or(v128.or(v128.load(steals), v128.load(steals, 16)), v128.or(v128.load(steals, 32), v128.load(steals, 48))));
+  return v128.any_true(
+    v128.or(
+      v128.or(v128.load(steals), v128.load(steals, 16)),
+      v128.or(v128.load(steals, 32), v128.load(steals, 48)),
+    ),
+  );
 }
 
 /** How much of a group's lanes is still the sample held when their voice was stolen, at frame `f` of the segment. */
 function heldShare(steals: usize, sides: u32, group: u32, f: u32): v128 {
   const row = scratch(15) + 16;
   for (let k: u32 = 0; k < 4; ++k) {
-    const lane = (group << 2) + k, voice = sides == 2 ? lane >> 1 : lane;
+    const lane = (group << 2) + k,
+      voice = sides == 2 ? lane >> 1 : lane;
     const left = voice < 16 ? load<i32>(steals + (voice << 2)) - <i32>f : 0;
     store<f32>(row + (k << 2), <f32>max(left, 0));
   }
@@ -190,13 +276,16 @@ function heldShare(steals: usize, sides: u32, group: u32, f: u32): v128 {
 
 /** The sum of all voices while stolen ones fade over from their last sample. */
 function fadingSum(term: usize, source: usize, frame: u32): v128 {
-  const sides = load<u32>(term, TERM_SOURCE_SIDES), lanes = load<u32>(term, TERM_SOURCE_VOICES) * sides;
-  const steals = <usize>load<u32>(term, TERM_STEALS), held = <usize>load<u32>(term, TERM_HELD);
+  const sides = load<u32>(term, TERM_SOURCE_SIDES),
+    lanes = load<u32>(term, TERM_SOURCE_VOICES) * sides;
+  const steals = <usize>load<u32>(term, TERM_STEALS),
+    held = <usize>load<u32>(term, TERM_HELD);
   let sum = splat(0);
   for (let g: u32 = 0, groups = (lanes + 3) >> 2; g < groups; ++g) {
     let x = v128.load(pointerTo(source, g, frame));
     x = madd(sub(v128.load(held + (g << 4)), x), lower(heldShare(steals, sides, g, frame), splat(1)), x);
-    if (((g + 1) << 2) > lanes) x = v128.and(x, i32x4.gt_s(i32x4.splat(<i32>(lanes - (g << 2))), i32x4(0, 1, 2, 3)));
+    if ((g + 1) << 2 > lanes)
+      x = v128.and(x, i32x4.gt_s(i32x4.splat(<i32>(lanes - (g << 2))), i32x4(0, 1, 2, 3)));
     sum = add(sum, x);
   }
   sum = add(sum, v128.shuffle<i32>(sum, sum, 2, 3, 0, 1));
@@ -205,12 +294,20 @@ function fadingSum(term: usize, source: usize, frame: u32): v128 {
 
 /** Keeps the last sample of every lane of a voice sum, but not of those that fade from theirs. */
 function holdLanes(term: usize, source: usize, last: u32): void {
-  const sides = load<u32>(term, TERM_SOURCE_SIDES), lanes = load<u32>(term, TERM_SOURCE_VOICES) * sides;
-  const steals = <usize>load<u32>(term, TERM_STEALS), held = <usize>load<u32>(term, TERM_HELD);
+  const sides = load<u32>(term, TERM_SOURCE_SIDES),
+    lanes = load<u32>(term, TERM_SOURCE_VOICES) * sides;
+  const steals = <usize>load<u32>(term, TERM_STEALS),
+    held = <usize>load<u32>(term, TERM_HELD);
   const stealing = isStealing(steals);
   for (let g: u32 = 0, groups = (lanes + 3) >> 2; g < groups; ++g) {
-    const x = v128.load(pointerTo(source, g, last)), at = held + (g << 4);
-    v128.store(at, stealing ? v128.bitselect(v128.load(at), x, f32x4.gt(heldShare(steals, sides, g, last + 1), splat(0))) : x);
+    const x = v128.load(pointerTo(source, g, last)),
+      at = held + (g << 4);
+    v128.store(
+      at,
+      stealing
+        ? v128.bitselect(v128.load(at), x, f32x4.gt(heldShare(steals, sides, g, last + 1), splat(0)))
+        : x,
+    );
   }
 }
 
@@ -229,14 +326,23 @@ function holdLanes(term: usize, source: usize, last: u32): void {
 }
 
 /** Adds a term into a row of vectors. `frame` counts from the segment's start, `row` from this call's. */
-function accumulate(adapter: usize, term: usize, row: usize, group: u32, frame: u32, frames: u32, first: bool): void {
+function accumulate(
+  adapter: usize,
+  term: usize,
+  row: usize,
+  group: u32,
+  frame: u32,
+  frames: u32,
+  first: bool,
+): void {
   const voices = load<u32>(adapter, ADAPTER_VOICES);
   const sides = load<u32>(adapter, ADAPTER_SIDES);
   const fade = load<i32>(adapter, ADAPTER_FADE);
   const role = load<u32>(term, TERM_ROLE);
   const source = <usize>load<u32>(term, TERM_SOURCE);
   const mapping = load<u32>(term, TERM_MAPPING);
-  const steady = load<i32>(term, TERM_AMOUNT_REMAINING) <= 0 && (role == ROLE_STEADY || role == ROLE_BASE || fade <= 0);
+  const steady =
+    load<i32>(term, TERM_AMOUNT_REMAINING) <= 0 && (role == ROLE_STEADY || role == ROLE_BASE || fade <= 0);
   const steals = <usize>load<u32>(term, TERM_STEALS);
   if (steady && mapping <= <u32>MAPPING_COPY) {
     const amount = splat(weightAt(term, 0, 0));
@@ -255,7 +361,12 @@ function accumulate(adapter: usize, term: usize, row: usize, group: u32, frame: 
   const fades = steals != 0 && isStealing(steals);
   for (let f: u32 = 0; f < frames; ++f) {
     const amount = splat(weightAt(term, <i32>(frame + f), fade));
-    const y = mul(amount, fades ? fadingSum(term, source, frame + f) : termVector(term, source, mapping, voices, sides, group, frame + f));
+    const y = mul(
+      amount,
+      fades
+        ? fadingSum(term, source, frame + f)
+        : termVector(term, source, mapping, voices, sides, group, frame + f),
+    );
     v128.store(row + (f << 4), first ? y : add(v128.load(row + (f << 4)), y));
   }
   if (steals) holdLanes(term, source, frame + frames - 1);
@@ -270,7 +381,15 @@ function accumulate(adapter: usize, term: usize, row: usize, group: u32, frame: 
 }
 
 /** Maps a row of modulation to plain units, in place. `bases`: a row of base values from a field formula, or 0. */
-function mapRow(param: usize, row: usize, bases: usize, out: usize, factor: usize, frame: u32, frames: u32): void {
+function mapRow(
+  param: usize,
+  row: usize,
+  bases: usize,
+  out: usize,
+  factor: usize,
+  frame: u32,
+  frames: u32,
+): void {
   const mode = load<u32>(param, PARAM_MODE);
   const low = splat(load<f32>(param, PARAM_MIN));
   const high = splat(load<f32>(param, PARAM_MAX));
@@ -291,14 +410,21 @@ function mapRow(param: usize, row: usize, bases: usize, out: usize, factor: usiz
 /** True when a parameter's modulation is one steady cable of its own shape: then it is mapped in one pass. */
 // @ts-ignore: decorator
 @inline function isSimple(adapter: usize, terms: usize, count: u32): bool {
-  return count == 1 && load<u32>(terms, TERM_ROLE) != ROLE_BASE && load<u32>(terms, TERM_MAPPING) == MAPPING_SAME && load<i32>(terms, TERM_AMOUNT_REMAINING) <= 0
-    && (load<u32>(terms, TERM_ROLE) == ROLE_STEADY || load<i32>(adapter, ADAPTER_FADE) <= 0);
+  return (
+    count == 1 &&
+    load<u32>(terms, TERM_ROLE) != ROLE_BASE &&
+    load<u32>(terms, TERM_MAPPING) == MAPPING_SAME &&
+    load<i32>(terms, TERM_AMOUNT_REMAINING) <= 0 &&
+    (load<u32>(terms, TERM_ROLE) == ROLE_STEADY || load<i32>(adapter, ADAPTER_FADE) <= 0)
+  );
 }
 
 /** Maps amount × source to plain units in one pass. */
 function mapSimple(param: usize, source: usize, stride: usize, amount: v128, out: usize, frames: u32): void {
   const mode = load<u32>(param, PARAM_MODE);
-  const low = splat(load<f32>(param, PARAM_MIN)), high = splat(load<f32>(param, PARAM_MAX)), base = splat(baseAt(param, 0));
+  const low = splat(load<f32>(param, PARAM_MIN)),
+    high = splat(load<f32>(param, PARAM_MAX)),
+    base = splat(baseAt(param, 0));
   if (mode == MODE_OCTAVES) {
     for (let f: u32 = 0; f < frames; ++f) {
       v128.store(out + (f << 4), clamp(mul(base, exp2(mul(amount, v128.load(source)))), low, high));
@@ -324,12 +450,26 @@ function adaptGroup(adapter: usize, group: u32, frame: u32, frames: u32): bool {
   const length: u32 = constant ? 1 : frames;
   const row = scratch(14);
   const out: usize = constant ? row : writeTo(signal, group, frame);
-  if (param && !factorSignal && !constant && load<i32>(param, PARAM_REMAINING) <= 0 && isSimple(adapter, terms, count)) {
+  if (
+    param &&
+    !factorSignal &&
+    !constant &&
+    load<i32>(param, PARAM_REMAINING) <= 0 &&
+    isSimple(adapter, terms, count)
+  ) {
     const source = <usize>load<u32>(terms, TERM_SOURCE);
-    mapSimple(param, pointerTo(source, group, frame), strideOf(source, group), splat(weightAt(terms, 0, 0)), out, frames);
+    mapSimple(
+      param,
+      pointerTo(source, group, frame),
+      strideOf(source, group),
+      splat(weightAt(terms, 0, 0)),
+      out,
+      frames,
+    );
     return false;
   }
-  let bases: usize = 0, first = true;
+  let bases: usize = 0,
+    first = true;
   for (let t: u32 = 0; t < count; ++t) {
     const term = terms + t * TERM_BYTES;
     if (load<u32>(term, TERM_ROLE) == ROLE_BASE) {
@@ -362,25 +502,33 @@ function mayRest(adapter: usize, terms: usize): bool {
 
 /** A port with one steady cable that moves frame by frame, as inside loops: one multiplication a vector. */
 function scaleOnly(adapter: usize, terms: usize, frame: u32, frames: u32): void {
-  const source = <usize>load<u32>(terms, TERM_SOURCE), signal = <usize>load<u32>(adapter, ADAPTER_SIGNAL);
+  const source = <usize>load<u32>(terms, TERM_SOURCE),
+    signal = <usize>load<u32>(adapter, ADAPTER_SIGNAL);
   const amount = splat(load<f32>(terms, TERM_AMOUNT));
   for (let g: u32 = 0, groups = load<u32>(adapter, ADAPTER_GROUPS); g < groups; ++g) {
-    let p = pointerTo(source, g, frame), out = writeTo(signal, g, frame);
-    for (let end = out + (frames << 4); out < end; out += 16, p += 16) v128.store(out, mul(amount, v128.load(p)));
+    let p = pointerTo(source, g, frame),
+      out = writeTo(signal, g, frame);
+    for (let end = out + (frames << 4); out < end; out += 16, p += 16)
+      v128.store(out, mul(amount, v128.load(p)));
   }
 }
 
 export function adapt(adapter: usize, frame: u32, frames: u32): void {
   const groups = load<u32>(adapter, ADAPTER_GROUPS);
   const terms = <usize>load<u32>(adapter, ADAPTER_TERMS);
-  if (!load<u32>(adapter, ADAPTER_PARAM) && isSimple(adapter, terms, load<u32>(adapter, ADAPTER_TERM_COUNT)) && load<u32>(load<u32>(terms, TERM_SOURCE), SIGNAL_FIXED)) {
+  if (
+    !load<u32>(adapter, ADAPTER_PARAM) &&
+    isSimple(adapter, terms, load<u32>(adapter, ADAPTER_TERM_COUNT)) &&
+    load<u32>(load<u32>(terms, TERM_SOURCE), SIGNAL_FIXED)
+  ) {
     scaleOnly(adapter, terms, frame, frames);
     return;
   }
   if (mayRest(adapter, terms)) return;
   let resting = true;
   for (let g: u32 = 0; g < groups; ++g) if (!adaptGroup(adapter, g, frame, frames)) resting = false;
-  if (resting && !load<u32>(load<u32>(adapter, ADAPTER_SIGNAL), SIGNAL_FIXED)) store<u32>(adapter, segment, ADAPTER_REST);
+  if (resting && !load<u32>(load<u32>(adapter, ADAPTER_SIGNAL), SIGNAL_FIXED))
+    store<u32>(adapter, segment, ADAPTER_REST);
 }
 
 /** Moves an adapter's ramps and fades on, once a segment (loops call `adapt` several times in one). */

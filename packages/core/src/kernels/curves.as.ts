@@ -14,6 +14,9 @@ export function curveOf(x: v128, curve: v128): v128 {
   // (1 - e^-kx) / (1 - e^-k) = x + k x (1 - x) / 2 + k^2 x (1 - x)(1 - 2x) / 12 + …
   const k = mul(curve, splat(6));
   const arch = mul(x, sub(splat(1), x));
-  const series = f32x4.add(x, mul(mul(k, arch), f32x4.add(splat(0.5), mul(k, mul(sub(splat(1), f32x4.add(x, x)), splat(1.0 / 12.0))))));
+  const series = f32x4.add(
+    x,
+    mul(mul(k, arch), f32x4.add(splat(0.5), mul(k, mul(sub(splat(1), f32x4.add(x, x)), splat(1.0 / 12.0))))),
+  );
   return select(x, select(series, bent, flat), v128.or(f32x4.eq(x, splat(0)), f32x4.eq(x, splat(1))));
 }

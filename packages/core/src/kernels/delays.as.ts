@@ -2,11 +2,19 @@
 import { add, div, madd, mul, select, sineOfCycles, splat, sub } from "./simd.as";
 
 /** In the order of the modules' choices. */
-export const INTERPOLATION_NONE: i32 = 0, INTERPOLATION_LINEAR: i32 = 1, INTERPOLATION_COSINE: i32 = 2, INTERPOLATION_CUBIC: i32 = 3, INTERPOLATION_SPLINE: i32 = 4, INTERPOLATION_ALLPASS: i32 = 5;
+export const INTERPOLATION_NONE: i32 = 0,
+  INTERPOLATION_LINEAR: i32 = 1,
+  INTERPOLATION_COSINE: i32 = 2,
+  INTERPOLATION_CUBIC: i32 = 3,
+  INTERPOLATION_SPLINE: i32 = 4,
+  INTERPOLATION_ALLPASS: i32 = 5;
 
 // @ts-ignore: decorator
 @inline export function leastLane(x: v128): f32 {
-  return min(min(f32x4.extract_lane(x, 0), f32x4.extract_lane(x, 1)), min(f32x4.extract_lane(x, 2), f32x4.extract_lane(x, 3)));
+  return min(
+    min(f32x4.extract_lane(x, 0), f32x4.extract_lane(x, 1)),
+    min(f32x4.extract_lane(x, 2), f32x4.extract_lane(x, 3)),
+  );
 }
 
 /** The vector `back` frames before `now`, each lane by itself. */
@@ -22,7 +30,9 @@ export const INTERPOLATION_NONE: i32 = 0, INTERPOLATION_LINEAR: i32 = 1, INTERPO
 }
 
 // @ts-ignore: decorator
-@inline function older(back: v128, frames: i32): v128 { return i32x4.add(back, i32x4.splat(frames)); }
+@inline function older(back: v128, frames: i32): v128 {
+  return i32x4.add(back, i32x4.splat(frames));
+}
 
 /** Four-point, third-order Lagrange at fraction f after x1 (x0 is newer). Exactly x1 at f = 0. */
 // @ts-ignore: decorator
@@ -42,8 +52,14 @@ export const INTERPOLATION_NONE: i32 = 0, INTERPOLATION_LINEAR: i32 = 1, INTERPO
   const second = mul(splat(0.5), add(sub(x3, x2), sub(x1, x2)));
   const third = mul(splat(1.0 / 6.0), sub(sub(x4, x1), mul(splat(3), sub(x3, x2))));
   const fourth = mul(splat(1.0 / 24.0), add(sub(add(x0, x4), mul(splat(4), add(x1, x3))), mul(splat(6), x2)));
-  const fifth = mul(splat(1.0 / 120.0), add(sub(x5, x0), sub(mul(splat(5), sub(x1, x4)), mul(splat(10), sub(x2, x3)))));
-  const down = sub(f, splat(1)), up = add(f, splat(1)), down2 = sub(f, splat(2)), up2 = add(f, splat(2));
+  const fifth = mul(
+    splat(1.0 / 120.0),
+    add(sub(x5, x0), sub(mul(splat(5), sub(x1, x4)), mul(splat(10), sub(x2, x3)))),
+  );
+  const down = sub(f, splat(1)),
+    up = add(f, splat(1)),
+    down2 = sub(f, splat(2)),
+    up2 = add(f, splat(2));
   let y = madd(fifth, up2, fourth);
   y = madd(y, down2, third);
   y = madd(y, up, second);
@@ -52,16 +68,27 @@ export const INTERPOLATION_NONE: i32 = 0, INTERPOLATION_LINEAR: i32 = 1, INTERPO
 }
 
 /** A ring of frames `delay` frames ago; `allpass`: the state of that interpolation. */
-export function readPast(kind: i32, ring: usize, mask: u32, now: u32, delay: v128, same: bool, allpass: usize): v128 {
-  if (kind == INTERPOLATION_NONE) return past(ring, mask, now, i32x4.trunc_sat_f32x4_s(add(delay, splat(0.5))), same);
+export function readPast(
+  kind: i32,
+  ring: usize,
+  mask: u32,
+  now: u32,
+  delay: v128,
+  same: bool,
+  allpass: usize,
+): v128 {
+  if (kind == INTERPOLATION_NONE)
+    return past(ring, mask, now, i32x4.trunc_sat_f32x4_s(add(delay, splat(0.5))), same);
   const whole = i32x4.trunc_sat_f32x4_s(delay);
   const f = sub(delay, f32x4.convert_i32x4_s(whole));
-  const x1 = past(ring, mask, now, whole, same), x2 = past(ring, mask, now, older(whole, 1), same);
+  const x1 = past(ring, mask, now, whole, same),
+    x2 = past(ring, mask, now, older(whole, 1), same);
   if (kind == INTERPOLATION_ALLPASS) {
     // y = c (x - y1) + x1 with delay d = (1 - c) / (1 + c) within 0.5 … 1.5 where there is room for it.
     const room = v128.and(f32x4.lt(f, splat(0.5)), i32x4.gt_s(whole, i32x4.splat(1)));
     const d = select(add(f, splat(1)), f, room);
-    const newer = select(past(ring, mask, now, older(whole, -1), same), x1, room), old = select(x1, x2, room);
+    const newer = select(past(ring, mask, now, older(whole, -1), same), x1, room),
+      old = select(x1, x2, room);
     const c = div(sub(splat(1), d), add(splat(1), d));
     const y = madd(c, sub(newer, v128.load(allpass)), old);
     v128.store(allpass, y);
@@ -75,9 +102,18 @@ export function readPast(kind: i32, ring: usize, mask: u32, now: u32, delay: v12
     return madd(sub(x2, x1), mul(s, s), x1);
   }
   // The newer neighbours exist only where the delay is long enough; shorter ones fall back a step.
-  const x0 = past(ring, mask, now, older(whole, -1), same), x3 = past(ring, mask, now, older(whole, 2), same);
+  const x0 = past(ring, mask, now, older(whole, -1), same),
+    x3 = past(ring, mask, now, older(whole, 2), same);
   const four = select(cubic(x0, x1, x2, x3, f), linear, i32x4.gt_s(whole, i32x4.splat(1)));
   if (kind == INTERPOLATION_CUBIC) return four;
-  const six = quintic(past(ring, mask, now, older(whole, -2), same), x0, x1, x2, x3, past(ring, mask, now, older(whole, 3), same), f);
+  const six = quintic(
+    past(ring, mask, now, older(whole, -2), same),
+    x0,
+    x1,
+    x2,
+    x3,
+    past(ring, mask, now, older(whole, 3), same),
+    f,
+  );
   return select(six, four, i32x4.gt_s(whole, i32x4.splat(2)));
 }

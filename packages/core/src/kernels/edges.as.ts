@@ -5,7 +5,9 @@ import { splat } from "./simd.as";
 const TRIGGER_SECONDS: f32 = 0.001;
 
 // @ts-ignore: decorator
-@inline export function isOn(x: v128): v128 { return f32x4.gt(x, splat(0.5)); }
+@inline export function isOn(x: v128): v128 {
+  return f32x4.gt(x, splat(0.5));
+}
 /** Lanes in which a gate rises now; keeps it in the vector at `before`. Gates are 0 before the first sample. */
 // @ts-ignore: decorator
 @inline export function rising(before: usize, gate: v128): v128 {
@@ -16,12 +18,17 @@ const TRIGGER_SECONDS: f32 = 0.001;
 }
 /** True when a gate is as `rising` last saw it: nothing will rise or fall. */
 // @ts-ignore: decorator
-@inline export function unmoved(before: usize, gate: v128): bool { return !v128.any_true(v128.xor(isOn(gate), v128.load(before))); }
+@inline export function unmoved(before: usize, gate: v128): bool {
+  return !v128.any_true(v128.xor(isOn(gate), v128.load(before)));
+}
 
 /** Starts a trigger of 1 ms in some lanes. */
 // @ts-ignore: decorator
 @inline export function startTrigger(left: usize, lanes: v128): void {
-  v128.store(left, v128.bitselect(i32x4.splat(<i32>(TRIGGER_SECONDS * sampleRate + 0.5)), v128.load(left), lanes));
+  v128.store(
+    left,
+    v128.bitselect(i32x4.splat(<i32>(TRIGGER_SECONDS * sampleRate + 0.5)), v128.load(left), lanes),
+  );
 }
 /** The trigger at this frame; counts down. */
 // @ts-ignore: decorator
@@ -33,4 +40,6 @@ const TRIGGER_SECONDS: f32 = 0.001;
 }
 /** True when every lane of a vector is zero. */
 // @ts-ignore: decorator
-@inline export function isZero(at: usize): bool { return !v128.any_true(v128.load(at)); }
+@inline export function isZero(at: usize): bool {
+  return !v128.any_true(v128.load(at));
+}

@@ -1,7 +1,24 @@
 // Runs a plan: a list of calls, with feedback loops as nested runs of shorter blocks.
 import {
-  BLOCK_FRAMES, INSTANCE_FLUSHED, INSTANCE_GROUPS, INSTANCE_OUTPUT_COUNT, INSTANCE_OUTPUTS, INSTANCE_RESETS,
-  INSTANCE_STATE, INSTANCE_STATE_VECTORS, OP_BYTES, OP_COUNT, OP_FUNCTION, OP_INSTANCE, OP_LOOP, OP_PROBES, OP_RESTS, INSTANCE_REST, ADAPTER_REST, SIGNAL_GROUPS, SIGNAL_WANTED,
+  BLOCK_FRAMES,
+  INSTANCE_FLUSHED,
+  INSTANCE_GROUPS,
+  INSTANCE_OUTPUT_COUNT,
+  INSTANCE_OUTPUTS,
+  INSTANCE_RESETS,
+  INSTANCE_STATE,
+  INSTANCE_STATE_VECTORS,
+  OP_BYTES,
+  OP_COUNT,
+  OP_FUNCTION,
+  OP_INSTANCE,
+  OP_LOOP,
+  OP_PROBES,
+  OP_RESTS,
+  INSTANCE_REST,
+  ADAPTER_REST,
+  SIGNAL_GROUPS,
+  SIGNAL_WANTED,
 } from "./abi";
 import { moveParams, settle } from "./adapter.as";
 import { beginSegment, isConstant, isResting, pointerTo, restAllowed, segment, wokenAt } from "./instance.as";
@@ -11,7 +28,9 @@ import { splat } from "./simd.as";
 export let leastDelay: u32 = BLOCK_FRAMES;
 
 /** A delay tells the loop it stands in how many frames it will certainly stay above. */
-export function reportDelay(frames: u32): void { leastDelay = min(leastDelay, frames); }
+export function reportDelay(frames: u32): void {
+  leastDelay = min(leastDelay, frames);
+}
 
 function call(op: usize, frame: u32, frames: u32): void {
   call_indirect<void>(load<u32>(op, OP_FUNCTION), <usize>load<u32>(op, OP_INSTANCE), frame, frames);
@@ -153,19 +172,35 @@ export function watch(signal: usize, lane: u32, ring: usize, position: u32, fram
   const stride: usize = isConstant(signal, group) ? 0 : 16;
   let low = load<f32>(ring, 2048);
   let high = load<f32>(ring, 2052);
-  let x: f32 = load<f32>(p), f: u32 = 0;
+  let x: f32 = load<f32>(p),
+    f: u32 = 0;
   // Whole vectors where the ring is met at one of its vectors: as good as always.
   if ((position & 3) == 0) {
-    let lowest = splat(x), highest = lowest;
+    let lowest = splat(x),
+      highest = lowest;
     for (; f + 4 <= frames; f += 4) {
-      const four = stride ? f32x4(load<f32>(p), load<f32>(p, 16), load<f32>(p, 32), load<f32>(p, 48)) : lowest;
+      const four = stride
+        ? f32x4(load<f32>(p), load<f32>(p, 16), load<f32>(p, 32), load<f32>(p, 48))
+        : lowest;
       lowest = f32x4.pmin(lowest, four);
       highest = f32x4.pmax(highest, four);
       v128.store(ring + (((position + f) & 511) << 2), four);
       p += stride << 2;
     }
-    low = min(low, min(min(f32x4.extract_lane(lowest, 0), f32x4.extract_lane(lowest, 1)), min(f32x4.extract_lane(lowest, 2), f32x4.extract_lane(lowest, 3))));
-    high = max(high, max(max(f32x4.extract_lane(highest, 0), f32x4.extract_lane(highest, 1)), max(f32x4.extract_lane(highest, 2), f32x4.extract_lane(highest, 3))));
+    low = min(
+      low,
+      min(
+        min(f32x4.extract_lane(lowest, 0), f32x4.extract_lane(lowest, 1)),
+        min(f32x4.extract_lane(lowest, 2), f32x4.extract_lane(lowest, 3)),
+      ),
+    );
+    high = max(
+      high,
+      max(
+        max(f32x4.extract_lane(highest, 0), f32x4.extract_lane(highest, 1)),
+        max(f32x4.extract_lane(highest, 2), f32x4.extract_lane(highest, 3)),
+      ),
+    );
     if (f && stride) x = load<f32>(p - 16);
   }
   for (; f < frames; ++f) {

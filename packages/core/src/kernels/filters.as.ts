@@ -21,9 +21,11 @@ export let low: v128 = i32x4.splat(0);
 /** One state-variable section: g = tan(pi f / rate), k = 1 / Q; states at `state` and behind it. */
 // @ts-ignore: decorator
 @inline export function section(state: usize, x: v128, g: v128, k: v128): void {
-  const one = v128.load(state), two = v128.load(state, 16);
+  const one = v128.load(state),
+    two = v128.load(state, 16);
   const a1 = div(splat(1), madd(g, add(g, k), splat(1)));
-  const v1 = mul(a1, madd(g, sub(x, two), one)), v2 = madd(g, v1, two);
+  const v1 = mul(a1, madd(g, sub(x, two), one)),
+    v2 = madd(g, v1, two);
   v128.store(state, sub(add(v1, v1), one));
   v128.store(state, sub(add(v2, v2), two), 16);
   band = v1;

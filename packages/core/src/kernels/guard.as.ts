@@ -26,14 +26,18 @@ const buses: usize = memory.data(4 * 1024, 16);
 // [44] position u32; [48] sum i64; [56] limited frames u32; [60] fade f32;
 // [1792] 16 recent samples L, twice in a row so that any 16 stand together, [1920] R; [192] needed gains 64; [448] released gains 64 (i32); [2048] delay 256 stereo (a block is written before it is read);
 // [1728] frames for which the window still has to be searched.
-const BUSY: usize = 1728, DELAY: usize = 2048;
-const RECENT_LEFT: usize = 1792, RECENT_RIGHT: usize = 1920;
+const BUSY: usize = 1728,
+  DELAY: usize = 2048;
+const RECENT_LEFT: usize = 1792,
+  RECENT_RIGHT: usize = 1920;
 const PAIR_BYTES: usize = 4608;
 const states: usize = memory.data(4 * 4608, 16);
 /** Per tap: weights at 1/4, 1/2 and 3/4 of a sample, and the sample itself. */
 const taps: usize = memory.data(16 * 12, 16);
 
-export function busOf(pair: u32): usize { return buses + min(pair, PAIRS - 1) * 1024; }
+export function busOf(pair: u32): usize {
+  return buses + min(pair, PAIRS - 1) * 1024;
+}
 export function clearBuses(frames: u32): void {
   for (let p: u32 = 0; p < PAIRS; ++p) memory.fill(busOf(p), 0, frames << 3);
 }
@@ -72,7 +76,9 @@ export function resetGuard(pair: u32, fade: f32): void {
   }
 }
 
-export function fadeIn(pair: u32): void { store<f32>(states + pair * PAIR_BYTES, 0, 60); }
+export function fadeIn(pair: u32): void {
+  store<f32>(states + pair * PAIR_BYTES, 0, 60);
+}
 /** Frames since the last look in which the limiter worked. */
 export function limitedFrames(pair: u32): u32 {
   const s = states + pair * PAIR_BYTES;
@@ -80,14 +86,20 @@ export function limitedFrames(pair: u32): u32 {
   store<u32>(s, 0, 56);
   return n;
 }
-export function isStopped(pair: u32): u32 { return load<u32>(states + pair * PAIR_BYTES, 40); }
+export function isStopped(pair: u32): u32 {
+  return load<u32>(states + pair * PAIR_BYTES, 40);
+}
 
 /** Largest magnitude around the sample CENTRE frames back, between samples included; `oldest` is 11 frames back. */
 function truePeak(oldest: usize): f32 {
   let y = splat(0);
-  for (let t: usize = 0; t < 12; ++t) y = f32x4.add(y, f32x4.mul(v128.load(taps + (t << 4)), v128.load32_splat(oldest + (t << 2))));
+  for (let t: usize = 0; t < 12; ++t)
+    y = f32x4.add(y, f32x4.mul(v128.load(taps + (t << 4)), v128.load32_splat(oldest + (t << 2))));
   y = f32x4.abs(y);
-  return max(max(f32x4.extract_lane(y, 0), f32x4.extract_lane(y, 1)), max(f32x4.extract_lane(y, 2), f32x4.extract_lane(y, 3)));
+  return max(
+    max(f32x4.extract_lane(y, 0), f32x4.extract_lane(y, 1)),
+    max(f32x4.extract_lane(y, 2), f32x4.extract_lane(y, 3)),
+  );
 }
 
 /** No 12-tap interpolator here has more than this much gain. */
@@ -97,15 +109,31 @@ const GREATEST_GAIN: f32 = 2;
 // @ts-ignore: decorator
 @inline function loudestNear(s: usize): f32 {
   let most = splat(0);
-  for (let i: usize = 0; i < 64; i += 16) most = f32x4.pmax(most, f32x4.pmax(f32x4.abs(v128.load(s + RECENT_LEFT + i)), f32x4.abs(v128.load(s + RECENT_RIGHT + i))));
-  return max(max(f32x4.extract_lane(most, 0), f32x4.extract_lane(most, 1)), max(f32x4.extract_lane(most, 2), f32x4.extract_lane(most, 3)));
+  for (let i: usize = 0; i < 64; i += 16)
+    most = f32x4.pmax(
+      most,
+      f32x4.pmax(f32x4.abs(v128.load(s + RECENT_LEFT + i)), f32x4.abs(v128.load(s + RECENT_RIGHT + i))),
+    );
+  return max(
+    max(f32x4.extract_lane(most, 0), f32x4.extract_lane(most, 1)),
+    max(f32x4.extract_lane(most, 2), f32x4.extract_lane(most, 3)),
+  );
 }
 
 /** True while nothing but the delay happens: no limiting, no fade, no stop, and nothing loud enough to start any. */
 function isAtRest(s: usize, bus: usize, frames: u32): bool {
-  if (load<u32>(s, 40) || load<f32>(s, 60) < 1 || load<u32>(s, BUSY) || load<i64>(s, 48) != UNITY * WINDOW || load<f32>(s, 32) != 1 || load<i32>(s, 36)) return false;
+  if (
+    load<u32>(s, 40) ||
+    load<f32>(s, 60) < 1 ||
+    load<u32>(s, BUSY) ||
+    load<i64>(s, 48) != UNITY * WINDOW ||
+    load<f32>(s, 32) != 1 ||
+    load<i32>(s, 36)
+  )
+    return false;
   let most = splat(0);
-  for (let p = bus, end = bus + (frames << 3); p < end; p += 8) most = f32x4.pmax(most, f32x4.abs(v128.load64_zero(p)));
+  for (let p = bus, end = bus + (frames << 3); p < end; p += 8)
+    most = f32x4.pmax(most, f32x4.abs(v128.load64_zero(p)));
   // The DC blocker may add up to as much again; NaN compares false.
   const loudest = max(f32x4.extract_lane(most, 0), f32x4.extract_lane(most, 1));
   return loudest < 0.4 && loudestNear(s) * GREATEST_GAIN <= CEILING * MARGIN;
@@ -113,8 +141,10 @@ function isAtRest(s: usize, bus: usize, frames: u32): bool {
 
 /** DC blocker of both sides at once, in 64 bits: y = x - x1 + keep y1. Also keeps the delay and the recent samples. */
 function blockDc(s: usize, bus: usize, frames: u32, active: u32): void {
-  const keep = f64x2.splat(1.0 - (2.0 * Math.PI * DC_CORNER) / <f64>sampleRate), least = f64x2.splat(1e-15);
-  let x1 = v128.load(s), y1 = v128.load(s, 16);
+  const keep = f64x2.splat(1.0 - (2.0 * Math.PI * DC_CORNER) / <f64>sampleRate),
+    least = f64x2.splat(1e-15);
+  let x1 = v128.load(s),
+    y1 = v128.load(s, 16);
   let position = load<u32>(s, 44);
   for (let f: u32 = 0; f < frames; ++f) {
     let sides = v128.load64_zero(bus + (f << 3));
@@ -139,11 +169,13 @@ function blockDc(s: usize, bus: usize, frames: u32, active: u32): void {
 
 /** Guards one segment of a pair in place. `active` 0 leaves only the delay (same timing) and the stop. */
 export function guardOutput(pair: u32, frames: u32, active: u32): void {
-  const s = states + pair * PAIR_BYTES, bus = busOf(pair);
+  const s = states + pair * PAIR_BYTES,
+    bus = busOf(pair);
   if (isAtRest(s, bus, frames)) {
     const position = load<u32>(s, 44);
     blockDc(s, bus, frames, active);
-    for (let f: u32 = 0; f < frames; ++f) store<u64>(bus + (f << 3), load<u64>(s + DELAY + (((position + f - GUARD_LATENCY) & 255) << 3)));
+    for (let f: u32 = 0; f < frames; ++f)
+      store<u64>(bus + (f << 3), load<u64>(s + DELAY + (((position + f - GUARD_LATENCY) & 255) << 3)));
     store<u32>(s, position + frames, 44);
     return;
   }
@@ -179,7 +211,11 @@ function limiterGain(s: usize, position: u32, release: f32): f32 {
   const limit: f32 = CEILING * MARGIN;
   // Between samples a signal cannot pass its largest sample times the sum of the taps' magnitudes.
   let peak: f32 = 0;
-  if (loudestNear(s) * GREATEST_GAIN > limit) peak = max(truePeak(s + RECENT_LEFT + (((position - 11) & 15) << 2)), truePeak(s + RECENT_RIGHT + (((position - 11) & 15) << 2)));
+  if (loudestNear(s) * GREATEST_GAIN > limit)
+    peak = max(
+      truePeak(s + RECENT_LEFT + (((position - 11) & 15) << 2)),
+      truePeak(s + RECENT_RIGHT + (((position - 11) & 15) << 2)),
+    );
   const need: f32 = peak > limit ? limit / peak : 1;
   const slot = position & (WINDOW - 1);
   store<f32>(s + 192 + (slot << 2), need);

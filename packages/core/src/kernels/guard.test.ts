@@ -8,7 +8,17 @@ const RATE = 48000
 const DC_KEEP = 1 - (2 * Math.PI * 2) / RATE
 
 const through = (x: Float32Array, level = 0): Float32Array =>
-  hear(patchOf([['i', 'input'], ['out', 'output', { level }]], ['i.out > out.in']), x.length / RATE, { input: { rate: RATE, channels: [x, x] } }).out
+  hear(
+    patchOf(
+      [
+        ['i', 'input'],
+        ['out', 'output', { level }],
+      ],
+      ['i.out > out.in'],
+    ),
+    x.length / RATE,
+    { input: { rate: RATE, channels: [x, x] } },
+  ).out
 
 /** Peak between samples: band-limited interpolation by 8 with a long windowed sinc. */
 const truePeak = (x: Float32Array): number => {
@@ -18,7 +28,10 @@ const truePeak = (x: Float32Array): number => {
       let y = 0
       for (let n = -31; n <= 32; n += 1) {
         const t = n - k / 8
-        y += x[i + n]! * (t === 0 ? 1 : Math.sin(Math.PI * t) / (Math.PI * t)) * (0.5 + 0.5 * Math.cos((Math.PI * t) / 33))
+        y +=
+          x[i + n]! *
+          (t === 0 ? 1 : Math.sin(Math.PI * t) / (Math.PI * t)) *
+          (0.5 + 0.5 * Math.cos((Math.PI * t) / 33))
       }
       peak = Math.max(peak, Math.abs(y))
     }
@@ -31,7 +44,8 @@ describe('ear guard', () => {
     for (const size of [0.1, 0.39, 0.41, 0.6, 0.85]) {
       const x = Float32Array.from({ length: 4800 }, (_, i) => size * Math.sin((2 * Math.PI * 440 * i) / RATE))
       const y = through(x)
-      let before = 0, state = 0
+      let before = 0,
+        state = 0
       for (let i = 0; i < 4800; i += 1) {
         state = x[i]! - before + DC_KEEP * state
         before = x[i]!
@@ -41,7 +55,13 @@ describe('ear guard', () => {
   })
 
   it('holds the true peak at −1 dBFS however loud it gets', () => {
-    const x = Float32Array.from({ length: 9600 }, (_, i) => (i > 2000 && i < 6000 ? 6 : 0.3) * Math.sin((2 * Math.PI * 11025.7 * i) / RATE) * (i % 480 < 240 ? 1 : 0.6))
+    const x = Float32Array.from(
+      { length: 9600 },
+      (_, i) =>
+        (i > 2000 && i < 6000 ? 6 : 0.3) *
+        Math.sin((2 * Math.PI * 11025.7 * i) / RATE) *
+        (i % 480 < 240 ? 1 : 0.6),
+    )
     expect(truePeak(through(x))).toBeLessThan(10 ** (-0.9 / 20))
     expect(largest(through(x))).toBeGreaterThan(0.5)
   })
@@ -55,14 +75,33 @@ describe('ear guard', () => {
 
   it('stops what stays far too loud, and NaN never reaches the output', () => {
     const engine = new Engine(testKernels())
-    engine.apply(patchOf([['i', 'input'], ['out', 'output', { level: 12 }]], ['i.out > out.in * 100']))
-    const left = new Float32Array(128), right = new Float32Array(128), loud = new Float32Array(128).fill(0).map((_, i) => (i % 2 ? 1 : -1))
-    for (let n = 0; n < 50; n += 1) engine.runtime.process(left, right, 0, 128, { left: loud, right: loud, offset: 0 })
+    engine.apply(
+      patchOf(
+        [
+          ['i', 'input'],
+          ['out', 'output', { level: 12 }],
+        ],
+        ['i.out > out.in * 100'],
+      ),
+    )
+    const left = new Float32Array(128),
+      right = new Float32Array(128),
+      loud = new Float32Array(128).fill(0).map((_, i) => (i % 2 ? 1 : -1))
+    for (let n = 0; n < 50; n += 1)
+      engine.runtime.process(left, right, 0, 128, { left: loud, right: loud, offset: 0 })
     expect(engine.runtime.isStopped()).toBe(true)
     expect(largest(left)).toBe(0)
     const broken = new Float32Array(128).fill(NaN)
     const fresh = new Engine(testKernels())
-    fresh.apply(patchOf([['i', 'input'], ['out', 'output']], ['i.out > out.in']))
+    fresh.apply(
+      patchOf(
+        [
+          ['i', 'input'],
+          ['out', 'output'],
+        ],
+        ['i.out > out.in'],
+      ),
+    )
     fresh.runtime.process(left, right, 0, 128, { left: broken, right: broken, offset: 0 })
     fresh.runtime.process(left, right, 0, 128)
     expect(left.every(Number.isFinite)).toBe(true)

@@ -20,12 +20,18 @@ export function onePoleOf(hertz: f32): f32 {
 const DC_HERTZ: f32 = 5;
 /** Takes the constant part out. */
 // @ts-ignore: decorator
-@inline export function withoutDc(at: usize, x: v128, coefficient: v128): v128 { return sub(x, lowPass(at, x, coefficient)); }
-export function dcCoefficient(): f32 { return onePoleOf(DC_HERTZ); }
+@inline export function withoutDc(at: usize, x: v128, coefficient: v128): v128 {
+  return sub(x, lowPass(at, x, coefficient));
+}
+export function dcCoefficient(): f32 {
+  return onePoleOf(DC_HERTZ);
+}
 
 /** Tilt around 800 Hz: -1 keeps the lows, 1 the highs, 0 exactly everything. */
 const TILT_HERTZ: f32 = 800;
-export function tiltCoefficient(): f32 { return onePoleOf(TILT_HERTZ); }
+export function tiltCoefficient(): f32 {
+  return onePoleOf(TILT_HERTZ);
+}
 // @ts-ignore: decorator
 @inline export function tilted(at: usize, x: v128, tone: v128, coefficient: v128): v128 {
   const low = lowPass(at, x, coefficient);

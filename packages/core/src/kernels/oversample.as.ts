@@ -9,10 +9,13 @@ import { oversampling } from "./instance.as";
 import { add, madd, mul, splat, sub } from "./simd.as";
 
 /** Sections of the three stages, all even. */
-const FIRST: i32 = 8, LATER: i32 = 4, LAST: i32 = 2;
+const FIRST: i32 = 8,
+  LATER: i32 = 4,
+  LAST: i32 = 2;
 /** Vectors of state an oversampled channel needs: three stages up and three down. */
 export const OVERSAMPLE_VECTORS: u32 = 48;
-const STAGE_VECTORS: usize = 12 * 16, LATER_VECTORS: usize = 6 * 16;
+const STAGE_VECTORS: usize = 12 * 16,
+  LATER_VECTORS: usize = 6 * 16;
 const DOWN: usize = 24 * 16;
 
 /** Coefficients of the stages, each in four lanes. */
@@ -23,24 +26,27 @@ const rowB: usize = memory.data(1024 * 16 + 64, 16);
 
 /** Elliptic half-band coefficients for a transition of `width` (share of the doubled rate, around a quarter of it). */
 function design(at: usize, count: i32, width: f64): void {
-  const t = Math.tan((1.0 - 2.0 * width) * Math.PI / 4.0);
+  const t = Math.tan(((1.0 - 2.0 * width) * Math.PI) / 4.0);
   const k = t * t;
   const root = Math.sqrt(Math.sqrt(1.0 - k * k));
-  const e = 0.5 * (1.0 - root) / (1.0 + root);
+  const e = (0.5 * (1.0 - root)) / (1.0 + root);
   const e4 = e * e * e * e;
   const q = e * (1.0 + e4 * (2.0 + e4 * (15.0 + 150.0 * e4)));
   const order = <f64>(2 * count + 1);
   for (let c = 1; c <= count; ++c) {
-    let over = 0.0, under = 0.5;
+    let over = 0.0,
+      under = 0.5;
     for (let i = 0; i < 12; ++i) {
-      const sign = (i & 1) ? -1.0 : 1.0;
-      over += sign * Math.pow(q, <f64>(i * (i + 1))) * Math.sin(<f64>(2 * i + 1) * <f64>c * Math.PI / order);
-      if (i > 0) under += sign * Math.pow(q, <f64>(i * i)) * Math.cos(2.0 * <f64>i * <f64>c * Math.PI / order);
+      const sign = i & 1 ? -1.0 : 1.0;
+      over +=
+        sign * Math.pow(q, <f64>(i * (i + 1))) * Math.sin((<f64>(2 * i + 1) * <f64>c * Math.PI) / order);
+      if (i > 0)
+        under += sign * Math.pow(q, <f64>(i * i)) * Math.cos((2.0 * <f64>i * <f64>c * Math.PI) / order);
     }
-    const w = over * Math.sqrt(Math.sqrt(q)) / under;
+    const w = (over * Math.sqrt(Math.sqrt(q))) / under;
     const w2 = w * w;
     const x = Math.sqrt((1.0 - w2 * k) * (1.0 - w2 / k)) / (1.0 + w2);
-    v128.store(at + (<usize>(c - 1) << 4), splat(<f32>((1.0 - x) / (1.0 + x))));
+    v128.store(at + ((<usize>(c - 1)) << 4), splat(<f32>((1.0 - x) / (1.0 + x))));
   }
 }
 
@@ -58,8 +64,9 @@ export function prepareOversampling(): void {
 @inline function chain(x: v128, table: usize, first: i32, count: i32, state: usize): v128 {
   let y = x;
   for (let i = first; i < count; i += 2) {
-    const before = v128.load(state), after = v128.load(state, 16);
-    const z = madd(v128.load(table + (<usize>i << 4)), sub(y, after), before);
+    const before = v128.load(state),
+      after = v128.load(state, 16);
+    const z = madd(v128.load(table + ((<usize>i) << 4)), sub(y, after), before);
     v128.store(state, y);
     y = z;
     state += 16;
@@ -69,8 +76,15 @@ export function prepareOversampling(): void {
 }
 
 // @ts-ignore: decorator
-@inline function double(input: usize, output: usize, frames: u32, table: usize, count: i32, state: usize): void {
-  const second = state + (<usize>(count / 2 + 1) << 4);
+@inline function double(
+  input: usize,
+  output: usize,
+  frames: u32,
+  table: usize,
+  count: i32,
+  state: usize,
+): void {
+  const second = state + ((<usize>(count / 2 + 1)) << 4);
   for (let f: u32 = 0; f < frames; ++f) {
     const x = v128.load(input + (f << 4));
     v128.store(output + (f << 5), chain(x, table, 0, count, state));
@@ -79,8 +93,15 @@ export function prepareOversampling(): void {
 }
 
 // @ts-ignore: decorator
-@inline function halve(input: usize, output: usize, frames: u32, table: usize, count: i32, state: usize): void {
-  const second = state + (<usize>(count / 2 + 1) << 4);
+@inline function halve(
+  input: usize,
+  output: usize,
+  frames: u32,
+  table: usize,
+  count: i32,
+  state: usize,
+): void {
+  const second = state + ((<usize>(count / 2 + 1)) << 4);
   for (let f: u32 = 0; f < frames; ++f) {
     const a = chain(v128.load(input + (f << 5), 16), table, 0, count, state);
     const b = chain(v128.load(input + (f << 5)), table, 1, count, second);
@@ -100,7 +121,8 @@ export function upsample(state: usize, source: usize, stride: usize, frames: u32
 
 /** Brings what stands in the row of `upsample` back down, into `target`. */
 export function downsample(state: usize, row: usize, target: usize, frames: u32): void {
-  let from = row, to = row == rowA ? rowB : rowA;
+  let from = row,
+    to = row == rowA ? rowB : rowA;
   const down = state + DOWN;
   if (oversampling == 8) {
     halve(from, to, frames << 2, coefficients + 256, LAST, down + STAGE_VECTORS + LATER_VECTORS);

@@ -4,14 +4,18 @@ import { sampleRate } from "./instance.as";
 /** A gate that starts anew while it is high is low for one sample first. `before` keeps bit 0: it was high, bit 1: it wants to rise. */
 export function retriggered(before: usize, on: bool, starts: bool): bool {
   const was = load<u32>(before);
-  const high = on && !(starts && (was & 1));
+  const high = on && !(starts && was & 1);
   store<u32>(before, high ? 1 : 0);
   return high;
 }
 
 /** Frames a clock is taken to last before two of them have come. */
 // @ts-ignore: decorator
-@inline export function unknownPeriod(): f32 { return 0; }
+@inline export function unknownPeriod(): f32 {
+  return 0;
+}
 /** Frames of a trigger. */
 // @ts-ignore: decorator
-@inline export function triggerFrames(): i32 { return <i32>(0.001 * sampleRate + 0.5); }
+@inline export function triggerFrames(): i32 {
+  return <i32>(0.001 * sampleRate + 0.5);
+}

@@ -24,7 +24,8 @@ const LEAST_STEP: f32 = 0.01;
 @inline export function drivenSample(state: usize, x: v128, gainDb: v128): v128 {
   const octaves = mul(gainDb, splat(OCTAVES_PER_DB));
   const u = mul(x, exp2(octaves));
-  const before = v128.load(state), integralBefore = v128.load(state, 16);
+  const before = v128.load(state),
+    integralBefore = v128.load(state, 16);
   const integral = logCosh(u);
   const step = sub(u, before);
   const small = f32x4.lt(f32x4.abs(step), splat(LEAST_STEP));

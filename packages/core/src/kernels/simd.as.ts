@@ -2,30 +2,52 @@
 // Errors stated per function were measured against 64-bit references over the whole range (simd.test.ts).
 
 // @ts-ignore: decorator
-@inline export function splat(x: f32): v128 { return f32x4.splat(x); }
+@inline export function splat(x: f32): v128 {
+  return f32x4.splat(x);
+}
 // @ts-ignore: decorator
-@inline export function add(a: v128, b: v128): v128 { return f32x4.add(a, b); }
+@inline export function add(a: v128, b: v128): v128 {
+  return f32x4.add(a, b);
+}
 // @ts-ignore: decorator
-@inline export function sub(a: v128, b: v128): v128 { return f32x4.sub(a, b); }
+@inline export function sub(a: v128, b: v128): v128 {
+  return f32x4.sub(a, b);
+}
 // @ts-ignore: decorator
-@inline export function mul(a: v128, b: v128): v128 { return f32x4.mul(a, b); }
+@inline export function mul(a: v128, b: v128): v128 {
+  return f32x4.mul(a, b);
+}
 // @ts-ignore: decorator
-@inline export function div(a: v128, b: v128): v128 { return f32x4.div(a, b); }
+@inline export function div(a: v128, b: v128): v128 {
+  return f32x4.div(a, b);
+}
 // @ts-ignore: decorator
-@inline export function lower(a: v128, b: v128): v128 { return f32x4.pmin(a, b); }
+@inline export function lower(a: v128, b: v128): v128 {
+  return f32x4.pmin(a, b);
+}
 // @ts-ignore: decorator
-@inline export function higher(a: v128, b: v128): v128 { return f32x4.pmax(a, b); }
+@inline export function higher(a: v128, b: v128): v128 {
+  return f32x4.pmax(a, b);
+}
 /** Limits x; in this order of operands NaN becomes `low`. */
 // @ts-ignore: decorator
-@inline export function clamp(x: v128, low: v128, high: v128): v128 { return f32x4.pmin(high, f32x4.pmax(low, x)); }
+@inline export function clamp(x: v128, low: v128, high: v128): v128 {
+  return f32x4.pmin(high, f32x4.pmax(low, x));
+}
 // @ts-ignore: decorator
-@inline export function select(whenTrue: v128, whenFalse: v128, mask: v128): v128 { return v128.bitselect(whenTrue, whenFalse, mask); }
+@inline export function select(whenTrue: v128, whenFalse: v128, mask: v128): v128 {
+  return v128.bitselect(whenTrue, whenFalse, mask);
+}
 // @ts-ignore: decorator
-@inline export function madd(a: v128, b: v128, c: v128): v128 { return f32x4.add(f32x4.mul(a, b), c); }
+@inline export function madd(a: v128, b: v128, c: v128): v128 {
+  return f32x4.add(f32x4.mul(a, b), c);
+}
 
 /** One lane of a vector in memory. */
 // @ts-ignore: decorator
-@inline export function lane(pointer: usize, index: u32): f32 { return load<f32>(pointer + ((index & 3) << 2)); }
+@inline export function lane(pointer: usize, index: u32): f32 {
+  return load<f32>(pointer + ((index & 3) << 2));
+}
 
 /** True where all four lanes hold the same bits. */
 // @ts-ignore: decorator
@@ -37,17 +59,38 @@
  * Constants of the vector functions, read with load32_splat: engines build a v128.const anew from two 64-bit immediates
  * at every use and in every round of a loop, a broadcasting load costs next to nothing.
  */
-const EXP2: usize = memory.data<f32>([-126, 126, 12582912, 1.5252734e-5, 1.5403530e-4, 1.3333558e-3, 9.6181291e-3, 5.5504109e-2, 2.4022651e-1, 6.9314718e-1, 1], 16);
+const EXP2: usize = memory.data<f32>(
+  [
+    -126, 126, 12582912, 1.5252734e-5, 1.540353e-4, 1.3333558e-3, 9.6181291e-3, 5.5504109e-2, 2.4022651e-1,
+    6.9314718e-1, 1,
+  ],
+  16,
+);
 const EXPONENT_BIAS: usize = memory.data<i32>([127], 16);
-const SINE: usize = memory.data<f32>([0.5, 6.283185307, 1.6059044e-10, -2.5052108e-8, 2.7557319e-6, -1.9841270e-4, 8.3333333e-3, -1.6666667e-1, 1, -0], 16);
+const SINE: usize = memory.data<f32>(
+  [
+    0.5, 6.283185307, 1.6059044e-10, -2.5052108e-8, 2.7557319e-6, -1.984127e-4, 8.3333333e-3, -1.6666667e-1,
+    1, -0,
+  ],
+  16,
+);
 
 /** A constant from a table in memory, in all lanes. */
 // @ts-ignore: decorator
-@inline export function at(table: usize, index: usize): v128 { return v128.load32_splat(table + (index << 2)); }
+@inline export function at(table: usize, index: usize): v128 {
+  return v128.load32_splat(table + (index << 2));
+}
 
 /** Constants kernels keep in registers over a loop: 1, -0 (the sign bit), 0.5, 1 / 2^32, 1 / 2^31. */
-export const COMMON: usize = memory.data<f32>([1, -0, 0.5, 2.3283064365386963e-10, 4.656612873077393e-10], 16);
-export const ONE: usize = 0, SIGN: usize = 1, HALF: usize = 2, PER_CYCLE: usize = 3, PER_HALF_CYCLE: usize = 4;
+export const COMMON: usize = memory.data<f32>(
+  [1, -0, 0.5, 2.3283064365386963e-10, 4.656612873077393e-10],
+  16,
+);
+export const ONE: usize = 0,
+  SIGN: usize = 1,
+  HALF: usize = 2,
+  PER_CYCLE: usize = 3,
+  PER_HALF_CYCLE: usize = 4;
 
 /** 2^x, |x| < 126. Relative error below 2e-7. Taylor series of e^(f ln 2), |f| <= 1/2. */
 // @ts-ignore: decorator

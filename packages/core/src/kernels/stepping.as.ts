@@ -4,23 +4,69 @@ import { rising, unmoved } from "./edges.as";
 import { laneSeedsOf, sampleRate } from "./instance.as";
 import { add, clamp, div, higher, mixBits, mul, select, splat, sub } from "./simd.as";
 
-export const ORDER_FORWARD: i32 = 0, ORDER_REVERSE: i32 = 1, ORDER_PENDULUM: i32 = 2, ORDER_RANDOM: i32 = 3, ORDER_WALK: i32 = 4;
-const RESET: usize = 16, STEP: usize = 32, STARTED: usize = 48, DIRECTION: usize = 64, COUNT: usize = 80, GAINS: usize = 96;
+export const ORDER_FORWARD: i32 = 0,
+  ORDER_REVERSE: i32 = 1,
+  ORDER_PENDULUM: i32 = 2,
+  ORDER_RANDOM: i32 = 3,
+  ORDER_WALK: i32 = 4;
+const RESET: usize = 16,
+  STEP: usize = 32,
+  STARTED: usize = 48,
+  DIRECTION: usize = 64,
+  COUNT: usize = 80,
+  GAINS: usize = 96;
 
-let state: usize = 0, instanceNow: usize = 0, group: u32 = 0;
-let clock: v128 = i32x4.splat(0), reset: v128 = i32x4.splat(0), selected: v128 = i32x4.splat(0), fade: v128 = i32x4.splat(0);
-let direct: bool = false, steps: i32 = 1, order: i32 = 0;
+let state: usize = 0,
+  instanceNow: usize = 0,
+  group: u32 = 0;
+let clock: v128 = i32x4.splat(0),
+  reset: v128 = i32x4.splat(0),
+  selected: v128 = i32x4.splat(0),
+  fade: v128 = i32x4.splat(0);
+let direct: bool = false,
+  steps: i32 = 1,
+  order: i32 = 0;
 
 /** Says which stepper is meant by the calls that follow, and what comes in at this frame. */
-export function atStepper(instance: usize, g: u32, at: usize, clockNow: v128, resetNow: v128, isDirect: bool, selectNow: v128, count: i32, kind: i32, fadeMs: v128): void {
-  instanceNow = instance; group = g; state = at; clock = clockNow; reset = resetNow; direct = isDirect; selected = selectNow; steps = max(count, 1); order = kind; fade = fadeMs;
+export function atStepper(
+  instance: usize,
+  g: u32,
+  at: usize,
+  clockNow: v128,
+  resetNow: v128,
+  isDirect: bool,
+  selectNow: v128,
+  count: i32,
+  kind: i32,
+  fadeMs: v128,
+): void {
+  instanceNow = instance;
+  group = g;
+  state = at;
+  clock = clockNow;
+  reset = resetNow;
+  direct = isDirect;
+  selected = selectNow;
+  steps = max(count, 1);
+  order = kind;
+  fade = fadeMs;
 }
 
 /** Deterministic random bits of a lane's nth step. */
 // @ts-ignore: decorator
 @inline export function stepBits(instance: usize, g: u32, k: u32, count: i32): u32 {
-  const bits = mixBits(v128.xor(laneSeedsOf(instance, g), i32x4.mul(i32x4.splat(count), i32x4.splat(0x9e3779b1))));
-  return <u32>(k == 0 ? i32x4.extract_lane(bits, 0) : k == 1 ? i32x4.extract_lane(bits, 1) : k == 2 ? i32x4.extract_lane(bits, 2) : i32x4.extract_lane(bits, 3));
+  const bits = mixBits(
+    v128.xor(laneSeedsOf(instance, g), i32x4.mul(i32x4.splat(count), i32x4.splat(0x9e3779b1))),
+  );
+  return <u32>(
+    (k == 0
+      ? i32x4.extract_lane(bits, 0)
+      : k == 1
+        ? i32x4.extract_lane(bits, 1)
+        : k == 2
+          ? i32x4.extract_lane(bits, 2)
+          : i32x4.extract_lane(bits, 3))
+  );
 }
 
 /** Where the first clock plays. */
@@ -36,7 +82,7 @@ export function nextStep(kind: i32, step: i32, count: i32, bits: u32, direction:
   if (kind == ORDER_REVERSE) return step <= 0 ? count - 1 : step - 1;
   if (kind == ORDER_RANDOM) return <i32>((<u64>bits * <u64>count) >> 32);
   if (kind == ORDER_WALK) {
-    const next = step + ((bits >> 31) ? 1 : -1);
+    const next = step + (bits >> 31 ? 1 : -1);
     return next < 0 ? 1 : next >= count ? count - 2 : next;
   }
   let way = load<i32>(direction);
@@ -48,7 +94,8 @@ export function nextStep(kind: i32, step: i32, count: i32, bits: u32, direction:
 
 /** Moves the lanes whose clock rises; the step of every lane. A reset at the same sample comes first. */
 export function selectStep(): v128 {
-  const resets = rising(state + RESET, reset), clocks = rising(state, clock);
+  const resets = rising(state + RESET, reset),
+    clocks = rising(state, clock);
   if (v128.any_true(resets)) {
     v128.store(state + STARTED, v128.andnot(v128.load(state + STARTED), resets));
     const home = i32x4.splat(firstStep(order, steps, 0));
@@ -57,19 +104,27 @@ export function selectStep(): v128 {
   }
   if (v128.any_true(clocks)) {
     for (let k: u32 = 0; k < 4; ++k) {
-      const o = <usize>k << 2;
+      const o = (<usize>k) << 2;
       if (!((i32x4.bitmask(clocks) >> k) & 1)) continue;
       const count = load<i32>(state + COUNT + o) + 1;
       store<i32>(state + COUNT + o, count);
       const bits = stepBits(instanceNow, group, k, count);
       const started = load<i32>(state + STARTED + o) != 0;
-      store<i32>(state + STEP + o, started ? nextStep(order, load<i32>(state + STEP + o), steps, bits, state + DIRECTION + o) : firstStep(order, steps, bits));
+      store<i32>(
+        state + STEP + o,
+        started
+          ? nextStep(order, load<i32>(state + STEP + o), steps, bits, state + DIRECTION + o)
+          : firstStep(order, steps, bits),
+      );
       store<i32>(state + STARTED + o, -1);
     }
   }
   if (direct) {
     const most = <f32>steps;
-    v128.store(state + STEP, i32x4.trunc_sat_f32x4_s(clamp(mul(selected, splat(most)), splat(0), splat(most - 1))));
+    v128.store(
+      state + STEP,
+      i32x4.trunc_sat_f32x4_s(clamp(mul(selected, splat(most)), splat(0), splat(most - 1))),
+    );
   }
   return i32x4.min_s(v128.load(state + STEP), i32x4.splat(steps - 1));
 }
@@ -96,7 +151,12 @@ export function stepsUnmoved(): bool {
   }
   const step = i32x4.min_s(v128.load(state + STEP), i32x4.splat(steps - 1));
   for (let n: i32 = 0; n < 8; ++n) {
-    if (v128.any_true(f32x4.ne(v128.load(state + GAINS + (n << 4)), v128.and(i32x4.eq(step, i32x4.splat(n)), splat(1))))) return false;
+    if (
+      v128.any_true(
+        f32x4.ne(v128.load(state + GAINS + (n << 4)), v128.and(i32x4.eq(step, i32x4.splat(n)), splat(1))),
+      )
+    )
+      return false;
   }
   return true;
 }

@@ -28,7 +28,8 @@ export const causalSlopeTable: usize = memory.data(4 * 32 * 64 + 512, 16);
 
 /** Modified Bessel function of order 0 (power series). */
 function besselI0(x: f64): f64 {
-  let sum = 1.0, term = 1.0;
+  let sum = 1.0,
+    term = 1.0;
   for (let k = 1; k < 40; ++k) {
     term *= (x * x) / (4.0 * <f64>k * <f64>k);
     sum += term;
@@ -48,7 +49,8 @@ function kaiserSinc(t: f64): f64 {
 function buildSymmetric(): void {
   const n = STEP_REACH * STEP_POINTS;
   const h = 1.0 / <f64>STEP_POINTS;
-  let lacking = 0.0, slope = 0.0;
+  let lacking = 0.0,
+    slope = 0.0;
   store<f32>(stepTable + (n << 2), 0);
   store<f32>(slopeTable + (n << 2), 0);
   let right = 0.0;
@@ -78,26 +80,34 @@ const imaginary: usize = memory.data(8 * 8192, 16);
 function transform(direction: f64): void {
   for (let i = 0, j = 0; i < FFT_SIZE; ++i) {
     if (i < j) {
-      const r = load<f64>(real + (i << 3)), m = load<f64>(imaginary + (i << 3));
+      const r = load<f64>(real + (i << 3)),
+        m = load<f64>(imaginary + (i << 3));
       store<f64>(real + (i << 3), load<f64>(real + (j << 3)));
       store<f64>(imaginary + (i << 3), load<f64>(imaginary + (j << 3)));
       store<f64>(real + (j << 3), r);
       store<f64>(imaginary + (j << 3), m);
     }
     let bit = FFT_SIZE >> 1;
-    while (j & bit) { j ^= bit; bit >>= 1; }
+    while (j & bit) {
+      j ^= bit;
+      bit >>= 1;
+    }
     j |= bit;
   }
   for (let size = 2; size <= FFT_SIZE; size <<= 1) {
     const half = size >> 1;
-    const stepR = Math.cos((2.0 * Math.PI) / <f64>size), stepI = direction * Math.sin((2.0 * Math.PI) / <f64>size);
+    const stepR = Math.cos((2.0 * Math.PI) / <f64>size),
+      stepI = direction * Math.sin((2.0 * Math.PI) / <f64>size);
     for (let start = 0; start < FFT_SIZE; start += size) {
-      let wr = 1.0, wi = 0.0;
+      let wr = 1.0,
+        wi = 0.0;
       for (let k = start; k < start + half; ++k) {
-        const a = k << 3, b = (k + half) << 3;
+        const a = k << 3,
+          b = (k + half) << 3;
         const br = load<f64>(real + b) * wr - load<f64>(imaginary + b) * wi;
         const bi = load<f64>(real + b) * wi + load<f64>(imaginary + b) * wr;
-        const ar = load<f64>(real + a), ai = load<f64>(imaginary + a);
+        const ar = load<f64>(real + a),
+          ai = load<f64>(imaginary + a);
         store<f64>(real + a, ar + br);
         store<f64>(imaginary + a, ai + bi);
         store<f64>(real + b, ar - br);
@@ -123,7 +133,8 @@ function buildCausal(): void {
   }
   transform(-1);
   for (let i = 0; i < FFT_SIZE; ++i) {
-    const r = load<f64>(real + (i << 3)), m = load<f64>(imaginary + (i << 3));
+    const r = load<f64>(real + (i << 3)),
+      m = load<f64>(imaginary + (i << 3));
     store<f64>(real + (i << 3), Math.log(Math.max(Math.sqrt(r * r + m * m), 1e-5)));
     store<f64>(imaginary + (i << 3), 0);
   }
@@ -135,7 +146,8 @@ function buildCausal(): void {
   }
   transform(-1);
   for (let i = 0; i < FFT_SIZE; ++i) {
-    const size = Math.exp(load<f64>(real + (i << 3))), angle = load<f64>(imaginary + (i << 3));
+    const size = Math.exp(load<f64>(real + (i << 3))),
+      angle = load<f64>(imaginary + (i << 3));
     store<f64>(real + (i << 3), size * Math.cos(angle));
     store<f64>(imaginary + (i << 3), size * Math.sin(angle));
   }

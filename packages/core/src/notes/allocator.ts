@@ -28,11 +28,18 @@ interface Voice {
   fell: number
 }
 
-interface Key { readonly note: number; readonly id: number; readonly velocity: number; readonly channel: number }
+interface Key {
+  readonly note: number
+  readonly id: number
+  readonly velocity: number
+  readonly channel: number
+}
 
 const LEGATO = 2
-const PRIORITY_LOW = 1, PRIORITY_HIGH = 2
-const GLIDE_OFF = 0, GLIDE_LEGATO = 2
+const PRIORITY_LOW = 1,
+  PRIORITY_HIGH = 2
+const GLIDE_OFF = 0,
+  GLIDE_LEGATO = 2
 
 /** 60 = C4 = 0 octaves. */
 const equalPitch = (note: number): number => (note - 60) / 12
@@ -57,7 +64,11 @@ export class NoteAllocator {
   private pedal = false
   private count = 0
 
-  constructor(source: NoteSource, private readonly memory: VoiceMemory, private readonly pitchOf: (note: number) => number = equalPitch) {
+  constructor(
+    source: NoteSource,
+    private readonly memory: VoiceMemory,
+    private readonly pitchOf: (note: number) => number = equalPitch,
+  ) {
     this.source = source
     this.resize()
   }
@@ -71,23 +82,50 @@ export class NoteAllocator {
   /** Index of the voice that started last. */
   get newest(): number {
     let best = 0
-    this.voices.forEach((voice, index) => { if (voice.started > this.voices[best]!.started) best = index })
+    this.voices.forEach((voice, index) => {
+      if (voice.started > this.voices[best]!.started) best = index
+    })
     return best
   }
 
   private resize(): void {
     while (this.voices.length > this.source.voices) this.voices.pop()
-    while (this.voices.length < this.source.voices) this.voices.push({ note: 0, id: 0, channel: 0, held: false, sustained: false, used: false, started: 0, released: 0, fell: -1 })
+    while (this.voices.length < this.source.voices)
+      this.voices.push({
+        note: 0,
+        id: 0,
+        channel: 0,
+        held: false,
+        sustained: false,
+        used: false,
+        started: 0,
+        released: 0,
+        fell: -1,
+      })
   }
 
-  private record(index: number): number { return this.source.aux + index * abi.VOICE_BYTES }
-  private choice(name: keyof NoteSource['choices']): number { return this.memory.u32(this.source.choices[name]) }
-  private value(name: keyof NoteSource['values']): number { return this.memory.param(this.source.values[name]) }
-  private listens(channel: number): boolean { return this.source.channel === 0 || channel === 0 || this.source.mpe || channel === this.source.channel }
+  private record(index: number): number {
+    return this.source.aux + index * abi.VOICE_BYTES
+  }
+  private choice(name: keyof NoteSource['choices']): number {
+    return this.memory.u32(this.source.choices[name])
+  }
+  private value(name: keyof NoteSource['values']): number {
+    return this.memory.param(this.source.values[name])
+  }
+  private listens(channel: number): boolean {
+    return this.source.channel === 0 || channel === 0 || this.source.mpe || channel === this.source.channel
+  }
 
   on(frame: number, note: number, velocity: number, id: number, channel = 0): void {
     if (!this.listens(channel)) return
-    if (note < this.value('lowKey') || note > this.value('highKey') || velocity < this.value('lowVelocity') || velocity > this.value('highVelocity')) return
+    if (
+      note < this.value('lowKey') ||
+      note > this.value('highKey') ||
+      velocity < this.value('lowVelocity') ||
+      velocity > this.value('highVelocity')
+    )
+      return
     // A tuning may leave keys without a note.
     if (Number.isNaN(this.pitchOf(note))) return
     const key: Key = { note, id, velocity: this.memory.curve(velocity, this.value('velocityCurve')), channel }
@@ -98,16 +136,28 @@ export class NoteAllocator {
     this.updateHeld()
   }
 
-  private anyHeld(): boolean { return this.voices.some((voice) => voice.held || voice.sustained) }
+  private anyHeld(): boolean {
+    return this.voices.some((voice) => voice.held || voice.sustained)
+  }
 
   private startPoly(frame: number, key: Key, othersHeld: boolean): void {
     let best = -1
     const sounding = (voice: Voice): boolean => voice.held || voice.sustained
     this.voices.forEach((voice, index) => {
       const other = this.voices[best]
-      if (!other) { best = index; return }
-      if (sounding(voice) !== sounding(other)) { if (!sounding(voice)) best = index; return }
-      const older = sounding(voice) ? voice.started < other.started : voice.used !== other.used ? !voice.used : voice.released < other.released
+      if (!other) {
+        best = index
+        return
+      }
+      if (sounding(voice) !== sounding(other)) {
+        if (!sounding(voice)) best = index
+        return
+      }
+      const older = sounding(voice)
+        ? voice.started < other.started
+        : voice.used !== other.used
+          ? !voice.used
+          : voice.released < other.released
       if (older) best = index
     })
     const voice = this.voices[best]!
@@ -122,7 +172,13 @@ export class NoteAllocator {
     const now = this.chosen()!
     if (now === before) return
     const legato = this.choice('mode') === LEGATO && wasHeld
-    this.start(0, now, !legato && (wasHeld || this.voices[0]!.fell === frame || this.voices[0]!.sustained), !legato, wasHeld)
+    this.start(
+      0,
+      now,
+      !legato && (wasHeld || this.voices[0]!.fell === frame || this.voices[0]!.sustained),
+      !legato,
+      wasHeld,
+    )
   }
 
   /** The key that sounds, by priority. */
@@ -143,15 +199,31 @@ export class NoteAllocator {
     const when = this.choice('glideWhen')
     const glides = voice.used && when !== GLIDE_OFF && (when !== GLIDE_LEGATO || othersHeld)
     memory.setF32(record + abi.VOICE_PITCH, this.pitchOf(key.note))
-    memory.setU32(record + abi.VOICE_FLAGS, memory.u32(record + abi.VOICE_FLAGS) | (glides ? abi.VOICE_GLIDE : abi.VOICE_JUMP) | (drop ? abi.VOICE_DROP : 0) | (trigger ? abi.VOICE_TRIGGER : 0))
+    memory.setU32(
+      record + abi.VOICE_FLAGS,
+      memory.u32(record + abi.VOICE_FLAGS) |
+        (glides ? abi.VOICE_GLIDE : abi.VOICE_JUMP) |
+        (drop ? abi.VOICE_DROP : 0) |
+        (trigger ? abi.VOICE_TRIGGER : 0),
+    )
     memory.setF32(record + abi.VOICE_GATE, 1)
     if (trigger) {
       this.count += 1
       memory.setF32(record + abi.VOICE_VELOCITY, key.velocity)
       memory.setF32(record + abi.VOICE_SCATTER, scatterOf(this.source.seed, this.count))
-      if (!this.source.mpe) for (const field of [abi.VOICE_PRESSURE, abi.VOICE_SLIDE, abi.VOICE_BEND]) memory.setF32(record + field, 0)
+      if (!this.source.mpe)
+        for (const field of [abi.VOICE_PRESSURE, abi.VOICE_SLIDE, abi.VOICE_BEND])
+          memory.setF32(record + field, 0)
     }
-    Object.assign(voice, { note: key.note, id: key.id, channel: key.channel, held: true, sustained: false, used: true, started: (this.starts += 1) })
+    Object.assign(voice, {
+      note: key.note,
+      id: key.id,
+      channel: key.channel,
+      held: true,
+      sustained: false,
+      used: true,
+      started: (this.starts += 1),
+    })
   }
   private starts = 0
 
@@ -193,14 +265,17 @@ export class NoteAllocator {
   private release(index: number, frame: number): void {
     const voice = this.voices[index]!
     voice.held = false
-    if (this.pedal) { voice.sustained = true; return }
+    if (this.pedal) {
+      voice.sustained = true
+      return
+    }
     this.close(index, frame)
   }
 
   private close(index: number, frame: number): void {
     const voice = this.voices[index]!
     voice.sustained = false
-    voice.released = (this.starts += 1)
+    voice.released = this.starts += 1
     voice.fell = frame
     this.memory.setF32(this.record(index) + abi.VOICE_GATE, 0)
   }
@@ -231,7 +306,10 @@ export class NoteAllocator {
     if (controller === 74 && this.source.mpe) this.touch('slide', value, undefined, channel)
     if (controller !== 64) return
     this.pedal = value >= 0.5
-    if (!this.pedal) this.voices.forEach((voice, index) => { if (voice.sustained) this.close(index, frame) })
+    if (!this.pedal)
+      this.voices.forEach((voice, index) => {
+        if (voice.sustained) this.close(index, frame)
+      })
     this.updateHeld()
   }
 
@@ -239,8 +317,12 @@ export class NoteAllocator {
   silence(frame: number): void {
     this.keys = []
     this.pedal = false
-    this.voices.forEach((voice, index) => { if (voice.held || voice.sustained) { voice.held = false; this.close(index, frame) } })
+    this.voices.forEach((voice, index) => {
+      if (voice.held || voice.sustained) {
+        voice.held = false
+        this.close(index, frame)
+      }
+    })
     this.updateHeld()
   }
 }
-

@@ -7,7 +7,8 @@ export interface NoteSource {
   readonly channel: number
   readonly mpe: boolean
   /** Addresses of set values read when a note starts, and of choices. */
-  readonly values: Readonly<Record<'lowKey' | 'highKey' | 'lowVelocity' | 'highVelocity' | 'velocityCurve', number>>
+  readonly values: Readonly<
+    Record<'lowKey' | 'highKey' | 'lowVelocity' | 'highVelocity' | 'velocityCurve', number>
+  >
   readonly choices: Readonly<Record<'mode' | 'priority' | 'glideWhen', number>>
 }
-

@@ -15,47 +15,90 @@ export interface Change {
   readonly gesture?: string
 }
 
-export type EditResult = { readonly ok: true; readonly patch: Patch; readonly change: Change } | { readonly ok: false; readonly faults: readonly Fault[] }
+export type EditResult =
+  | { readonly ok: true; readonly patch: Patch; readonly change: Change }
+  | { readonly ok: false; readonly faults: readonly Fault[] }
 
 /** The one write path: make the change, check the result, hand back both. Nothing is applied when there is a fault. */
-export const edit = (patch: Patch, name: string, recipe: (draft: Draft<Patch>) => void, options: { gesture?: string; catalogue?: Catalogue } = {}): EditResult => {
+export const edit = (
+  patch: Patch,
+  name: string,
+  recipe: (draft: Draft<Patch>) => void,
+  options: { gesture?: string; catalogue?: Catalogue } = {},
+): EditResult => {
   const [next, steps, inverse] = produceWithPatches(patch, recipe)
   const { faults } = meaningFaults(next, options.catalogue ?? CATALOGUE)
   if (faults.length > 0) return { ok: false, faults }
-  return { ok: true, patch: next, change: { name, steps, inverse, ...(options.gesture === undefined ? {} : { gesture: options.gesture }) } }
+  return {
+    ok: true,
+    patch: next,
+    change: { name, steps, inverse, ...(options.gesture === undefined ? {} : { gesture: options.gesture }) },
+  }
 }
 
-export const applyChange = (patch: Patch, change: Change): Patch => applyPatches(patch, change.steps as Step[])
-export const revertChange = (patch: Patch, change: Change): Patch => applyPatches(patch, change.inverse as Step[])
+export const applyChange = (patch: Patch, change: Change): Patch =>
+  applyPatches(patch, change.steps as Step[])
+export const revertChange = (patch: Patch, change: Change): Patch =>
+  applyPatches(patch, change.inverse as Step[])
 
 /** What a change touches: parameter values only (no new plan needed), or the structure. */
 export const touchesOnlyValues = (change: Change): boolean =>
-  change.steps.every(({ path }) => path[0] === 'modules' && (path[2] === 'params' || path[2] === 'x' || path[2] === 'y' || path[2] === 'label')
-    || (path[0] !== 'modules' && path[0] !== 'cables') || (path[0] === 'cables' && (path[2] === 'color')))
+  change.steps.every(
+    ({ path }) =>
+      (path[0] === 'modules' &&
+        (path[2] === 'params' || path[2] === 'x' || path[2] === 'y' || path[2] === 'label')) ||
+      (path[0] !== 'modules' && path[0] !== 'cables') ||
+      (path[0] === 'cables' && path[2] === 'color'),
+  )
 
 /** Past and future of a document. */
-export interface History { readonly past: readonly Change[]; readonly future: readonly Change[] }
+export interface History {
+  readonly past: readonly Change[]
+  readonly future: readonly Change[]
+}
 export const EMPTY_HISTORY: History = { past: [], future: [] }
 
 /** Adds a change; one of the same gesture as the last is merged into it. */
 export const record = (history: History, change: Change): History => {
   const last = history.past.at(-1)
   if (last?.gesture !== undefined && last.gesture === change.gesture) {
-    const merged: Change = { ...change, steps: [...last.steps, ...change.steps], inverse: [...change.inverse, ...last.inverse] }
+    const merged: Change = {
+      ...change,
+      steps: [...last.steps, ...change.steps],
+      inverse: [...change.inverse, ...last.inverse],
+    }
     return { past: [...history.past.slice(0, -1), merged], future: [] }
   }
   return { past: [...history.past, change], future: [] }
 }
 
 /** Takes back the last change; undefined when there is none. */
-export const undo = (patch: Patch, history: History): { patch: Patch; history: History; change: Change } | undefined => {
+export const undo = (
+  patch: Patch,
+  history: History,
+): { patch: Patch; history: History; change: Change } | undefined => {
   const change = history.past.at(-1)
-  return change && { patch: revertChange(patch, change), history: { past: history.past.slice(0, -1), future: [change, ...history.future] }, change }
+  return (
+    change && {
+      patch: revertChange(patch, change),
+      history: { past: history.past.slice(0, -1), future: [change, ...history.future] },
+      change,
+    }
+  )
 }
 
-export const redo = (patch: Patch, history: History): { patch: Patch; history: History; change: Change } | undefined => {
+export const redo = (
+  patch: Patch,
+  history: History,
+): { patch: Patch; history: History; change: Change } | undefined => {
   const [change, ...rest] = history.future
-  return change && { patch: applyChange(patch, change), history: { past: [...history.past, change], future: rest }, change }
+  return (
+    change && {
+      patch: applyChange(patch, change),
+      history: { past: [...history.past, change], future: rest },
+      change,
+    }
+  )
 }
 
 /** A free id made from a type: osc, osc2, osc3 … */

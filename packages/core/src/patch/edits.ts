@@ -9,12 +9,21 @@ import { everyModule, splitTarget } from './walk.ts'
 
 type D = Draft<Patch>
 
-export const moduleIds = (patch: Pick<Patch, 'modules'>): Set<string> => new Set(everyModule(patch).map(({ module }) => module.id))
+export const moduleIds = (patch: Pick<Patch, 'modules'>): Set<string> =>
+  new Set(everyModule(patch).map(({ module }) => module.id))
 
 /** Short ids for the types people type most. */
-const SHORT: Readonly<Record<string, string>> = { oscillator: 'osc', envelope: 'env', amplifier: 'amp', output: 'out', input: 'in', delayline: 'line' }
+const SHORT: Readonly<Record<string, string>> = {
+  oscillator: 'osc',
+  envelope: 'env',
+  amplifier: 'amp',
+  output: 'out',
+  input: 'in',
+  delayline: 'line',
+}
 
-export const idFor = (patch: Pick<Patch, 'modules'>, type: string): string => freshId(moduleIds(patch), SHORT[type] ?? type)
+export const idFor = (patch: Pick<Patch, 'modules'>, type: string): string =>
+  freshId(moduleIds(patch), SHORT[type] ?? type)
 
 export const freshCableId = (patch: Pick<Patch, 'cables'>): string => {
   const taken = new Set(patch.cables.map((cable) => cable.id))
@@ -30,7 +39,10 @@ export const withCableIds = (patch: Patch): Patch => {
   const taken = new Set(patch.cables.map((cable) => cable.id))
   let n = 1
   for (const cable of patch.cables) {
-    if (cable.id !== undefined) { cables.push(cable); continue }
+    if (cable.id !== undefined) {
+      cables.push(cable)
+      continue
+    }
     while (taken.has(`c${n}`)) n += 1
     taken.add(`c${n}`)
     cables.push({ ...cable, id: `c${n}` })
@@ -46,27 +58,43 @@ export const addModule = (draft: D, type: string, x: number, y: number): string 
 
 export const removeModules = (draft: D, ids: ReadonlySet<string>): void => {
   const gone = (end: string): boolean => ids.has(splitTarget(end)?.[0] ?? '')
-  const cables = new Set(draft.cables.filter((cable) => gone(cable.from) || gone(cable.to)).map((cable) => cable.id))
+  const cables = new Set(
+    draft.cables.filter((cable) => gone(cable.from) || gone(cable.to)).map((cable) => cable.id),
+  )
   draft.modules = draft.modules.filter((module) => !ids.has(module.id))
   draft.cables = draft.cables.filter((cable) => !cables.has(cable.id))
-  const lost = (target: string): boolean => ids.has(splitTarget(target)?.[0] ?? '') || (target.startsWith('cable:') && cables.has(target.slice(6)))
+  const lost = (target: string): boolean =>
+    ids.has(splitTarget(target)?.[0] ?? '') || (target.startsWith('cable:') && cables.has(target.slice(6)))
   // A field whose formula names what is gone goes back to its default.
   for (const { module, param, value } of fieldFormulas(draft as Patch, CATALOGUE)) {
     if (referencesOf(value).some(lost)) delete (module as Draft<PatchModule>).params![param]
   }
-  for (const macro of draft.macros ?? []) macro.targets = macro.targets.filter((target) => !lost(target.param))
+  for (const macro of draft.macros ?? [])
+    macro.targets = macro.targets.filter((target) => !lost(target.param))
   for (const snapshot of draft.snapshots ?? []) {
-    if (snapshot.params) snapshot.params = Object.fromEntries(Object.entries(snapshot.params).filter(([target]) => !lost(target)))
+    if (snapshot.params)
+      snapshot.params = Object.fromEntries(
+        Object.entries(snapshot.params).filter(([target]) => !lost(target)),
+      )
   }
   const controllers = draft['controllers'] as { target: string }[] | undefined
-  if (controllers) (draft as Record<string, unknown>)['controllers'] = controllers.filter((item) => !lost(item.target))
+  if (controllers)
+    (draft as Record<string, unknown>)['controllers'] = controllers.filter((item) => !lost(item.target))
 }
 
 export const removeCables = (draft: D, ids: ReadonlySet<string>): void => {
   draft.cables = draft.cables.filter((cable) => !ids.has(cable.id ?? ''))
-  for (const macro of draft.macros ?? []) macro.targets = macro.targets.filter((target) => !(target.param.startsWith('cable:') && ids.has(target.param.slice(6))))
+  for (const macro of draft.macros ?? [])
+    macro.targets = macro.targets.filter(
+      (target) => !(target.param.startsWith('cable:') && ids.has(target.param.slice(6))),
+    )
   for (const snapshot of draft.snapshots ?? []) {
-    if (snapshot.params) snapshot.params = Object.fromEntries(Object.entries(snapshot.params).filter(([target]) => !(target.startsWith('cable:') && ids.has(target.slice(6)))))
+    if (snapshot.params)
+      snapshot.params = Object.fromEntries(
+        Object.entries(snapshot.params).filter(
+          ([target]) => !(target.startsWith('cable:') && ids.has(target.slice(6))),
+        ),
+      )
   }
 }
 
@@ -81,11 +109,16 @@ export const sensibleAmount = (kind: SignalKind, target: ParamDescription | unde
   if (target?.kind !== 'number') return 1
   if (target.log || target.time) return kind === 'pitch' ? 1 : kind === 'audio' ? 0.5 : 2
   switch (target.unit) {
-    case 'ct': return 10
-    case 'st': return 12
-    case 'dB': return 12
-    case '%': return (target.max - target.min) * 0.3
-    default: return target.unit === 'oct' ? 1 : (target.max - target.min) * 0.1
+    case 'ct':
+      return 10
+    case 'st':
+      return 12
+    case 'dB':
+      return 12
+    case '%':
+      return (target.max - target.min) * 0.3
+    default:
+      return target.unit === 'oct' ? 1 : (target.max - target.min) * 0.1
   }
 }
 
@@ -103,7 +136,12 @@ export const connect = (draft: D, from: string, to: string, amount?: number): st
 }
 
 /** Copies modules with the wiring between them (and, if wished, the wiring into them); the new ids. */
-export const duplicate = (draft: D, ids: readonly string[], offset: number, withIncoming = false): string[] => {
+export const duplicate = (
+  draft: D,
+  ids: readonly string[],
+  offset: number,
+  withIncoming = false,
+): string[] => {
   const renamed = new Map<string, string>()
   for (const id of ids) {
     const module = draft.modules.find((item) => item.id === id)
@@ -117,7 +155,8 @@ export const duplicate = (draft: D, ids: readonly string[], offset: number, with
   }
   for (const id of renamed.values()) {
     const params = draft.modules.find((item) => item.id === id)?.params
-    for (const [name, value] of Object.entries(params ?? {})) if (isFormula(value)) params![name] = renamedFormula(value, renamed)
+    for (const [name, value] of Object.entries(params ?? {}))
+      if (isFormula(value)) params![name] = renamedFormula(value, renamed)
   }
   for (const cable of [...draft.cables]) {
     const [from = '', output = ''] = splitTarget(cable.from) ?? []
@@ -125,24 +164,55 @@ export const duplicate = (draft: D, ids: readonly string[], offset: number, with
     const target = renamed.get(to)
     const source = renamed.get(from) ?? (withIncoming ? from : undefined)
     if (target === undefined || source === undefined) continue
-    draft.cables.push({ ...cable, id: freshCableId(draft as Patch), from: `${source}.${output}`, to: `${target}.${input}` })
+    draft.cables.push({
+      ...cable,
+      id: freshCableId(draft as Patch),
+      from: `${source}.${output}`,
+      to: `${target}.${input}`,
+    })
   }
   return [...renamed.values()]
 }
 
-const KIND_WEIGHT: Readonly<Record<string, number>> = { 'audio audio': 4, 'pitch pitch': 6, 'gate gate': 6, 'control control': 3, 'pitch control': 1, 'audio control': 1 }
+const KIND_WEIGHT: Readonly<Record<string, number>> = {
+  'audio audio': 4,
+  'pitch pitch': 6,
+  'gate gate': 6,
+  'control control': 3,
+  'pitch control': 1,
+  'audio control': 1,
+}
 
-export interface Likely { readonly name: string; readonly label: string; readonly score: number; readonly param?: ParamDescription; readonly input?: InputDescription }
+export interface Likely {
+  readonly name: string
+  readonly label: string
+  readonly score: number
+  readonly param?: ParamDescription
+  readonly input?: InputDescription
+}
 
 /** Inputs and parameters of a module a source most likely goes to, best first. `taken` are already connected. */
-export const likelyInputs = (kind: SignalKind, module: PatchModule, taken: ReadonlySet<string> = new Set()): Likely[] => {
+export const likelyInputs = (
+  kind: SignalKind,
+  module: PatchModule,
+  taken: ReadonlySet<string> = new Set(),
+): Likely[] => {
   const entry = CATALOGUE.get(module.type)
   if (!entry) return []
   const ports = entry.description.inputs.map((input, index): Likely => ({
-    name: input.name, label: input.label ?? input.name, input, score: (KIND_WEIGHT[`${kind} ${input.kind}`] ?? 0) + (taken.has(input.name) ? -1 : 0.5) - index * 0.05,
+    name: input.name,
+    label: input.label ?? input.name,
+    input,
+    score: (KIND_WEIGHT[`${kind} ${input.kind}`] ?? 0) + (taken.has(input.name) ? -1 : 0.5) - index * 0.05,
   }))
   const params = entry.description.params.filter(isSignalParam).map((param, index): Likely => ({
-    name: param.name, label: param.label, param, score: (kind === 'control' ? 2.4 : kind === 'audio' ? 0.2 : 0.5) - index * 0.03 - (entry.description.front?.includes(param.name) ? 0 : 1),
+    name: param.name,
+    label: param.label,
+    param,
+    score:
+      (kind === 'control' ? 2.4 : kind === 'audio' ? 0.2 : 0.5) -
+      index * 0.03 -
+      (entry.description.front?.includes(param.name) ? 0 : 1),
   }))
   return [...ports, ...params].sort((a, b) => b.score - a.score)
 }
@@ -150,5 +220,7 @@ export const likelyInputs = (kind: SignalKind, module: PatchModule, taken: Reado
 /** The output of a module that most likely feeds something. */
 export const mainOutput = (module: PatchModule): OutputDescription | undefined => {
   const description = CATALOGUE.get(module.type)?.description
-  return description?.outputs.find((port) => description.front?.includes(port.name)) ?? description?.outputs[0]
+  return (
+    description?.outputs.find((port) => description.front?.includes(port.name)) ?? description?.outputs[0]
+  )
 }

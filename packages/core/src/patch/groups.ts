@@ -11,11 +11,24 @@ export const descriptionOf = (module: PatchModule): ModuleDescription | undefine
   if (module.type !== 'group') return CATALOGUE.get(module.type)?.description
   let description = known.get(module)
   if (!description) {
-    const ports = (type: string): string[] => (module.inside?.modules ?? []).filter((inner) => inner.type === type).map(portName)
+    const ports = (type: string): string[] =>
+      (module.inside?.modules ?? []).filter((inner) => inner.type === type).map(portName)
     description = {
-      type: 'group', family: 'routing', label: 'Group', words: [], params: [], bound: 0, flattened: true,
-      help: help('A module of your own', `Holds ${module.inside?.modules.length ?? 0} modules. It costs nothing by itself: what is inside runs as if it stood outside.`, '', ''),
-      inputs: ports('portin').map((name) => ({ name, kind: 'audio' })), outputs: ports('portout').map((name) => ({ name, kind: 'audio' })),
+      type: 'group',
+      family: 'routing',
+      label: 'Group',
+      words: [],
+      params: [],
+      bound: 0,
+      flattened: true,
+      help: help(
+        'A module of your own',
+        `Holds ${module.inside?.modules.length ?? 0} modules. It costs nothing by itself: what is inside runs as if it stood outside.`,
+        '',
+        '',
+      ),
+      inputs: ports('portin').map((name) => ({ name, kind: 'audio' })),
+      outputs: ports('portout').map((name) => ({ name, kind: 'audio' })),
     }
     known.set(module, description)
   }
@@ -26,7 +39,55 @@ const name = { kind: 'text', name: 'name', label: 'Name', default: '', setOnly: 
 
 /** What a patch may hold besides the modules of the catalogue: groups and their ports, dissolved when it is compiled. */
 export const STRUCTURE: readonly ModuleDescription[] = [
-  { type: 'group', family: 'routing', label: 'Group', words: [], params: [name], inputs: [], outputs: [], bound: 0, flattened: true, help: help('A module of your own', 'Holds modules and cables; its ports are the portin and portout modules inside.', '', '') },
-  { type: 'portin', family: 'routing', label: 'Port in', words: [], params: [name], inputs: [], outputs: [{ name: 'out', kind: 'audio' }], bound: 0, flattened: true, help: help('An input of the group it stands in', 'What comes to the group under its name goes on here.', '', '') },
-  { type: 'portout', family: 'routing', label: 'Port out', words: [], params: [name], inputs: [{ name: 'in', kind: 'audio' }], outputs: [], bound: 0, flattened: true, help: help('An output of the group it stands in', 'What comes in here leaves the group under its name.', '', '') },
+  {
+    type: 'group',
+    family: 'routing',
+    label: 'Group',
+    words: [],
+    params: [name],
+    inputs: [],
+    outputs: [],
+    bound: 0,
+    flattened: true,
+    help: help(
+      'A module of your own',
+      'Holds modules and cables; its ports are the portin and portout modules inside.',
+      '',
+      '',
+    ),
+  },
+  {
+    type: 'portin',
+    family: 'routing',
+    label: 'Port in',
+    words: [],
+    params: [name],
+    inputs: [],
+    outputs: [{ name: 'out', kind: 'audio' }],
+    bound: 0,
+    flattened: true,
+    help: help(
+      'An input of the group it stands in',
+      'What comes to the group under its name goes on here.',
+      '',
+      '',
+    ),
+  },
+  {
+    type: 'portout',
+    family: 'routing',
+    label: 'Port out',
+    words: [],
+    params: [name],
+    inputs: [{ name: 'in', kind: 'audio' }],
+    outputs: [],
+    bound: 0,
+    flattened: true,
+    help: help(
+      'An output of the group it stands in',
+      'What comes in here leaves the group under its name.',
+      '',
+      '',
+    ),
+  },
 ]

@@ -4,7 +4,9 @@ import { splitTarget } from './walk.ts'
 
 const COLUMN = 256
 const GAP = 28
-const HEAD = 26, ROW = 27, OUT_ROW = 24
+const HEAD = 26,
+  ROW = 27,
+  OUT_ROW = 24
 /** The canvas' grid: positions snap to a quarter of the chart's crosses. */
 export const GRID = 12
 
@@ -49,7 +51,8 @@ export const placed = (patch: Patch): Patch => {
   for (let round = 0, moved = true; moved && round < patch.modules.length; round += 1) {
     moved = false
     for (const cable of patch.cables) {
-      const from = splitTarget(cable.from)?.[0] ?? '', to = splitTarget(cable.to)?.[0] ?? ''
+      const from = splitTarget(cable.from)?.[0] ?? '',
+        to = splitTarget(cable.to)?.[0] ?? ''
       const wanted = (depth.get(from) ?? 0) + 1
       if (from !== to && (depth.get(to) ?? 0) < wanted && wanted < patch.modules.length) {
         depth.set(to, wanted)

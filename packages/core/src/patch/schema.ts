@@ -13,49 +13,133 @@ const described = (value: unknown): string => {
   return text.length > 40 ? `${text.slice(0, 37)}…` : text
 }
 
-const typeError = (what: string) => ({ value }: { value?: unknown }): string => `expected ${what}, found ${described(value)}`
+const typeError =
+  (what: string) =>
+  ({ value }: { value?: unknown }): string =>
+    `expected ${what}, found ${described(value)}`
 
 const text = () => string().strict().typeError(typeError('a text'))
-const finite = () => number().strict().typeError(typeError('a number')).test('finite', 'is not a finite number', (value) => value === undefined || Number.isFinite(value))
+const finite = () =>
+  number()
+    .strict()
+    .typeError(typeError('a number'))
+    .test('finite', 'is not a finite number', (value) => value === undefined || Number.isFinite(value))
 const flag = () => boolean().strict().typeError(typeError('true or false'))
-const record = () => mixed().test('record', ({ value }) => `expected an object, found ${described(value)}`, (value) =>
-  value === undefined || (typeof value === 'object' && value !== null && !Array.isArray(value)))
-const list = <T extends Schema>(item: T) => array().of(item as Schema).strict().typeError(typeError('a list'))
+const record = () =>
+  mixed().test(
+    'record',
+    ({ value }) => `expected an object, found ${described(value)}`,
+    (value) => value === undefined || (typeof value === 'object' && value !== null && !Array.isArray(value)),
+  )
+const list = <T extends Schema>(item: T) =>
+  array()
+    .of(item as Schema)
+    .strict()
+    .typeError(typeError('a list'))
 
 const moduleSchema = object({
-  id: text().required('is missing').matches(ID, ({ value }) => `${described(value)} is not an id (a small letter, then letters, digits or _)`).max(64, 'is longer than 64 characters'),
+  id: text()
+    .required('is missing')
+    .matches(
+      ID,
+      ({ value }) => `${described(value)} is not an id (a small letter, then letters, digits or _)`,
+    )
+    .max(64, 'is longer than 64 characters'),
   type: text().required('is missing'),
-  label: text(), params: record(), data: record(), bypass: flag(), x: finite(), y: finite(), inside: record(), face: array().strict().typeError(typeError('a list')),
-}).strict().typeError(typeError('a module'))
+  label: text(),
+  params: record(),
+  data: record(),
+  bypass: flag(),
+  x: finite(),
+  y: finite(),
+  inside: record(),
+  face: array().strict().typeError(typeError('a list')),
+})
+  .strict()
+  .typeError(typeError('a module'))
 
 const cableSchema = object({
-  id: text().max(64, 'is longer than 64 characters'), from: text().required('is missing'), to: text().required('is missing'),
-  amount: finite(), muted: flag(), color: text(),
-}).strict().typeError(typeError('a cable'))
+  id: text().max(64, 'is longer than 64 characters'),
+  from: text().required('is missing'),
+  to: text().required('is missing'),
+  amount: finite(),
+  muted: flag(),
+  color: text(),
+})
+  .strict()
+  .typeError(typeError('a cable'))
 
 const macroSchema = object({
-  id: text().required('is missing').matches(ID, ({ value }) => `${described(value)} is not an id`), name: text().required('is missing'),
-  value: finite().min(0, 'is below 0').max(1, 'is above 1'), step: finite(),
-  targets: list(object({ param: text().required('is missing'), from: finite().required('is missing'), to: finite().required('is missing'), curve: finite().min(-1, 'is below -1').max(1, 'is above 1') }).strict().typeError(typeError('a target'))),
-}).strict().typeError(typeError('a macro'))
+  id: text()
+    .required('is missing')
+    .matches(ID, ({ value }) => `${described(value)} is not an id`),
+  name: text().required('is missing'),
+  value: finite().min(0, 'is below 0').max(1, 'is above 1'),
+  step: finite(),
+  targets: list(
+    object({
+      param: text().required('is missing'),
+      from: finite().required('is missing'),
+      to: finite().required('is missing'),
+      curve: finite().min(-1, 'is below -1').max(1, 'is above 1'),
+    })
+      .strict()
+      .typeError(typeError('a target')),
+  ),
+})
+  .strict()
+  .typeError(typeError('a macro'))
 
-const controllerSchema = object({ target: text().required('is missing'), controller: finite(), channel: finite(), low: finite(), high: finite() }).strict().typeError(typeError('a controller'))
+const controllerSchema = object({
+  target: text().required('is missing'),
+  controller: finite(),
+  channel: finite(),
+  low: finite(),
+  high: finite(),
+})
+  .strict()
+  .typeError(typeError('a controller'))
 
-const snapshotSchema = object({ id: text().required('is missing'), name: text(), key: text(), params: record(), data: record(), bypass: record(), fire: record() })
-  .strict().typeError(typeError('a snapshot'))
+const snapshotSchema = object({
+  id: text().required('is missing'),
+  name: text(),
+  key: text(),
+  params: record(),
+  data: record(),
+  bypass: record(),
+  fire: record(),
+})
+  .strict()
+  .typeError(typeError('a snapshot'))
 
 export const patchSchema = object({
-  format: text().required('is missing').oneOf(['ypsilon/patch'], ({ value }) => `${described(value)} is not "ypsilon/patch"`),
+  format: text()
+    .required('is missing')
+    .oneOf(['ypsilon/patch'], ({ value }) => `${described(value)} is not "ypsilon/patch"`),
   version: finite().required('is missing').integer('is not a whole number').min(1, 'is below 1'),
-  app: text(), name: text(), description: text(), tags: array(text()).strict().typeError(typeError('a list')),
-  tempo: finite().min(20, ({ value }) => `${value} is below 20 bpm`).max(300, ({ value }) => `${value} is above 300 bpm`),
-  seed: finite().integer('is not a whole number'), tuning: text(),
+  app: text(),
+  name: text(),
+  description: text(),
+  tags: array(text()).strict().typeError(typeError('a list')),
+  tempo: finite()
+    .min(20, ({ value }) => `${value} is below 20 bpm`)
+    .max(300, ({ value }) => `${value} is above 300 bpm`),
+  seed: finite().integer('is not a whole number'),
+  tuning: text(),
   modules: list(moduleSchema).required('is missing').max(5000, 'holds more than 5,000 modules'),
   cables: list(cableSchema).max(20000, 'holds more than 20,000 cables'),
-  macros: list(macroSchema), controllers: list(controllerSchema), snapshots: list(snapshotSchema), assets: record(), view: record(),
-}).strict().typeError(typeError('a patch'))
+  macros: list(macroSchema),
+  controllers: list(controllerSchema),
+  snapshots: list(snapshotSchema),
+  assets: record(),
+  view: record(),
+})
+  .strict()
+  .typeError(typeError('a patch'))
 
-const insideSchema = object({ modules: list(moduleSchema).required('is missing'), cables: list(cableSchema) }).strict().typeError(typeError('an object with modules and cables'))
+const insideSchema = object({ modules: list(moduleSchema).required('is missing'), cables: list(cableSchema) })
+  .strict()
+  .typeError(typeError('an object with modules and cables'))
 
 const faultsOf = (schema: Schema, value: unknown, place: string): Fault[] => {
   try {
@@ -64,7 +148,10 @@ const faultsOf = (schema: Schema, value: unknown, place: string): Fault[] => {
   } catch (error) {
     if (!(error instanceof ValidationError)) throw error
     const inner = error.inner.length > 0 ? error.inner : [error]
-    return inner.map((fault) => ({ place: [place, fault.path ?? ''].filter(Boolean).join('.'), message: String(fault.errors[0]) }))
+    return inner.map((fault) => ({
+      place: [place, fault.path ?? ''].filter(Boolean).join('.'),
+      message: String(fault.errors[0]),
+    }))
   }
 }
 
@@ -72,13 +159,16 @@ const faultsOf = (schema: Schema, value: unknown, place: string): Fault[] => {
 const DEEPEST = 32
 
 /** Faults inside the groups of a list of modules. */
-const groupFaults = (modules: unknown, place: string, depth: number): Fault[] => (Array.isArray(modules) ? modules : []).flatMap((module: { inside?: { modules?: unknown } } | null, index): Fault[] => {
-  if (module?.inside === undefined || module.inside === null) return []
-  const here = `${place}[${index}].inside`
-  if (depth > DEEPEST) return [{ place: here, message: `groups are nested deeper than ${DEEPEST}` }]
-  const faults = faultsOf(insideSchema, module.inside, here)
-  return faults.length > 0 ? faults : groupFaults(module.inside.modules, `${here}.modules`, depth + 1)
-})
+const groupFaults = (modules: unknown, place: string, depth: number): Fault[] =>
+  (Array.isArray(modules) ? modules : []).flatMap(
+    (module: { inside?: { modules?: unknown } } | null, index): Fault[] => {
+      if (module?.inside === undefined || module.inside === null) return []
+      const here = `${place}[${index}].inside`
+      if (depth > DEEPEST) return [{ place: here, message: `groups are nested deeper than ${DEEPEST}` }]
+      const faults = faultsOf(insideSchema, module.inside, here)
+      return faults.length > 0 ? faults : groupFaults(module.inside.modules, `${here}.modules`, depth + 1)
+    },
+  )
 
 /** Faults of the shape of the file, in file order, groups included. */
 export const shapeFaults = (value: unknown): Fault[] => {

@@ -2,7 +2,9 @@
 export type ParamValue = number | string | boolean
 
 /** Unknown fields are kept and written back, so every record is open. */
-interface Open { readonly [field: string]: unknown }
+interface Open {
+  readonly [field: string]: unknown
+}
 
 export interface PatchModule extends Open {
   readonly id: string
@@ -27,7 +29,12 @@ export interface Cable extends Open {
   readonly color?: string
 }
 
-export interface MacroTarget { readonly param: string; readonly from: number; readonly to: number; readonly curve?: number }
+export interface MacroTarget {
+  readonly param: string
+  readonly from: number
+  readonly to: number
+  readonly curve?: number
+}
 export interface Macro extends Open {
   readonly id: string
   readonly name: string
@@ -58,16 +65,36 @@ export interface Patch extends Open {
 }
 
 /** Something wrong, and where: `modules[3].params.cutoff: 90000 is above 20000 Hz`. */
-export interface Fault { readonly place: string; readonly message: string }
+export interface Fault {
+  readonly place: string
+  readonly message: string
+}
 
-export type Result<T> = { readonly ok: true; readonly value: T; readonly warnings: readonly Fault[] } | { readonly ok: false; readonly faults: readonly Fault[] }
+export type Result<T> =
+  | { readonly ok: true; readonly value: T; readonly warnings: readonly Fault[] }
+  | { readonly ok: false; readonly faults: readonly Fault[] }
 
-export const faultText = (fault: Fault): string => (fault.place ? `${fault.place}: ${fault.message}` : fault.message)
+export const faultText = (fault: Fault): string =>
+  fault.place ? `${fault.place}: ${fault.message}` : fault.message
 
 export const PATCH_VERSION = 1
 export const APP_VERSION = '0.1.0'
 
 export const emptyPatch = (name = 'Untitled'): Patch => ({
-  format: 'ypsilon/patch', version: PATCH_VERSION, app: APP_VERSION, name, description: '', tags: [], tempo: 120, seed: 1, tuning: 'equal',
-  modules: [], cables: [], macros: [], controllers: [], snapshots: [], assets: {}, view: {},
+  format: 'ypsilon/patch',
+  version: PATCH_VERSION,
+  app: APP_VERSION,
+  name,
+  description: '',
+  tags: [],
+  tempo: 120,
+  seed: 1,
+  tuning: 'equal',
+  modules: [],
+  cables: [],
+  macros: [],
+  controllers: [],
+  snapshots: [],
+  assets: {},
+  view: {},
 })

@@ -1,21 +1,33 @@
 import type { Cable, Patch, PatchModule } from './types.ts'
 
-export interface Placed { readonly module: PatchModule; readonly place: string }
-export interface PlacedCable { readonly cable: Cable; readonly place: string }
+export interface Placed {
+  readonly module: PatchModule
+  readonly place: string
+}
+export interface PlacedCable {
+  readonly cable: Cable
+  readonly place: string
+}
 
 /** Every module with its place in the file, groups opened. */
 export const everyModule = (patch: Pick<Patch, 'modules'>, place = 'modules'): Placed[] =>
   patch.modules.flatMap((module, index) => {
     const here = { module, place: `${place}[${index}]` }
     const inside = module.inside?.modules
-    return Array.isArray(inside) ? [here, ...everyModule({ modules: inside }, `${here.place}.inside.modules`)] : [here]
+    return Array.isArray(inside)
+      ? [here, ...everyModule({ modules: inside }, `${here.place}.inside.modules`)]
+      : [here]
   })
 
 /** Every cable with its place in the file, groups opened. */
 export const everyCable = (patch: Pick<Patch, 'modules' | 'cables'>): PlacedCable[] => [
   ...(patch.cables ?? []).map((cable, index) => ({ cable, place: `cables[${index}]` })),
   ...everyModule(patch).flatMap(({ module, place }) =>
-    (module.inside?.cables ?? []).map((cable, index) => ({ cable, place: `${place}.inside.cables[${index}]` }))),
+    (module.inside?.cables ?? []).map((cable, index) => ({
+      cable,
+      place: `${place}.inside.cables[${index}]`,
+    })),
+  ),
 ]
 
 /** Name of a group's port: the `name` of its portin or portout, or its id. */

@@ -7,25 +7,32 @@ import { testKernels } from '../testing/kernels.ts'
 import { render } from './render.ts'
 
 const FOLDER = new URL('../../../../demo/patches/', import.meta.url)
-interface Suggestion { readonly play: string; readonly seconds: number }
+interface Suggestion {
+  readonly play: string
+  readonly seconds: number
+}
 
 describe('demo patches', () => {
-  it.each(readdirSync(FOLDER))('%s is valid, played as its notes suggest neither too soft nor too loud, and never limited', (file) => {
-    const patch = parsePatch(readFileSync(new URL(file, FOLDER), 'utf8'))
-    if (!patch.ok) throw new Error(patch.faults.map((fault) => `${fault.place}: ${fault.message}`).join('\n'))
-    expect(patch.warnings).toEqual([])
-    expect(patch.value.macros!.length).toBeGreaterThan(0)
-    const { suggestion } = patch.value['view'] as { suggestion: Suggestion }
-    const events = parsePlay(suggestion.play)
-    if (!events.ok) throw new Error(events.faults[0]!.message)
-    const result = render(testKernels(), patch.value, { events: events.value, seconds: suggestion.seconds })
-    if (!result.ok) throw new Error(result.faults[0]!.message)
-    const { sound, limited, resets } = result.value
-    expect(resets).toBe(0)
-    expect(limited).toBe(0)
-    expect(loudness(sound)).toBeGreaterThan(-20)
-    expect(loudness(sound)).toBeLessThan(-12)
-    const first = sound.channels[0]!.findIndex((x) => Math.abs(x) > 0.001)
-    expect(first / sound.rate).toBeLessThan(0.1)
-  })
+  it.each(readdirSync(FOLDER))(
+    '%s is valid, played as its notes suggest neither too soft nor too loud, and never limited',
+    (file) => {
+      const patch = parsePatch(readFileSync(new URL(file, FOLDER), 'utf8'))
+      if (!patch.ok)
+        throw new Error(patch.faults.map((fault) => `${fault.place}: ${fault.message}`).join('\n'))
+      expect(patch.warnings).toEqual([])
+      expect(patch.value.macros!.length).toBeGreaterThan(0)
+      const { suggestion } = patch.value['view'] as { suggestion: Suggestion }
+      const events = parsePlay(suggestion.play)
+      if (!events.ok) throw new Error(events.faults[0]!.message)
+      const result = render(testKernels(), patch.value, { events: events.value, seconds: suggestion.seconds })
+      if (!result.ok) throw new Error(result.faults[0]!.message)
+      const { sound, limited, resets } = result.value
+      expect(resets).toBe(0)
+      expect(limited).toBe(0)
+      expect(loudness(sound)).toBeGreaterThan(-20)
+      expect(loudness(sound)).toBeLessThan(-12)
+      const first = sound.channels[0]!.findIndex((x) => Math.abs(x) > 0.001)
+      expect(first / sound.rate).toBeLessThan(0.1)
+    },
+  )
 })

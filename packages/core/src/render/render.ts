@@ -34,19 +34,50 @@ const LONGEST_TAIL = 30
 const QUIET_SECONDS = 0.25
 const BLOCK = 128
 
-const engineEvents = (engine: Engine, patch: Patch, event: PlayerEvent, frameRate: number, ids: { next: number }): EngineEvent[] | Fault => {
+const engineEvents = (
+  engine: Engine,
+  patch: Patch,
+  event: PlayerEvent,
+  frameRate: number,
+  ids: { next: number },
+): EngineEvent[] | Fault => {
   switch (event.type) {
-    case 'on': return [{ type: 'on', note: event.note, velocity: event.velocity ?? 1, id: event.id ?? (ids.next -= 1), ...(event.channel === undefined ? {} : { channel: event.channel }) }]
-    case 'off': return [{ type: 'off', note: event.note, velocity: event.velocity ?? 0, ...(event.id === undefined ? {} : { id: event.id }) }]
-    case 'pressure': case 'slide': case 'bend': case 'control': {
+    case 'on':
+      return [
+        {
+          type: 'on',
+          note: event.note,
+          velocity: event.velocity ?? 1,
+          id: event.id ?? (ids.next -= 1),
+          ...(event.channel === undefined ? {} : { channel: event.channel }),
+        },
+      ]
+    case 'off':
+      return [
+        {
+          type: 'off',
+          note: event.note,
+          velocity: event.velocity ?? 0,
+          ...(event.id === undefined ? {} : { id: event.id }),
+        },
+      ]
+    case 'pressure':
+    case 'slide':
+    case 'bend':
+    case 'control': {
       const { t: _t, ...rest } = event
       return [rest as EngineEvent]
     }
-    case 'clock': return [{ type: 'clock', value: event.value }]
-    case 'transport': return [{ type: 'transport', running: event.value !== 'stop' }]
-    case 'param': return engine.eventFor(event.target, event.value)
-    case 'macro': return engine.eventFor(`macro:${event.target}`, event.value)
-    case 'snapshot': return snapshotEvents(engine, patch, event.target, Math.round((event.over ?? 0) * frameRate))
+    case 'clock':
+      return [{ type: 'clock', value: event.value }]
+    case 'transport':
+      return [{ type: 'transport', running: event.value !== 'stop' }]
+    case 'param':
+      return engine.eventFor(event.target, event.value)
+    case 'macro':
+      return engine.eventFor(`macro:${event.target}`, event.value)
+    case 'snapshot':
+      return snapshotEvents(engine, patch, event.target, Math.round((event.over ?? 0) * frameRate))
   }
 }
 
@@ -63,14 +94,39 @@ const snapshotEvents = (engine: Engine, patch: Patch, id: string, glide: number)
 }
 
 /** Overrides of `--set`, applied to the patch itself: they hold from the first sample. */
-export const withSettings = (patch: Patch, settings: readonly (readonly [target: string, value: ParamValue])[]): Patch => {
-  const modulesWith = (modules: Patch['modules'], id: string, name: string, value: ParamValue): Patch['modules'] => modules.map((module) =>
-    module.id === id ? { ...module, params: { ...module.params, [name]: value } }
-      : module.inside ? { ...module, inside: { ...module.inside, modules: modulesWith(module.inside.modules, id, name, value) } } : module)
+export const withSettings = (
+  patch: Patch,
+  settings: readonly (readonly [target: string, value: ParamValue])[],
+): Patch => {
+  const modulesWith = (
+    modules: Patch['modules'],
+    id: string,
+    name: string,
+    value: ParamValue,
+  ): Patch['modules'] =>
+    modules.map((module) =>
+      module.id === id
+        ? { ...module, params: { ...module.params, [name]: value } }
+        : module.inside
+          ? {
+              ...module,
+              inside: { ...module.inside, modules: modulesWith(module.inside.modules, id, name, value) },
+            }
+          : module,
+    )
   return settings.reduce<Patch>((result, [target, value]) => {
-    if (target.startsWith('cable:')) return { ...result, cables: result.cables.map((cable) => (cable.id === target.slice(6) ? { ...cable, amount: Number(value) } : cable)) }
+    if (target.startsWith('cable:'))
+      return {
+        ...result,
+        cables: result.cables.map((cable) =>
+          cable.id === target.slice(6) ? { ...cable, amount: Number(value) } : cable,
+        ),
+      }
     const dot = target.indexOf('.')
-    return { ...result, modules: modulesWith(result.modules, target.slice(0, dot), target.slice(dot + 1), value) }
+    return {
+      ...result,
+      modules: modulesWith(result.modules, target.slice(0, dot), target.slice(dot + 1), value),
+    }
   }, patch)
 }
 
@@ -84,16 +140,33 @@ class Tape {
     larger.set(this.data)
     this.data = larger
   }
-  push(value: number): void { this.data[this.length] = value; this.length += 1 }
-  cut(start: number, frames: number): Float32Array { return this.data.slice(start, start + frames) }
+  push(value: number): void {
+    this.data[this.length] = value
+    this.length += 1
+  }
+  cut(start: number, frames: number): Float32Array {
+    return this.data.slice(start, start + frames)
+  }
 }
 
-interface Tap { readonly key: string; readonly address: number; readonly lanes: number; readonly tapes: Tape[] }
+interface Tap {
+  readonly key: string
+  readonly address: number
+  readonly lanes: number
+  readonly tapes: Tape[]
+}
 
 /** Renders a checked patch offline, sample-exact, always the same. */
-export const render = (kernels: WebAssembly.Module, patch: Patch, options: RenderOptions = {}): Result<Rendered> => {
+export const render = (
+  kernels: WebAssembly.Module,
+  patch: Patch,
+  options: RenderOptions = {},
+): Result<Rendered> => {
   const rate = options.rate ?? 48000
-  const engine = new Engine(kernels, rate, { ...(options.best ? { best: true } : {}), ...(options.assets ? { assets: options.assets } : {}) })
+  const engine = new Engine(kernels, rate, {
+    ...(options.best ? { best: true } : {}),
+    ...(options.assets ? { assets: options.assets } : {}),
+  })
   const { runtime, layout } = engine
   for (const tap of options.taps ?? []) layout.watchRing(tap)
   const applied = engine.apply(patch)
@@ -101,7 +174,10 @@ export const render = (kernels: WebAssembly.Module, patch: Patch, options: Rende
   const faults: Fault[] = []
   const taps: Tap[] = (options.taps ?? []).flatMap((key) => {
     const signal = layout.signal(key)
-    if (!signal) { faults.push({ place: `--tap ${key}`, message: 'there is no such output port' }); return [] }
+    if (!signal) {
+      faults.push({ place: `--tap ${key}`, message: 'there is no such output port' })
+      return []
+    }
     const lanes = signal.voices * signal.sides
     return [{ key, address: signal.address, lanes, tapes: Array.from({ length: lanes }, () => new Tape()) }]
   })
@@ -109,7 +185,8 @@ export const render = (kernels: WebAssembly.Module, patch: Patch, options: Rende
   const ids = { next: 0 }
   for (const { frame, event } of ordered) {
     const events = engineEvents(engine, patch, event, rate, ids)
-    if (!Array.isArray(events)) faults.push({ place: `event at ${event.t} s, ${events.place}`, message: events.message })
+    if (!Array.isArray(events))
+      faults.push({ place: `event at ${event.t} s, ${events.place}`, message: events.message })
     else for (const item of events) runtime.schedule(frame, item)
   }
   if (faults.length > 0) return { ok: false, faults }
@@ -117,37 +194,54 @@ export const render = (kernels: WebAssembly.Module, patch: Patch, options: Rende
   const lastEvent = ordered.at(-1)?.frame ?? 0
   const exact = options.seconds === undefined ? undefined : Math.round(options.seconds * rate)
   const most = exact ?? lastEvent + LONGEST_TAIL * rate
-  const left = new Tape(), right = new Tape()
-  const l = new Float32Array(BLOCK), r = new Float32Array(BLOCK)
+  const left = new Tape(),
+    right = new Tape()
+  const l = new Float32Array(BLOCK),
+    r = new Float32Array(BLOCK)
   const input = options.input
   let quiet = 0
-  const capture = (_done: number, length: number): void => { for (const tap of taps) readTap(runtime, tap, length) }
+  const capture = (_done: number, length: number): void => {
+    for (const tap of taps) readTap(runtime, tap, length)
+  }
   while (left.length < most + latency) {
     const inputs = input ? blockOf(input, runtime.time) : undefined
     runtime.process(l, r, 0, BLOCK, inputs, taps.length > 0 ? capture : undefined)
-    left.reserve(BLOCK); right.reserve(BLOCK)
+    left.reserve(BLOCK)
+    right.reserve(BLOCK)
     let loud = false
     for (let f = 0; f < BLOCK; f += 1) {
-      left.push(l[f]!); right.push(r[f]!)
+      left.push(l[f]!)
+      right.push(r[f]!)
       if (Math.abs(l[f]!) > TAIL_LEVEL || Math.abs(r[f]!) > TAIL_LEVEL) loud = true
     }
     quiet = loud ? 0 : quiet + BLOCK
     if (exact === undefined && left.length > lastEvent + latency && quiet > QUIET_SECONDS * rate) break
-    if (left.length % 65536 < BLOCK && options.progress?.(left.length, most) === false) return { ok: false, faults: [{ place: '', message: 'the render was cancelled' }] }
+    if (left.length % 65536 < BLOCK && options.progress?.(left.length, most) === false)
+      return { ok: false, faults: [{ place: '', message: 'the render was cancelled' }] }
   }
   const frames = exact ?? Math.max(lastEvent, left.length - latency - quiet)
   return {
-    ok: true, warnings: [],
+    ok: true,
+    warnings: [],
     value: {
       sound: { rate, channels: [left.cut(latency, frames), right.cut(latency, frames)] },
-      taps: new Map(taps.map((tap) => [tap.key, { rate, channels: tap.tapes.map((tape) => tape.cut(0, frames)) }])),
-      limited: runtime.limitedFrames(), resets: runtime.resets,
+      taps: new Map(
+        taps.map((tap) => [tap.key, { rate, channels: tap.tapes.map((tape) => tape.cut(0, frames)) }]),
+      ),
+      limited: runtime.limitedFrames(),
+      resets: runtime.resets,
     },
   }
 }
 
-const blockOf = (input: Sound, time: number): { left: Float32Array; right: Float32Array; offset: number } =>
-  ({ left: input.channels[0]!, right: input.channels[1] ?? input.channels[0]!, offset: time })
+const blockOf = (
+  input: Sound,
+  time: number,
+): { left: Float32Array; right: Float32Array; offset: number } => ({
+  left: input.channels[0]!,
+  right: input.channels[1] ?? input.channels[0]!,
+  offset: time,
+})
 
 const readTap = (runtime: Engine['runtime'], tap: Tap, length: number): void => {
   for (let lane = 0; lane < tap.lanes; lane += 1) {

@@ -16,11 +16,18 @@ const patchFrom = (value: unknown): Patch => {
 }
 
 /** Renders `seconds` of a patch in blocks; seconds of sound per second of work. `play` starts and stops notes. */
-export const timesRealTime = (kernels: WebAssembly.Module, value: unknown, seconds: number, now: () => number, play?: (engine: Engine, block: number) => void): number => {
+export const timesRealTime = (
+  kernels: WebAssembly.Module,
+  value: unknown,
+  seconds: number,
+  now: () => number,
+  play?: (engine: Engine, block: number) => void,
+): number => {
   const engine = new Engine(kernels, RATE)
   const applied = engine.apply(patchFrom(value))
   if (!applied.ok) throw new Error(applied.faults[0]!.message)
-  const left = new Float32Array(BLOCK), right = new Float32Array(BLOCK)
+  const left = new Float32Array(BLOCK),
+    right = new Float32Array(BLOCK)
   const run = (blocks: number): void => {
     for (let block = 0; block < blocks; block += 1) {
       play?.(engine, block)
@@ -38,31 +45,70 @@ export const chords = (engine: Engine, block: number): void => {
   if (block % 50 !== 0) return
   for (let voice = 0; voice < 16; voice += 1) {
     const note = 48 + 2 * voice
-    engine.runtime.send({ event: block % 100 === 0 ? { type: 'on', note, velocity: 1, id: voice + 1 } : { type: 'off', note, velocity: 0, id: voice + 1 } })
+    engine.runtime.send({
+      event:
+        block % 100 === 0
+          ? { type: 'on', note, velocity: 1, id: voice + 1 }
+          : { type: 'off', note, velocity: 0, id: voice + 1 },
+    })
   }
 }
 
-export const v16TimesRealTime = (kernels: WebAssembly.Module, seconds: number, now: () => number): number => timesRealTime(kernels, V16, seconds, now, chords)
+export const v16TimesRealTime = (kernels: WebAssembly.Module, seconds: number, now: () => number): number =>
+  timesRealTime(kernels, V16, seconds, now, chords)
 
 /** Three modules in a circle without a delay, 16 lanes: runs sample by sample. Share of one core. */
 export const loopLoad = (kernels: WebAssembly.Module, seconds: number, now: () => number): number => {
   const value = {
-    format: 'ypsilon/patch', version: 1, modules: [
-      { id: 'notes', type: 'notes', params: { voices: 16, mode: 'poly' } }, { id: 'noise', type: 'noise' }, { id: 'mix', type: 'mix' }, { id: 'amp', type: 'amplifier', params: { level: -6 } }, { id: 'filter', type: 'filter' },
+    format: 'ypsilon/patch',
+    version: 1,
+    modules: [
+      { id: 'notes', type: 'notes', params: { voices: 16, mode: 'poly' } },
+      { id: 'noise', type: 'noise' },
+      { id: 'mix', type: 'mix' },
+      { id: 'amp', type: 'amplifier', params: { level: -6 } },
+      { id: 'filter', type: 'filter' },
     ],
-    cables: [{ from: 'notes.velocity', to: 'mix.in1' }, { from: 'mix.out', to: 'filter.in' }, { from: 'filter.low', to: 'amp.in' }, { from: 'amp.out', to: 'mix.in2', amount: 0.5 }],
+    cables: [
+      { from: 'notes.velocity', to: 'mix.in1' },
+      { from: 'mix.out', to: 'filter.in' },
+      { from: 'filter.low', to: 'amp.in' },
+      { from: 'amp.out', to: 'mix.in2', amount: 0.5 },
+    ],
   }
-  const hold = (engine: Engine, block: number): void => { if (block === 0) for (let v = 0; v < 16; v += 1) engine.runtime.send({ event: { type: 'on', note: 40 + v, velocity: 0.1, id: v + 1 } }) }
+  const hold = (engine: Engine, block: number): void => {
+    if (block === 0)
+      for (let v = 0; v < 16; v += 1)
+        engine.runtime.send({ event: { type: 'on', note: 40 + v, velocity: 0.1, id: v + 1 } })
+  }
   return 1 / timesRealTime(kernels, value, seconds, now, hold)
 }
 
 /** A patch of `count` modules and three cables each, for compile times. */
 export const largePatch = (count: number): Patch => {
-  const modules = [{ id: 'notes', type: 'notes', params: { voices: 4, mode: 'poly' } }] as { id: string; type: string; params?: object }[]
+  const modules = [{ id: 'notes', type: 'notes', params: { voices: 4, mode: 'poly' } }] as {
+    id: string
+    type: string
+    params?: object
+  }[]
   const cables: { from: string; to: string; amount?: number }[] = []
   const kinds = ['oscillator', 'filter', 'envelope', 'amplifier', 'mix', 'lfo'] as const
-  const output = { oscillator: 'saw', filter: 'low', envelope: 'env', amplifier: 'out', mix: 'out', lfo: 'out' } as const
-  const inputs = { oscillator: ['pitch', 'fine', 'width'], filter: ['in', 'cutoff', 'resonance'], envelope: ['gate', 'attack', 'decay'], amplifier: ['in', 'cv', 'level'], mix: ['in1', 'in2', 'amount1'], lfo: ['rate', 'level', 'reset'] } as const
+  const output = {
+    oscillator: 'saw',
+    filter: 'low',
+    envelope: 'env',
+    amplifier: 'out',
+    mix: 'out',
+    lfo: 'out',
+  } as const
+  const inputs = {
+    oscillator: ['pitch', 'fine', 'width'],
+    filter: ['in', 'cutoff', 'resonance'],
+    envelope: ['gate', 'attack', 'decay'],
+    amplifier: ['in', 'cv', 'level'],
+    mix: ['in1', 'in2', 'amount1'],
+    lfo: ['rate', 'level', 'reset'],
+  } as const
   for (let n = 1; n < count - 1; n += 1) modules.push({ id: `m${n}`, type: kinds[n % kinds.length]! })
   modules.push({ id: 'out', type: 'output' })
   for (let n = 1; n < count - 1; n += 1) {
@@ -90,20 +136,37 @@ export const compileTime = (patch: Patch, now: () => number): number => {
 
 /** 25 voices' worth of gated modules (200 in all): seconds of work while silent over seconds of work while playing. */
 export const sleepRatio = (kernels: WebAssembly.Module, now: () => number): number => {
-  const modules: { id: string; type: string; params?: object }[] = [{ id: 'notes', type: 'notes', params: { voices: 4, mode: 'poly' } }, { id: 'out', type: 'output', params: { level: -48 } }]
+  const modules: { id: string; type: string; params?: object }[] = [
+    { id: 'notes', type: 'notes', params: { voices: 4, mode: 'poly' } },
+    { id: 'out', type: 'output', params: { level: -48 } },
+  ]
   const cables: { from: string; to: string }[] = []
   for (let n = 0; n < 33; n += 1) {
     modules.push(
-      { id: `e${n}`, type: 'envelope', params: { release: 0.05 } }, { id: `o${n}`, type: 'noise', params: { level: 0 } }, { id: `a${n}`, type: 'amplifier' }, { id: `f${n}`, type: 'filter', params: { cutoff: 300 + 40 * n } },
-      { id: `g${n}`, type: 'filter', params: { cutoff: 4000, resonance: 0.4 } }, { id: `m${n}`, type: 'mix' },
+      { id: `e${n}`, type: 'envelope', params: { release: 0.05 } },
+      { id: `o${n}`, type: 'noise', params: { level: 0 } },
+      { id: `a${n}`, type: 'amplifier' },
+      { id: `f${n}`, type: 'filter', params: { cutoff: 300 + 40 * n } },
+      { id: `g${n}`, type: 'filter', params: { cutoff: 4000, resonance: 0.4 } },
+      { id: `m${n}`, type: 'mix' },
     )
     cables.push(
-      { from: 'notes.gate', to: `e${n}.gate` }, { from: 'notes.velocity', to: `o${n}.level` }, { from: `o${n}.white`, to: `a${n}.in` }, { from: `e${n}.env`, to: `a${n}.cv` }, { from: `a${n}.out`, to: `f${n}.in` },
-      { from: `f${n}.low`, to: `g${n}.in` }, { from: `g${n}.low`, to: `m${n}.in1` }, { from: `m${n}.out`, to: 'out.in' },
+      { from: 'notes.gate', to: `e${n}.gate` },
+      { from: 'notes.velocity', to: `o${n}.level` },
+      { from: `o${n}.white`, to: `a${n}.in` },
+      { from: `e${n}.env`, to: `a${n}.cv` },
+      { from: `a${n}.out`, to: `f${n}.in` },
+      { from: `f${n}.low`, to: `g${n}.in` },
+      { from: `g${n}.low`, to: `m${n}.in1` },
+      { from: `m${n}.out`, to: 'out.in' },
     )
   }
   const value = { format: 'ypsilon/patch', version: 1, modules, cables }
-  const playing = timesRealTime(kernels, value, 5, now, (engine, block) => { if (block === 0) for (let v = 0; v < 4; v += 1) engine.runtime.send({ event: { type: 'on', note: 50 + v, velocity: 1, id: v + 1 } }) })
+  const playing = timesRealTime(kernels, value, 5, now, (engine, block) => {
+    if (block === 0)
+      for (let v = 0; v < 4; v += 1)
+        engine.runtime.send({ event: { type: 'on', note: 50 + v, velocity: 1, id: v + 1 } })
+  })
   const silent = timesRealTime(kernels, value, 5, now)
   return playing / silent
 }
@@ -114,16 +177,25 @@ export const watchLoad = (kernels: WebAssembly.Module, now: () => number): numbe
   const run = (watching: boolean): number => {
     const engine = new Engine(kernels, RATE)
     engine.apply(patch)
-    const keys = patch.modules.flatMap((module) => ['saw', 'low', 'env', 'out'].map((port) => `${module.id}.${port}`)).filter((key) => engine.layout.signal(key)).slice(0, 200)
+    const keys = patch.modules
+      .flatMap((module) => ['saw', 'low', 'env', 'out'].map((port) => `${module.id}.${port}`))
+      .filter((key) => engine.layout.signal(key))
+      .slice(0, 200)
     if (watching) {
-      engine.runtime.setWatches(keys.map((key) => {
-        const signal = engine.layout.signal(key)!, ring = engine.layout.watchRing(key)
-        engine.runtime.reserve(ring.memoryBytes)
-        return { signal: signal.address, voices: signal.voices, sides: signal.sides, ring: ring.address }
-      }))
+      engine.runtime.setWatches(
+        keys.map((key) => {
+          const signal = engine.layout.signal(key)!,
+            ring = engine.layout.watchRing(key)
+          engine.runtime.reserve(ring.memoryBytes)
+          return { signal: signal.address, voices: signal.voices, sides: signal.sides, ring: ring.address }
+        }),
+      )
     }
-    const left = new Float32Array(BLOCK), right = new Float32Array(BLOCK)
-    const blocks = (count: number): void => { for (let n = 0; n < count; n += 1) engine.runtime.process(left, right, 0, BLOCK) }
+    const left = new Float32Array(BLOCK),
+      right = new Float32Array(BLOCK)
+    const blocks = (count: number): void => {
+      for (let n = 0; n < count; n += 1) engine.runtime.process(left, right, 0, BLOCK)
+    }
     blocks(750)
     const start = now()
     blocks(1500)
@@ -134,25 +206,79 @@ export const watchLoad = (kernels: WebAssembly.Module, now: () => number): numbe
   return Math.max(0, differences[2]!)
 }
 
-export interface ModuleCost { readonly type: string; readonly nanoseconds: number; readonly bound: number }
+export interface ModuleCost {
+  readonly type: string
+  readonly nanoseconds: number
+  readonly bound: number
+}
 
 /** Inputs that are connected in nearly every patch. */
-const USUAL = new Set(['in', 'in1', 'in2', 'a', 'b', 'pitch', 'gate', 'trigger', 'clock', 'cv', 'left', 'right', 'excite'])
+const USUAL = new Set([
+  'in',
+  'in1',
+  'in2',
+  'a',
+  'b',
+  'pitch',
+  'gate',
+  'trigger',
+  'clock',
+  'cv',
+  'left',
+  'right',
+  'excite',
+])
 
 /** Nanoseconds a module takes for one sample of one lane: 16 voices, its usual inputs connected, notes held. */
 export const moduleCosts = (kernels: WebAssembly.Module, now: () => number, seconds = 0.15): ModuleCost[] =>
   PUBLIC_MODULES.filter((module) => !module.flattened && module.role !== 'output').map((module) => {
     const isNotes = module.type === 'notes'
-    const cables = module.inputs.filter((port) => USUAL.has(port.name)).map((port) => ({ from: port.kind === 'pitch' ? 'n.pitch' : port.kind === 'gate' ? (port.name.includes('clock') ? 'c.out' : 'n.gate') : 'o.saw', to: `m.${port.name}`, amount: port.kind === 'control' ? 0.1 : 1 }))
-    const outs = module.outputs.slice(0, 1).map((port) => ({ from: `m.${port.name}`, to: 'out.in', amount: 0.01 }))
+    const cables = module.inputs
+      .filter((port) => USUAL.has(port.name))
+      .map((port) => ({
+        from:
+          port.kind === 'pitch'
+            ? 'n.pitch'
+            : port.kind === 'gate'
+              ? port.name.includes('clock')
+                ? 'c.out'
+                : 'n.gate'
+              : 'o.saw',
+        to: `m.${port.name}`,
+        amount: port.kind === 'control' ? 0.1 : 1,
+      }))
+    const outs = module.outputs
+      .slice(0, 1)
+      .map((port) => ({ from: `m.${port.name}`, to: 'out.in', amount: 0.01 }))
     const patch = patchFrom({
-      format: 'ypsilon/patch', version: 1,
-      modules: [...(isNotes ? [] : [{ id: 'n', type: 'notes', params: { voices: 16, mode: 'poly' } }]), { id: 'o', type: 'oscillator' }, { id: 'c', type: 'lfo', params: { rate: 8 } }, { id: 'm', type: module.type, params: isNotes ? { voices: 16, mode: 'poly' } : {} }, { id: 'out', type: 'output', params: { level: -40 } }],
-      cables: [...(isNotes ? [] : [{ from: 'n.pitch', to: 'o.pitch' }]), ...cables.map((cable) => (cable.from === 'c.out' ? { ...cable, from: 'c.square' } : cable)), ...outs],
+      format: 'ypsilon/patch',
+      version: 1,
+      modules: [
+        ...(isNotes ? [] : [{ id: 'n', type: 'notes', params: { voices: 16, mode: 'poly' } }]),
+        { id: 'o', type: 'oscillator' },
+        { id: 'c', type: 'lfo', params: { rate: 8 } },
+        { id: 'm', type: module.type, params: isNotes ? { voices: 16, mode: 'poly' } : {} },
+        { id: 'out', type: 'output', params: { level: -40 } },
+      ],
+      cables: [
+        ...(isNotes ? [] : [{ from: 'n.pitch', to: 'o.pitch' }]),
+        ...cables.map((cable) => (cable.from === 'c.out' ? { ...cable, from: 'c.square' } : cable)),
+        ...outs,
+      ],
     })
     // The least of a few: whatever else the machine does only adds.
-    const own = Math.min(...[1, 2, 3, 4].map(() => moduleLoads(kernels, patch, { now, seconds }).filter((load) => load.ids.includes('m')).reduce((sum, load) => sum + load.share, 0)))
+    const own = Math.min(
+      ...[1, 2, 3, 4].map(() =>
+        moduleLoads(kernels, patch, { now, seconds })
+          .filter((load) => load.ids.includes('m'))
+          .reduce((sum, load) => sum + load.share, 0),
+      ),
+    )
     const result = compile(patch)
     const shape = result.ok ? result.plan.modules.find((item) => item.id === 'm')! : { voices: 1, sides: 1 }
-    return { type: module.type, nanoseconds: (own * 1e9) / (RATE * shape.voices * shape.sides), bound: module.bound }
+    return {
+      type: module.type,
+      nanoseconds: (own * 1e9) / (RATE * shape.voices * shape.sides),
+      bound: module.bound,
+    }
   })

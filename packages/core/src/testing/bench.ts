@@ -8,10 +8,23 @@ type Params = Record<string, number | string | boolean>
 type ModuleText = readonly [id: string, type: string, params?: Params, extra?: object]
 
 /** A patch from short forms: modules as [id, type, params], cables as "a.out > b.in * 0.5". */
-export const patchOf = (modules: readonly ModuleText[], cables: readonly string[], more: object = {}): Patch => {
+export const patchOf = (
+  modules: readonly ModuleText[],
+  cables: readonly string[],
+  more: object = {},
+): Patch => {
   const value = {
-    format: 'ypsilon/patch', version: 1, name: 'Test', seed: 1, ...more,
-    modules: modules.map(([id, type, params, extra]) => ({ id, type, ...(params ? { params } : {}), ...extra })),
+    format: 'ypsilon/patch',
+    version: 1,
+    name: 'Test',
+    seed: 1,
+    ...more,
+    modules: modules.map(([id, type, params, extra]) => ({
+      id,
+      type,
+      ...(params ? { params } : {}),
+      ...extra,
+    })),
     cables: cables.map((text) => {
       const [from, rest] = text.split('>').map((part) => part.trim())
       const [to, amount] = rest!.split('*').map((part) => part.trim())
@@ -23,10 +36,22 @@ export const patchOf = (modules: readonly ModuleText[], cables: readonly string[
   return result.value
 }
 
-export interface Heard { readonly out: Float32Array; readonly right: Float32Array; tap(port: string): Float32Array; lanes(port: string): readonly Float32Array[] }
+export interface Heard {
+  readonly out: Float32Array
+  readonly right: Float32Array
+  tap(port: string): Float32Array
+  lanes(port: string): readonly Float32Array[]
+}
 
 /** Renders and hands back samples. `play` as on the command line. */
-export const hear = (patch: Patch, seconds: number, options: Omit<RenderOptions, 'events' | 'seconds'> & { play?: string; events?: RenderOptions['events'] } = {}): Heard => {
+export const hear = (
+  patch: Patch,
+  seconds: number,
+  options: Omit<RenderOptions, 'events' | 'seconds'> & {
+    play?: string
+    events?: RenderOptions['events']
+  } = {},
+): Heard => {
   const { play, events: given, ...rest } = options
   const played = play === undefined ? undefined : parsePlay(play)
   if (played && !played.ok) throw new Error(played.faults.map(faultText).join('\n'))
@@ -34,5 +59,10 @@ export const hear = (patch: Patch, seconds: number, options: Omit<RenderOptions,
   const result = render(testKernels(), patch, { ...rest, seconds, events })
   if (!result.ok) throw new Error(result.faults.map(faultText).join('\n'))
   const { sound, taps } = result.value
-  return { out: sound.channels[0]!, right: sound.channels[1]!, tap: (port) => taps.get(port)!.channels[0]!, lanes: (port) => taps.get(port)!.channels }
+  return {
+    out: sound.channels[0]!,
+    right: sound.channels[1]!,
+    tap: (port) => taps.get(port)!.channels[0]!,
+    lanes: (port) => taps.get(port)!.channels,
+  }
 }

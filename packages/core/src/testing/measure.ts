@@ -2,7 +2,10 @@
 import FFT from 'fft.js'
 
 /** Seven-term Blackman-Harris (Albrecht 2001): side lobes below −180 dB. */
-const WINDOW = [0.27105140069342, -0.43329793923448, 0.21812299954311, -0.06592544638803, 0.01081174209837, -0.00077658482522, 0.00001388721735]
+const WINDOW = [
+  0.27105140069342, -0.43329793923448, 0.21812299954311, -0.06592544638803, 0.01081174209837,
+  -0.00077658482522, 0.00001388721735,
+]
 
 /** Amplitude spectrum (a full-scale sine reads 1) of `size` samples from `start`. */
 export const amplitudes = (x: ArrayLike<number>, size = 65536, start = 0): Float64Array => {
@@ -16,16 +19,27 @@ export const amplitudes = (x: ArrayLike<number>, size = 65536, start = 0): Float
   }
   const out = fft.createComplexArray() as number[]
   fft.realTransform(out, windowed)
-  return Float64Array.from({ length: size / 2 }, (_, i) => (2 * Math.hypot(out[2 * i]!, out[2 * i + 1]!)) / sum)
+  return Float64Array.from(
+    { length: size / 2 },
+    (_, i) => (2 * Math.hypot(out[2 * i]!, out[2 * i + 1]!)) / sum,
+  )
 }
 
 export const db = (x: number): number => 20 * Math.log10(Math.max(Math.abs(x), 1e-30))
 
 /** Frequency of a tone near `guess`, from the phase advance between two windows: exact to 1e-7 for steady tones. */
-export const frequencyOf = (x: ArrayLike<number>, guess: number, rate = 48000, start = 0, length = x.length - start): number => {
-  const size = Math.floor(length * 0.45), gap = Math.floor(length * 0.5)
+export const frequencyOf = (
+  x: ArrayLike<number>,
+  guess: number,
+  rate = 48000,
+  start = 0,
+  length = x.length - start,
+): number => {
+  const size = Math.floor(length * 0.45),
+    gap = Math.floor(length * 0.5)
   const phase = (at: number, hz: number): number => {
-    let re = 0, im = 0
+    let re = 0,
+      im = 0
     for (let i = 0; i < size; i += 1) {
       const w = 0.42 - 0.5 * Math.cos((2 * Math.PI * i) / size) + 0.08 * Math.cos((4 * Math.PI * i) / size)
       re += x[start + at + i]! * w * Math.cos((2 * Math.PI * hz * i) / rate)
@@ -41,7 +55,8 @@ export const centsBetween = (a: number, b: number): number => 1200 * Math.log2(a
 
 /** Complex response of an impulse response at a frequency; the magnitude. */
 export const magnitudeAt = (impulse: ArrayLike<number>, hz: number, rate = 48000): number => {
-  let re = 0, im = 0
+  let re = 0,
+    im = 0
   for (let i = 0; i < impulse.length; i += 1) {
     re += impulse[i]! * Math.cos((2 * Math.PI * hz * i) / rate)
     im -= impulse[i]! * Math.sin((2 * Math.PI * hz * i) / rate)

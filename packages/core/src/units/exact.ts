@@ -10,8 +10,12 @@ export const exactExp = (x: number): number => {
   if (x < -700) return 0
   const n = Math.round(x / LN2)
   const r = x - n * LN2
-  let sum = 1, term = 1
-  for (let k = 1; k < 20; k += 1) { term *= r / k; sum += term }
+  let sum = 1,
+    term = 1
+  for (let k = 1; k < 20; k += 1) {
+    term *= r / k
+    sum += term
+  }
   for (let i = 0; i < Math.abs(n); i += 1) sum *= n > 0 ? 2 : 0.5
   return sum
 }
@@ -23,12 +27,24 @@ export const exactExp2 = (x: number): number => exactExp(x * LN2)
 export const exactLog = (x: number): number => {
   if (!(x > 0)) return -Infinity
   if (x === Infinity) return Infinity
-  let m = x, n = 0
-  while (m > 1.4142135623730951) { m *= 0.5; n += 1 }
-  while (m < 0.7071067811865476) { m *= 2; n -= 1 }
-  const s = (m - 1) / (m + 1), s2 = s * s
-  let sum = 0, term = s
-  for (let k = 1; k < 41; k += 2) { sum += term / k; term *= s2 }
+  let m = x,
+    n = 0
+  while (m > 1.4142135623730951) {
+    m *= 0.5
+    n += 1
+  }
+  while (m < 0.7071067811865476) {
+    m *= 2
+    n -= 1
+  }
+  const s = (m - 1) / (m + 1),
+    s2 = s * s
+  let sum = 0,
+    term = s
+  for (let k = 1; k < 41; k += 2) {
+    sum += term / k
+    term *= s2
+  }
   return 2 * sum + n * LN2
 }
 
@@ -40,9 +56,14 @@ export const exactSine = (cycles: number): number => {
   let p = cycles - Math.floor(cycles)
   if (p > 0.75) p -= 1
   if (p > 0.25) p = 0.5 - p
-  const x = p * 6.283185307179586, x2 = x * x
-  let sum = 0, term = x
-  for (let k = 1; k < 26; k += 2) { sum += term; term *= -x2 / ((k + 1) * (k + 2)) }
+  const x = p * 6.283185307179586,
+    x2 = x * x
+  let sum = 0,
+    term = x
+  for (let k = 1; k < 26; k += 2) {
+    sum += term
+    term *= -x2 / ((k + 1) * (k + 2))
+  }
   return sum
 }
 export const exactCosine = (cycles: number): number => exactSine(cycles + 0.25)

@@ -1,13 +1,35 @@
 import { describe, expect, it } from 'vitest'
 import { number, frequency, seconds } from '../describe/helpers.ts'
-import { fromScale, noteName, noteValueSeconds, parseNote, parseNumber, printAmount, printNumber, toScale } from './units.ts'
+import {
+  fromScale,
+  noteName,
+  noteValueSeconds,
+  parseNote,
+  parseNumber,
+  printAmount,
+  printNumber,
+  toScale,
+} from './units.ts'
 
-const cutoff = frequency('cutoff', 1000, 16), attack = seconds('attack', 20, 0.005), level = number('level', -60, 12, 0, 'dB', { silence: -60 })
-const read = (param: Parameters<typeof parseNumber>[0], text: string): number | string => { const result = parseNumber(param, text, 120); return result.ok ? result.value : result.message }
+const cutoff = frequency('cutoff', 1000, 16),
+  attack = seconds('attack', 20, 0.005),
+  level = number('level', -60, 12, 0, 'dB', { silence: -60 })
+const read = (param: Parameters<typeof parseNumber>[0], text: string): number | string => {
+  const result = parseNumber(param, text, 120)
+  return result.ok ? result.value : result.message
+}
 
 describe('units', () => {
   it('reads notes', () => {
-    expect(['C4', 'a4', 'C#3', 'Bb2', '60.5', 'H2', ''].map(parseNote)).toEqual([60, 69, 49, 46, 60.5, undefined, undefined])
+    expect(['C4', 'a4', 'C#3', 'Bb2', '60.5', 'H2', ''].map(parseNote)).toEqual([
+      60,
+      69,
+      49,
+      46,
+      60.5,
+      undefined,
+      undefined,
+    ])
     expect(noteName(49)).toBe('C#3')
     expect(noteName(69.12)).toBe('A4 +12 ct')
   })
@@ -36,6 +58,7 @@ describe('units', () => {
     expect(printAmount(undefined, 0.5)).toBe('× 0.5')
   })
   it('maps scales there and back', () => {
-    for (const param of [cutoff, attack, level]) for (const x of [0, 0.2, 0.7, 1]) expect(toScale(param, fromScale(param, x))).toBeCloseTo(x, 6)
+    for (const param of [cutoff, attack, level])
+      for (const x of [0, 0.2, 0.7, 1]) expect(toScale(param, fromScale(param, x))).toBeCloseTo(x, 6)
   })
 })

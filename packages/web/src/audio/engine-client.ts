@@ -1,4 +1,13 @@
-import { type Delta, type EngineEvent, type Fault, Layout, type Patch, Planner, Runtime, type Step } from '@ypsilon/core'
+import {
+  type Delta,
+  type EngineEvent,
+  type Fault,
+  Layout,
+  type Patch,
+  Planner,
+  Runtime,
+  type Step,
+} from '@ypsilon/core'
 import kernelsUrl from '@ypsilon/core/generated/kernels.wasm?url'
 import workletUrl from './worklet.ts?worker&url'
 import { type FromWorklet, type Report, RING, type ToWorklet, WATCH_FLOATS } from './messages.ts'
@@ -13,7 +22,13 @@ const kernelBytes = fetch(kernelsUrl).then(async (response) => {
 })
 kernelBytes.catch(() => undefined)
 
-export interface Picture { readonly ring: Float32Array; readonly position: number; readonly min: number; readonly max: number; readonly last: number }
+export interface Picture {
+  readonly ring: Float32Array
+  readonly position: number
+  readonly min: number
+  readonly max: number
+  readonly last: number
+}
 
 type Listener = (report: Report) => void
 
@@ -33,7 +48,14 @@ export class EngineClient {
   private watchKeys: string[] = []
   private watchSerial = 0
   private shown: { readonly serial: number; readonly keys: readonly string[] }[] = []
-  private latest: { readonly serial: number; readonly keys: ReadonlyMap<string, number>; readonly floats: Float32Array<ArrayBuffer>; readonly time: number } | undefined
+  private latest:
+    | {
+        readonly serial: number
+        readonly keys: ReadonlyMap<string, number>
+        readonly floats: Float32Array<ArrayBuffer>
+        readonly time: number
+      }
+    | undefined
   private readonly listeners = new Set<Listener>()
   private readonly tapes: { left: Float32Array; right: Float32Array }[] = []
   private onTape: ((left: Float32Array, right: Float32Array) => void) | undefined
@@ -41,9 +63,15 @@ export class EngineClient {
   /** Called with faults of the patch that only compiling finds. */
   onFaults: (faults: readonly Fault[]) => void = () => undefined
 
-  get isRunning(): boolean { return this.context?.state === 'running' }
-  get sampleRate(): number { return this.context?.sampleRate ?? 48000 }
-  get audioContext(): AudioContext | undefined { return this.context }
+  get isRunning(): boolean {
+    return this.context?.state === 'running'
+  }
+  get sampleRate(): number {
+    return this.context?.sampleRate ?? 48000
+  }
+  get audioContext(): AudioContext | undefined {
+    return this.context
+  }
 
   /** Starts sound; must be called from a gesture the first time. Resolves when the engine plays. */
   async start(): Promise<void> {
@@ -64,19 +92,30 @@ export class EngineClient {
     const scout = this.scout
     this.layout = new Layout(scout.facts, context.sampleRate)
     this.planner = new Planner(this.layout, context.sampleRate, (x, curve) => scout.curve(x, curve))
-    const node = new AudioWorkletNode(context, 'ypsilon', { numberOfInputs: 1, numberOfOutputs: 1, outputChannelCount: [2], processorOptions: { kernels: kernels.slice(0) } })
-    node.port.onmessage = ({ data }: MessageEvent<FromWorklet>) => { this.receive(data) }
+    const node = new AudioWorkletNode(context, 'ypsilon', {
+      numberOfInputs: 1,
+      numberOfOutputs: 1,
+      outputChannelCount: [2],
+      processorOptions: { kernels: kernels.slice(0) },
+    })
+    node.port.onmessage = ({ data }: MessageEvent<FromWorklet>) => {
+      this.receive(data)
+    }
     node.connect(context.destination)
     this.node = node
     if (this.wanted) this.setPatch(this.wanted)
     this.sendWatches()
   }
 
-  private post(message: ToWorklet, transfer: Transferable[] = []): void { this.node?.port.postMessage(message, transfer) }
+  private post(message: ToWorklet, transfer: Transferable[] = []): void {
+    this.node?.port.postMessage(message, transfer)
+  }
 
   subscribe(listener: Listener): () => void {
     this.listeners.add(listener)
-    return () => { this.listeners.delete(listener) }
+    return () => {
+      this.listeners.delete(listener)
+    }
   }
 
   private receive(message: FromWorklet): void {
@@ -91,7 +130,12 @@ export class EngineClient {
       // The buffer is read from until the next one comes, then goes back to be filled again.
       const before = this.latest?.floats.buffer
       const same = this.latest?.serial === message.serial
-      this.latest = { serial: message.serial, keys: same ? this.latest!.keys : new Map(keys.map((key, index) => [key, index])), floats: new Float32Array(message.buffer), time: message.time }
+      this.latest = {
+        serial: message.serial,
+        keys: same ? this.latest!.keys : new Map(keys.map((key, index) => [key, index])),
+        floats: new Float32Array(message.buffer),
+        time: message.time,
+      }
       for (const listener of this.listeners) listener(message)
       if (before) this.post({ type: 'recycle', buffer: before }, [before])
     }
@@ -112,23 +156,49 @@ export class EngineClient {
   private sendPlan(delta: Delta, settles: boolean): void {
     this.serial += 1
     const { serial } = this
-    if (settles) this.swapped.set(serial, () => { setTimeout(() => { if (this.serial === serial) this.take(this.planner!.settle()) }, FADE_MS) })
-    this.post({ type: 'plan', delta, serial }, [delta.bytes.buffer, delta.writes.buffer, delta.zero.buffer, delta.words.buffer, delta.copies.buffer, delta.statics.buffer])
+    if (settles)
+      this.swapped.set(serial, () => {
+        setTimeout(() => {
+          if (this.serial === serial) this.take(this.planner!.settle())
+        }, FADE_MS)
+      })
+    this.post({ type: 'plan', delta, serial }, [
+      delta.bytes.buffer,
+      delta.writes.buffer,
+      delta.zero.buffer,
+      delta.words.buffer,
+      delta.copies.buffer,
+      delta.statics.buffer,
+    ])
     this.sendWatches()
   }
 
-  send(event: EngineEvent): void { this.post({ type: 'event', event }) }
+  send(event: EngineEvent): void {
+    this.post({ type: 'event', event })
+  }
 
-  noteOn(note: number, velocity: number, id: number): void { this.send({ type: 'on', note, velocity, id }) }
-  noteOff(note: number, id: number): void { this.send({ type: 'off', note, id, velocity: 0.5 }) }
-  silence(): void { this.send({ type: 'silence' }); this.post({ type: 'open' }) }
-  setGuard(active: boolean): void { this.post({ type: 'guard', active }) }
-  setTransport(running: boolean): void { this.send({ type: 'transport', running }) }
+  noteOn(note: number, velocity: number, id: number): void {
+    this.send({ type: 'on', note, velocity, id })
+  }
+  noteOff(note: number, id: number): void {
+    this.send({ type: 'off', note, id, velocity: 0.5 })
+  }
+  silence(): void {
+    this.send({ type: 'silence' })
+    this.post({ type: 'open' })
+  }
+  setGuard(active: boolean): void {
+    this.post({ type: 'guard', active })
+  }
+  setTransport(running: boolean): void {
+    this.send({ type: 'transport', running })
+  }
 
   /** Names the signals pictures want: `osc.saw` for outputs, `>filter.cutoff` for modulated parameters. */
   watch(keys: readonly string[]): void {
     const next = [...new Set(keys)]
-    if (next.length === this.watchKeys.length && next.every((key, index) => key === this.watchKeys[index])) return
+    if (next.length === this.watchKeys.length && next.every((key, index) => key === this.watchKeys[index]))
+      return
     this.watchKeys = next
     this.sendWatches()
   }
@@ -139,8 +209,15 @@ export class EngineClient {
     if (!layout || !this.node) return
     const words: (readonly [number, number])[] = []
     const now = new Set(this.watchKeys)
-    for (const key of this.watchedBefore) if (!now.has(key)) { const word = layout.setWatched(key, false); if (word) words.push(word) }
-    for (const key of now) { const word = layout.setWatched(key, true); if (word) words.push(word) }
+    for (const key of this.watchedBefore)
+      if (!now.has(key)) {
+        const word = layout.setWatched(key, false)
+        if (word) words.push(word)
+      }
+    for (const key of now) {
+      const word = layout.setWatched(key, true)
+      if (word) words.push(word)
+    }
     this.watchedBefore = now
     let memoryBytes = 0
     const keys: string[] = []
@@ -163,7 +240,13 @@ export class EngineClient {
     const index = latest?.keys.get(key)
     if (!latest || index === undefined || (index + 1) * WATCH_FLOATS > latest.floats.length) return undefined
     const at = index * WATCH_FLOATS
-    return { ring: latest.floats.subarray(at, at + RING), position: latest.time % RING, min: latest.floats[at + RING]!, max: latest.floats[at + RING + 1]!, last: latest.floats[at + RING + 2]! }
+    return {
+      ring: latest.floats.subarray(at, at + RING),
+      position: latest.time % RING,
+      min: latest.floats[at + RING]!,
+      max: latest.floats[at + RING + 1]!,
+      last: latest.floats[at + RING + 2]!,
+    }
   }
 
   /** Records the output until `stopRecording`; the sound goes to `done`. */
@@ -172,11 +255,14 @@ export class EngineClient {
     this.onTape = done
     this.post({ type: 'record', on: true })
   }
-  stopRecording(): void { this.post({ type: 'record', on: false }) }
+  stopRecording(): void {
+    this.post({ type: 'record', on: false })
+  }
 
   private finishTape(): void {
     const frames = this.tapes.reduce((sum, tape) => sum + tape.left.length, 0)
-    const left = new Float32Array(frames), right = new Float32Array(frames)
+    const left = new Float32Array(frames),
+      right = new Float32Array(frames)
     let at = 0
     for (const tape of this.tapes) {
       left.set(tape.left, at)
@@ -193,9 +279,13 @@ export class EngineClient {
     if (!this.context || !this.node || this.microphone) return
     let stream: MediaStream
     try {
-      stream = await navigator.mediaDevices.getUserMedia({ audio: { echoCancellation: false, noiseSuppression: false, autoGainControl: false } })
+      stream = await navigator.mediaDevices.getUserMedia({
+        audio: { echoCancellation: false, noiseSuppression: false, autoGainControl: false },
+      })
     } catch {
-      throw new Error('The browser did not allow the audio input. Allow the microphone for this page and try again.')
+      throw new Error(
+        'The browser did not allow the audio input. Allow the microphone for this page and try again.',
+      )
     }
     this.microphone = this.context.createMediaStreamSource(stream)
     this.microphone.connect(this.node)

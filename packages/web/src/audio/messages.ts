@@ -4,7 +4,13 @@ import type { Delta, EngineEvent, Watch } from '@ypsilon/core'
 export type ToWorklet =
   | { readonly type: 'plan'; readonly delta: Delta; readonly serial: number }
   | { readonly type: 'event'; readonly event: EngineEvent }
-  | { readonly type: 'watch'; readonly watches: readonly Watch[]; readonly words: readonly (readonly [number, number])[]; readonly memoryBytes: number; readonly serial: number }
+  | {
+      readonly type: 'watch'
+      readonly watches: readonly Watch[]
+      readonly words: readonly (readonly [number, number])[]
+      readonly memoryBytes: number
+      readonly serial: number
+    }
   | { readonly type: 'guard'; readonly active: boolean }
   | { readonly type: 'open' }
   | { readonly type: 'record'; readonly on: boolean }
@@ -38,4 +44,9 @@ export interface Report {
 export type FromWorklet =
   | Report
   | { readonly type: 'swapped'; readonly serial: number }
-  | { readonly type: 'recorded'; readonly left: Float32Array; readonly right: Float32Array; readonly last: boolean }
+  | {
+      readonly type: 'recorded'
+      readonly left: Float32Array
+      readonly right: Float32Array
+      readonly last: boolean
+    }

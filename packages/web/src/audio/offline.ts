@@ -5,7 +5,8 @@ import OfflineWorkerScript from '../workers/offline.worker.ts?worker'
 
 /** Renders in a worker, off the page's thread: the same engine, the same samples as the command line. */
 export const renderOffline = async (patchText: string, play: string, seconds: number): Promise<Rendered> => {
-  const patch = parsePatch(patchText), events = parsePlay(play)
+  const patch = parsePatch(patchText),
+    events = parsePlay(play)
   if (!patch.ok) throw new Error(patch.faults.map(faultText).join('\n'))
   if (!events.ok) throw new Error(events.faults.map(faultText).join('\n'))
   const worker = new OfflineWorkerScript()
@@ -21,5 +22,9 @@ export const renderOffline = async (patchText: string, play: string, seconds: nu
 /** What each module costs, measured in a worker while a chord sounds: the dearest first. */
 export const measureLoads = async (patch: Patch): Promise<readonly ModuleLoad[]> => {
   const worker = new OfflineWorkerScript()
-  try { return await wrap<OfflineWorker>(worker).loads(patch) } finally { worker.terminate() }
+  try {
+    return await wrap<OfflineWorker>(worker).loads(patch)
+  } finally {
+    worker.terminate()
+  }
 }

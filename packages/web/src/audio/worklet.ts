@@ -7,13 +7,19 @@ const REPORT_BLOCKS = 4
 const LOAD_BLOCKS = 188
 const RECORD_FRAMES = 4096
 
-interface Options { readonly processorOptions: { readonly kernels: ArrayBuffer } }
+interface Options {
+  readonly processorOptions: { readonly kernels: ArrayBuffer }
+}
 
 class EngineProcessor extends AudioWorkletProcessor {
   private readonly runtime: Runtime
   private readonly silence = new Float32Array(BLOCK)
   /** What the inputs bring; one object for all blocks. */
-  private readonly heard: { left: Float32Array; right: Float32Array; readonly offset: number } = { left: this.silence, right: this.silence, offset: 0 }
+  private readonly heard: { left: Float32Array; right: Float32Array; readonly offset: number } = {
+    left: this.silence,
+    right: this.silence,
+    offset: 0,
+  }
   private watches: readonly Watch[] = []
   private watchSerial = 0
   private readonly buffers: ArrayBuffer[] = []
@@ -24,19 +30,25 @@ class EngineProcessor extends AudioWorkletProcessor {
   private busy = 0
   private load = -1
   private late = 0
-  private recording: { left: Float32Array<ArrayBuffer>; right: Float32Array<ArrayBuffer>; filled: number } | undefined
+  private recording:
+    { left: Float32Array<ArrayBuffer>; right: Float32Array<ArrayBuffer>; filled: number } | undefined
 
   constructor(options: Options) {
     super()
     this.runtime = new Runtime(new WebAssembly.Module(options.processorOptions.kernels), sampleRate)
     this.runtime.openOutput()
     // The first blocks after a start are slow: run some before anything is heard.
-    const left = new Float32Array(BLOCK), right = new Float32Array(BLOCK)
+    const left = new Float32Array(BLOCK),
+      right = new Float32Array(BLOCK)
     for (let block = 0; block < 8; block += 1) this.runtime.process(left, right, 0, BLOCK)
-    this.port.onmessage = ({ data }: MessageEvent<ToWorklet>) => { this.receive(data) }
+    this.port.onmessage = ({ data }: MessageEvent<ToWorklet>) => {
+      this.receive(data)
+    }
   }
 
-  private post(message: FromWorklet, transfer: Transferable[] = []): void { this.port.postMessage(message, transfer) }
+  private post(message: FromWorklet, transfer: Transferable[] = []): void {
+    this.port.postMessage(message, transfer)
+  }
 
   private receive(message: ToWorklet): void {
     switch (message.type) {
@@ -44,19 +56,44 @@ class EngineProcessor extends AudioWorkletProcessor {
         this.pending.push({ serial: message.serial, swaps: this.runtime.swaps + this.pending.length + 1 })
         this.runtime.send(message.delta)
         break
-      case 'event': this.runtime.send({ event: message.event }); break
-      case 'watch':
-        this.runtime.send({ list: { watches: message.watches, words: message.words, memoryBytes: message.memoryBytes, taken: () => { this.watches = message.watches; this.watchSerial = message.serial } } })
+      case 'event':
+        this.runtime.send({ event: message.event })
         break
-      case 'guard': this.runtime.guardActive = message.active; break
-      case 'open': this.runtime.openOutput(); break
-      case 'record': this.record(message.on); break
-      case 'recycle': if (this.buffers.length < 4) this.buffers.push(message.buffer); break
+      case 'watch':
+        this.runtime.send({
+          list: {
+            watches: message.watches,
+            words: message.words,
+            memoryBytes: message.memoryBytes,
+            taken: () => {
+              this.watches = message.watches
+              this.watchSerial = message.serial
+            },
+          },
+        })
+        break
+      case 'guard':
+        this.runtime.guardActive = message.active
+        break
+      case 'open':
+        this.runtime.openOutput()
+        break
+      case 'record':
+        this.record(message.on)
+        break
+      case 'recycle':
+        if (this.buffers.length < 4) this.buffers.push(message.buffer)
+        break
     }
   }
 
   private record(on: boolean): void {
-    if (on) this.recording = { left: new Float32Array(RECORD_FRAMES), right: new Float32Array(RECORD_FRAMES), filled: 0 }
+    if (on)
+      this.recording = {
+        left: new Float32Array(RECORD_FRAMES),
+        right: new Float32Array(RECORD_FRAMES),
+        filled: 0,
+      }
     else if (this.recording) {
       const { left, right, filled } = this.recording
       this.recording = undefined
@@ -101,8 +138,15 @@ class EngineProcessor extends AudioWorkletProcessor {
     tape.right.set(right, tape.filled)
     tape.filled += left.length
     if (tape.filled < RECORD_FRAMES) return
-    this.recording = { left: new Float32Array(RECORD_FRAMES), right: new Float32Array(RECORD_FRAMES), filled: 0 }
-    this.post({ type: 'recorded', left: tape.left, right: tape.right, last: false }, [tape.left.buffer, tape.right.buffer])
+    this.recording = {
+      left: new Float32Array(RECORD_FRAMES),
+      right: new Float32Array(RECORD_FRAMES),
+      filled: 0,
+    }
+    this.post({ type: 'recorded', left: tape.left, right: tape.right, last: false }, [
+      tape.left.buffer,
+      tape.right.buffer,
+    ])
   }
 
   private report(): void {
@@ -116,10 +160,25 @@ class EngineProcessor extends AudioWorkletProcessor {
       this.runtime.resetWatch(watch.ring)
     })
     const { runtime } = this
-    this.post({
-      type: 'report', serial: this.watchSerial, time: runtime.time, beats: runtime.beats, running: runtime.running, peakLeft: this.peakLeft, peakRight: this.peakRight,
-      limited: runtime.limitedFrames() > 0, stopped: runtime.isStopped(), resets: runtime.resets, load: this.load, late: this.late, buffer, count: this.watches.length,
-    }, [buffer])
+    this.post(
+      {
+        type: 'report',
+        serial: this.watchSerial,
+        time: runtime.time,
+        beats: runtime.beats,
+        running: runtime.running,
+        peakLeft: this.peakLeft,
+        peakRight: this.peakRight,
+        limited: runtime.limitedFrames() > 0,
+        stopped: runtime.isStopped(),
+        resets: runtime.resets,
+        load: this.load,
+        late: this.late,
+        buffer,
+        count: this.watches.length,
+      },
+      [buffer],
+    )
     this.peakLeft = 0
     this.peakRight = 0
   }

@@ -1,4 +1,12 @@
-import { CATALOGUE, type Patch, printAmount, type SignalKind, splitTarget, type Cable, shapesOf } from '@ypsilon/core'
+import {
+  CATALOGUE,
+  type Patch,
+  printAmount,
+  type SignalKind,
+  splitTarget,
+  type Cable,
+  shapesOf,
+} from '@ypsilon/core'
 import { memo, useEffect, useMemo, useRef } from 'react'
 import { engine } from '../audio/engine-client.ts'
 import { useDocument } from '../store/document.ts'
@@ -8,37 +16,81 @@ import { boxOf, type CardLayout, inputPoint, outputPoint } from './geometry.ts'
 import { registerPainter } from './live.ts'
 import { type Route, route, type Wire } from './routing.ts'
 
-export interface PlacedCard { readonly id: string; readonly x: number; readonly y: number; readonly layout: CardLayout }
+export interface PlacedCard {
+  readonly id: string
+  readonly x: number
+  readonly y: number
+  readonly layout: CardLayout
+}
 
 const WIDTH: Readonly<Record<SignalKind, number>> = { audio: 3, control: 1.75, pitch: 4.5, gate: 2 }
 
 const kindOf = (patch: Patch, cable: Cable): SignalKind => {
   const [id = '', port = ''] = splitTarget(cable.from) ?? []
-  return CATALOGUE.get(patch.modules.find((module) => module.id === id)?.type ?? '')?.outputs.get(port)?.kind ?? 'control'
+  return (
+    CATALOGUE.get(patch.modules.find((module) => module.id === id)?.type ?? '')?.outputs.get(port)?.kind ??
+    'control'
+  )
 }
 
-const wiresOf = (patch: Patch, cards: ReadonlyMap<string, PlacedCard>): Wire[] => patch.cables.flatMap((cable) => {
-  const [from = '', output = ''] = splitTarget(cable.from) ?? []
-  const [to = '', input = ''] = splitTarget(cable.to) ?? []
-  const a = cards.get(from), b = cards.get(to)
-  if (!a || !b) return []
-  return [{ id: cable.id ?? `${cable.from}>${cable.to}`, source: cable.from, target: cable.to, from: outputPoint(a.layout, a.x, a.y, output), to: inputPoint(b.layout, b.x, b.y, input) }]
-})
+const wiresOf = (patch: Patch, cards: ReadonlyMap<string, PlacedCard>): Wire[] =>
+  patch.cables.flatMap((cable) => {
+    const [from = '', output = ''] = splitTarget(cable.from) ?? []
+    const [to = '', input = ''] = splitTarget(cable.to) ?? []
+    const a = cards.get(from),
+      b = cards.get(to)
+    if (!a || !b) return []
+    return [
+      {
+        id: cable.id ?? `${cable.from}>${cable.to}`,
+        source: cable.from,
+        target: cable.to,
+        from: outputPoint(a.layout, a.x, a.y, output),
+        to: inputPoint(b.layout, b.x, b.y, input),
+      },
+    ]
+  })
 
 /** Kind shows in the line first: solid and broad, solid and thin, two parallel lines, dashes. */
-const Line = memo(({ path, kind, color, source, faded, selected }: { path: string; kind: SignalKind; color: string | undefined; source: string; faded: boolean; selected: boolean }) => {
-  const stroke = color ?? kindColour(kind)
-  const opacity = faded ? 0.18 : undefined
-  if (kind === 'pitch') {
+const Line = memo(
+  ({
+    path,
+    kind,
+    color,
+    source,
+    faded,
+    selected,
+  }: {
+    path: string
+    kind: SignalKind
+    color: string | undefined
+    source: string
+    faded: boolean
+    selected: boolean
+  }) => {
+    const stroke = color ?? kindColour(kind)
+    const opacity = faded ? 0.18 : undefined
+    if (kind === 'pitch') {
+      return (
+        <g className="line" data-source={source} style={{ opacity }}>
+          <path className="line" d={path} stroke={stroke} strokeWidth={selected ? 6 : WIDTH.pitch} />
+          <path className="line" d={path} stroke="var(--page)" strokeWidth={selected ? 3 : 2.1} />
+        </g>
+      )
+    }
     return (
-      <g className="line" data-source={source} style={{ opacity }}>
-        <path className="line" d={path} stroke={stroke} strokeWidth={selected ? 6 : WIDTH.pitch} />
-        <path className="line" d={path} stroke="var(--page)" strokeWidth={selected ? 3 : 2.1} />
-      </g>
+      <path
+        className="line"
+        data-source={source}
+        d={path}
+        stroke={stroke}
+        strokeWidth={WIDTH[kind] + (selected ? 1.5 : 0)}
+        strokeDasharray={kind === 'gate' ? '5 3' : undefined}
+        style={{ opacity }}
+      />
     )
-  }
-  return <path className="line" data-source={source} d={path} stroke={stroke} strokeWidth={WIDTH[kind] + (selected ? 1.5 : 0)} strokeDasharray={kind === 'gate' ? '5 3' : undefined} style={{ opacity }} />
-})
+  },
+)
 
 /** Lines brighten with their signal and dim at rest; done on the frame loop, a few times a second. */
 const useBrightness = (group: React.RefObject<SVGSVGElement | null>): void => {
@@ -61,7 +113,14 @@ type Routes = ReadonlyMap<string, Route>
 
 /** Ways of all cables; lines and tags share them. */
 export const useRoutes = (patch: Patch, cards: ReadonlyMap<string, PlacedCard>): Routes =>
-  useMemo(() => route(wiresOf(patch, cards), [...cards.values()].map((card) => boxOf(card.layout, card.x, card.y))), [patch, cards])
+  useMemo(
+    () =>
+      route(
+        wiresOf(patch, cards),
+        [...cards.values()].map((card) => boxOf(card.layout, card.x, card.y)),
+      ),
+    [patch, cards],
+  )
 
 export const Cables = memo(({ patch, routes }: { patch: Patch; routes: Routes }) => {
   const svg = useRef<SVGSVGElement>(null)
@@ -69,7 +128,9 @@ export const Cables = memo(({ patch, routes }: { patch: Patch; routes: Routes })
   const chosen = useSession((state) => state.cable)
   const shapes = useMemo(() => shapesOf(patch), [patch])
   useBrightness(svg)
-  const lit = (cable: Cable): boolean => selection.length === 0 || selection.some((id) => cable.from.startsWith(`${id}.`) || cable.to.startsWith(`${id}.`))
+  const lit = (cable: Cable): boolean =>
+    selection.length === 0 ||
+    selection.some((id) => cable.from.startsWith(`${id}.`) || cable.to.startsWith(`${id}.`))
   const branches = new Map<string, { x: number; y: number; kind: SignalKind }>()
   const starts = new Map<string, { x: number; y: number; text: string }>()
   const drawn = patch.cables.flatMap((cable) => {
@@ -85,15 +146,50 @@ export const Cables = memo(({ patch, routes }: { patch: Patch; routes: Routes })
     return [{ cable, id, route: found, kind }]
   })
   return (
-    <svg ref={svg} className="cables absolute left-0 top-0 overflow-visible" width="1" height="1" aria-hidden="true">
+    <svg
+      ref={svg}
+      className="cables absolute left-0 top-0 overflow-visible"
+      width="1"
+      height="1"
+      aria-hidden="true"
+    >
       {drawn.map(({ cable, id, route: { path }, kind }) => (
         <g key={id}>
-          <Line path={path} kind={kind} color={cable.color} source={cable.from} faded={!lit(cable) || cable.muted === true} selected={chosen === id} />
-          <path className="hit" d={path} data-cable={id} onClick={(event) => { event.stopPropagation(); useSession.getState().set({ cable: id, selection: [] }) }} />
+          <Line
+            path={path}
+            kind={kind}
+            color={cable.color}
+            source={cable.from}
+            faded={!lit(cable) || cable.muted === true}
+            selected={chosen === id}
+          />
+          <path
+            className="hit"
+            d={path}
+            data-cable={id}
+            onClick={(event) => {
+              event.stopPropagation()
+              useSession.getState().set({ cable: id, selection: [] })
+            }}
+          />
         </g>
       ))}
-      {[...branches].map(([source, { x, y, kind }]) => <circle key={source} cx={x} cy={y} r={3} fill={kindColour(kind)} />)}
-      {[...starts].map(([source, { x, y, text }]) => <text key={source} x={x} y={y} fontSize="10" className="mono" fill="var(--ink2)" style={{ fontSize: 10 }}>{text}</text>)}
+      {[...branches].map(([source, { x, y, kind }]) => (
+        <circle key={source} cx={x} cy={y} r={3} fill={kindColour(kind)} />
+      ))}
+      {[...starts].map(([source, { x, y, text }]) => (
+        <text
+          key={source}
+          x={x}
+          y={y}
+          fontSize="10"
+          className="mono"
+          fill="var(--ink2)"
+          style={{ fontSize: 10 }}
+        >
+          {text}
+        </text>
+      ))}
     </svg>
   )
 })
@@ -118,9 +214,26 @@ const AmountTag = ({ cable, route: { tag }, patch }: { cable: Cable; route: Rout
   const param = CATALOGUE.get(patch.modules.find((module) => module.id === id)?.type ?? '')?.params.get(name)
   const kind = kindOf(patch, cable)
   return (
-    <button type="button" className="mono nodrag nopan absolute whitespace-nowrap border-0 bg-page px-1 text-[11px] leading-[14px]" style={{ left: tag.x, top: tag.y - 16, transform: 'translateX(-100%)', color: kindColour(kind), zIndex: 2 }}
-      aria-label={`Amount of ${cable.from} to ${cable.to}`} title="Drag sideways to change, click to select" onPointerDown={(event) => { dragAmount(event, cable) }}
-      onClick={(event) => { event.stopPropagation(); useSession.getState().set({ cable: cable.id, selection: [] }) }}>
+    <button
+      type="button"
+      className="mono nodrag nopan absolute whitespace-nowrap border-0 bg-page px-1 text-[11px] leading-[14px]"
+      style={{
+        left: tag.x,
+        top: tag.y - 16,
+        transform: 'translateX(-100%)',
+        color: kindColour(kind),
+        zIndex: 2,
+      }}
+      aria-label={`Amount of ${cable.from} to ${cable.to}`}
+      title="Drag sideways to change, click to select"
+      onPointerDown={(event) => {
+        dragAmount(event, cable)
+      }}
+      onClick={(event) => {
+        event.stopPropagation()
+        useSession.getState().set({ cable: cable.id, selection: [] })
+      }}
+    >
       {printAmount(param, cable.amount ?? 1)}
     </button>
   )
@@ -134,7 +247,8 @@ const dragAmount = (event: React.PointerEvent<HTMLElement>, cable: Cable): void 
   element.setPointerCapture(event.pointerId)
   gestures += 1
   const gesture = `amount-${gestures}`
-  const start = event.clientX, from = cable.amount ?? 1
+  const start = event.clientX,
+    from = cable.amount ?? 1
   const size = Math.max(1, Math.abs(from))
   const move = (moved: PointerEvent): void => {
     const distance = moved.clientX - start
@@ -151,8 +265,12 @@ const dragAmount = (event: React.PointerEvent<HTMLElement>, cable: Cable): void 
 }
 
 export const setAmount = (id: string, amount: number, gesture: string): void => {
-  useDocument.getState().change('Set an amount', (draft) => {
-    const cable = draft.cables.find((item) => item.id === id)
-    if (cable) cable.amount = amount
-  }, gesture)
+  useDocument.getState().change(
+    'Set an amount',
+    (draft) => {
+      const cable = draft.cables.find((item) => item.id === id)
+      if (cable) cable.amount = amount
+    },
+    gesture,
+  )
 }

@@ -1,5 +1,16 @@
 import { CATALOGUE, type Patch } from '@ypsilon/core'
-import { applyNodeChanges, type FinalConnectionState, type NodeChange, ReactFlow, ReactFlowProvider, useReactFlow, useStore, ViewportPortal, type ConnectionLineComponentProps, SelectionMode } from '@xyflow/react'
+import {
+  applyNodeChanges,
+  type FinalConnectionState,
+  type NodeChange,
+  ReactFlow,
+  ReactFlowProvider,
+  useReactFlow,
+  useStore,
+  ViewportPortal,
+  type ConnectionLineComponentProps,
+  SelectionMode,
+} from '@xyflow/react'
 import '@xyflow/react/dist/base.css'
 import { useCallback, useEffect, useMemo, useState } from 'react'
 import { engine } from '../audio/engine-client.ts'
@@ -18,28 +29,78 @@ const NO_EDGES: never[] = []
 const GRID: [number, number] = [12, 12]
 
 const namesAt = (patch: Patch, id: string, end: 'from' | 'to'): string =>
-  [...new Set(patch.cables.filter((cable) => cable[end].startsWith(`${id}.`)).map((cable) => cable[end].slice(id.length + 1)))].join(' ')
+  [
+    ...new Set(
+      patch.cables
+        .filter((cable) => cable[end].startsWith(`${id}.`))
+        .map((cable) => cable[end].slice(id.length + 1)),
+    ),
+  ].join(' ')
 
 /** Cards of a patch; those that did not change keep their object, so that only changed cards render. */
-const nodesOf = (patch: Patch, before: readonly CardNode[], selection: ReadonlySet<string>, open: ReadonlySet<string>): CardNode[] => {
+const nodesOf = (
+  patch: Patch,
+  before: readonly CardNode[],
+  selection: ReadonlySet<string>,
+  open: ReadonlySet<string>,
+): CardNode[] => {
   const old = new Map(before.map((node) => [node.id, node]))
   return patch.modules.map((module) => {
-    const inputs = namesAt(patch, module.id, 'to'), outputs = namesAt(patch, module.id, 'from')
+    const inputs = namesAt(patch, module.id, 'to'),
+      outputs = namesAt(patch, module.id, 'from')
     const selected = selection.has(module.id)
     const height = cardLayout(patch, module, open.has(module.id)).height
     const was = old.get(module.id)
     const position = { x: module.x ?? 0, y: module.y ?? 0 }
-    if (was && was.data.module === module && was.data.inputs === inputs && was.data.outputs === outputs && was.selected === selected && was.height === height && was.position.x === position.x && was.position.y === position.y) return was
-    const data = was && was.data.module === module && was.data.inputs === inputs && was.data.outputs === outputs ? was.data : { module, inputs, outputs }
-    return { ...was, id: module.id, type: 'card', position, data, selected, width: CARD_WIDTH, height, dragHandle: '.head' }
+    if (
+      was &&
+      was.data.module === module &&
+      was.data.inputs === inputs &&
+      was.data.outputs === outputs &&
+      was.selected === selected &&
+      was.height === height &&
+      was.position.x === position.x &&
+      was.position.y === position.y
+    )
+      return was
+    const data =
+      was && was.data.module === module && was.data.inputs === inputs && was.data.outputs === outputs
+        ? was.data
+        : { module, inputs, outputs }
+    return {
+      ...was,
+      id: module.id,
+      type: 'card',
+      position,
+      data,
+      selected,
+      width: CARD_WIDTH,
+      height,
+      dragHandle: '.head',
+    }
   })
 }
 
 const ConnectionLine = ({ fromX, fromY, toX, toY, fromHandle, fromNode }: ConnectionLineComponentProps) => {
   const type = (fromNode.data as { module: { type: string } }).module.type
   const kind = CATALOGUE.get(type)?.outputs.get(fromHandle.id ?? '')?.kind ?? 'control'
-  const middle = fromHandle.type === 'source' ? Math.max(fromX + 16, (fromX + toX) / 2) : Math.min(fromX - 16, (fromX + toX) / 2)
-  return <path d={chamfered([{ x: fromX, y: fromY }, { x: middle, y: fromY }, { x: middle, y: toY }, { x: toX, y: toY }])} fill="none" stroke={kindColour(kind)} strokeWidth={2.5} />
+  const middle =
+    fromHandle.type === 'source'
+      ? Math.max(fromX + 16, (fromX + toX) / 2)
+      : Math.min(fromX - 16, (fromX + toX) / 2)
+  return (
+    <path
+      d={chamfered([
+        { x: fromX, y: fromY },
+        { x: middle, y: fromY },
+        { x: middle, y: toY },
+        { x: toX, y: toY },
+      ])}
+      fill="none"
+      stroke={kindColour(kind)}
+      strokeWidth={2.5}
+    />
+  )
 }
 
 /** The scale along the chart's border: its steps follow pan and zoom. */
@@ -48,16 +109,30 @@ const Neatline = () => {
   const step = 48 * zoom * (zoom < 0.5 ? 4 : zoom < 1 ? 2 : 1)
   const bar = (direction: 'right' | 'bottom', offset: number): React.CSSProperties => ({
     backgroundImage: `repeating-linear-gradient(to ${direction}, var(--neat) 0 ${step / 2}px, var(--card) ${step / 2}px ${step}px)`,
-    ...(direction === 'right' ? { backgroundPositionX: offset % step } : { backgroundPositionY: offset % step }),
+    ...(direction === 'right'
+      ? { backgroundPositionX: offset % step }
+      : { backgroundPositionY: offset % step }),
   })
   const edge = 'pointer-events-none absolute z-[5]'
   const rule = '0.5px solid var(--ink2)'
   return (
     <div aria-hidden="true">
-      <div className={`${edge} left-0 right-0 top-0 h-[5px]`} style={{ ...bar('right', x), backgroundSize: `${step}px 100%`, borderBottom: rule }} />
-      <div className={`${edge} bottom-0 left-0 right-0 h-[5px]`} style={{ ...bar('right', x), backgroundSize: `${step}px 100%`, borderTop: rule }} />
-      <div className={`${edge} bottom-0 left-0 top-0 w-[5px]`} style={{ ...bar('bottom', y), backgroundSize: `100% ${step}px`, borderRight: rule }} />
-      <div className={`${edge} bottom-0 right-0 top-0 w-[5px]`} style={{ ...bar('bottom', y), backgroundSize: `100% ${step}px`, borderLeft: rule }} />
+      <div
+        className={`${edge} left-0 right-0 top-0 h-[5px]`}
+        style={{ ...bar('right', x), backgroundSize: `${step}px 100%`, borderBottom: rule }}
+      />
+      <div
+        className={`${edge} bottom-0 left-0 right-0 h-[5px]`}
+        style={{ ...bar('right', x), backgroundSize: `${step}px 100%`, borderTop: rule }}
+      />
+      <div
+        className={`${edge} bottom-0 left-0 top-0 w-[5px]`}
+        style={{ ...bar('bottom', y), backgroundSize: `100% ${step}px`, borderRight: rule }}
+      />
+      <div
+        className={`${edge} bottom-0 right-0 top-0 w-[5px]`}
+        style={{ ...bar('bottom', y), backgroundSize: `100% ${step}px`, borderLeft: rule }}
+      />
     </div>
   )
 }
@@ -66,14 +141,26 @@ const Neatline = () => {
 const Crosses = () => {
   const [x, y, zoom] = useStore((state) => state.transform)
   const size = 48 * zoom
-  const mark = encodeURIComponent(`<svg xmlns="http://www.w3.org/2000/svg" width="${size}" height="${size}"><path d="M${size / 2 - 2} ${size / 2}h4M${size / 2} ${size / 2 - 2}v4" stroke="#8fa0a8" stroke-opacity="0.5" stroke-width="1"/></svg>`)
-  return <div aria-hidden="true" className="pointer-events-none absolute inset-0" style={{ backgroundImage: `url("data:image/svg+xml,${mark}")`, backgroundPosition: `${x - size / 2}px ${y - size / 2}px` }} />
+  const mark = encodeURIComponent(
+    `<svg xmlns="http://www.w3.org/2000/svg" width="${size}" height="${size}"><path d="M${size / 2 - 2} ${size / 2}h4M${size / 2} ${size / 2 - 2}v4" stroke="#8fa0a8" stroke-opacity="0.5" stroke-width="1"/></svg>`,
+  )
+  return (
+    <div
+      aria-hidden="true"
+      className="pointer-events-none absolute inset-0"
+      style={{
+        backgroundImage: `url("data:image/svg+xml,${mark}")`,
+        backgroundPosition: `${x - size / 2}px ${y - size / 2}px`,
+      }}
+    />
+  )
 }
 
 /** Asks the engine only for pictures of what can be seen. */
 const useWatching = (patch: Patch, nodes: readonly CardNode[], open: ReadonlySet<string>): void => {
   const transform = useStore((state) => state.transform.map((value) => Math.round(value / 40)).join())
-  const width = useStore((state) => state.width), height = useStore((state) => state.height)
+  const width = useStore((state) => state.width),
+    height = useStore((state) => state.height)
   const { getViewport } = useReactFlow()
   const pinned = useSession((state) => state.probe)
   const probe = pinned ?? outputSource(patch)
@@ -81,12 +168,21 @@ const useWatching = (patch: Patch, nodes: readonly CardNode[], open: ReadonlySet
     const { x, y, zoom } = getViewport()
     const keys: string[] = probe === undefined ? [] : [probe]
     for (const node of nodes) {
-      const left = node.position.x * zoom + x, top = node.position.y * zoom + y
-      if (left > width || top > height || left + CARD_WIDTH * zoom < 0 || top + (node.height ?? 100) * zoom < 0) continue
+      const left = node.position.x * zoom + x,
+        top = node.position.y * zoom + y
+      if (
+        left > width ||
+        top > height ||
+        left + CARD_WIDTH * zoom < 0 ||
+        top + (node.height ?? 100) * zoom < 0
+      )
+        continue
       const { module } = node.data
       const layout = cardLayout(patch, module, open.has(module.id))
       for (const port of layout.outputs) keys.push(`${module.id}.${port.name}`)
-      for (const row of layout.rows) if (row.kind === 'param' && node.data.inputs.split(' ').includes(row.param.name)) keys.push(`>${module.id}.${row.param.name}`)
+      for (const row of layout.rows)
+        if (row.kind === 'param' && node.data.inputs.split(' ').includes(row.param.name))
+          keys.push(`>${module.id}.${row.param.name}`)
     }
     engine.watch(keys)
   }, [patch, nodes, open, transform, width, height, probe, getViewport])
@@ -99,76 +195,194 @@ const Chart = () => {
   const open = useSession((state) => state.open)
   const { screenToFlowPosition, fitView, setViewport } = useReactFlow()
   const [nodes, setNodes] = useState<CardNode[]>([])
-  useEffect(() => { setNodes((before) => nodesOf(patch, before, new Set(selection), open)) }, [patch, selection, open])
-  const cards = useMemo(() => new Map(nodes.map((node): [string, PlacedCard] => [node.id, { id: node.id, x: node.position.x, y: node.position.y, layout: cardLayout(patch, node.data.module, open.has(node.id)) }])), [nodes, patch, open])
+  useEffect(() => {
+    setNodes((before) => nodesOf(patch, before, new Set(selection), open))
+  }, [patch, selection, open])
+  const cards = useMemo(
+    () =>
+      new Map(
+        nodes.map((node): [string, PlacedCard] => [
+          node.id,
+          {
+            id: node.id,
+            x: node.position.x,
+            y: node.position.y,
+            layout: cardLayout(patch, node.data.module, open.has(node.id)),
+          },
+        ]),
+      ),
+    [nodes, patch, open],
+  )
   const routes = useRoutes(patch, cards)
   useWatching(patch, nodes, open)
   // A patch that was just opened is shown whole.
   const opened = useDocument((state) => state.opened)
   // What was selected or probed in the patch before is not in this one.
-  useEffect(() => { useSession.getState().set({ selection: [], cable: undefined, probe: undefined }) }, [opened])
-  useEffect(() => { const timer = setTimeout(() => { if (useDocument.getState().patch.modules.length === 0) void setViewport({ x: 24, y: 24, zoom: 1 }); else void fitView({ padding: 0.06, maxZoom: 1, minZoom: 0.28 }) }, 60); return () => { clearTimeout(timer) } }, [opened, fitView, setViewport])
+  useEffect(() => {
+    useSession.getState().set({ selection: [], cable: undefined, probe: undefined })
+  }, [opened])
+  useEffect(() => {
+    const timer = setTimeout(() => {
+      if (useDocument.getState().patch.modules.length === 0) void setViewport({ x: 24, y: 24, zoom: 1 })
+      else void fitView({ padding: 0.06, maxZoom: 1, minZoom: 0.28 })
+    }, 60)
+    return () => {
+      clearTimeout(timer)
+    }
+  }, [opened, fitView, setViewport])
 
   const changeNodes = useCallback((changes: NodeChange<CardNode>[]) => {
-    setNodes((before) => applyNodeChanges(changes.filter((item) => item.type !== 'remove' && item.type !== 'dimensions'), before))
+    setNodes((before) =>
+      applyNodeChanges(
+        changes.filter((item) => item.type !== 'remove' && item.type !== 'dimensions'),
+        before,
+      ),
+    )
     if (changes.some((item) => item.type === 'select')) {
       const next = new Set(useSession.getState().selection)
-      for (const item of changes) if (item.type === 'select') { if (item.selected) next.add(item.id); else next.delete(item.id) }
+      for (const item of changes)
+        if (item.type === 'select') {
+          if (item.selected) next.add(item.id)
+          else next.delete(item.id)
+        }
       useSession.getState().select([...next])
     }
   }, [])
-  const dropNodes = useCallback((_event: unknown, _node: CardNode, moved: CardNode[]) => {
-    const places = new Map(moved.map((node) => [node.id, node.position]))
-    change(moved.length === 1 ? 'Move a module' : `Move ${moved.length} modules`, (draft) => {
-      for (const module of draft.modules) {
-        const place = places.get(module.id)
-        if (place) { module.x = place.x; module.y = place.y }
+  const dropNodes = useCallback(
+    (_event: unknown, _node: CardNode, moved: CardNode[]) => {
+      const places = new Map(moved.map((node) => [node.id, node.position]))
+      change(moved.length === 1 ? 'Move a module' : `Move ${moved.length} modules`, (draft) => {
+        for (const module of draft.modules) {
+          const place = places.get(module.id)
+          if (place) {
+            module.x = place.x
+            module.y = place.y
+          }
+        }
+      })
+    },
+    [change],
+  )
+  const endConnection = useCallback(
+    (event: MouseEvent | TouchEvent, state: FinalConnectionState) => {
+      if (state.isValid || !state.fromHandle) return
+      const point = 'clientX' in event ? event : event.changedTouches[0]!
+      const end = `${state.fromHandle.nodeId}.${state.fromHandle.id ?? ''}`
+      const outgoing = state.fromHandle.type === 'source'
+      const under = document.elementFromPoint(point.clientX, point.clientY)
+      const row = under?.closest<HTMLElement>('[data-row]')?.dataset['row']
+      const card = under?.closest<HTMLElement>('[data-module]')?.dataset['module']
+      if (outgoing && row !== undefined && document.querySelector(`[data-port="${row}"]`)) {
+        connectPorts(end, row)
+        return
       }
-    })
-  }, [change])
-  const endConnection = useCallback((event: MouseEvent | TouchEvent, state: FinalConnectionState) => {
-    if (state.isValid || !state.fromHandle) return
-    const point = 'clientX' in event ? event : event.changedTouches[0]!
-    const end = `${state.fromHandle.nodeId}.${state.fromHandle.id ?? ''}`
-    const outgoing = state.fromHandle.type === 'source'
-    const under = document.elementFromPoint(point.clientX, point.clientY)
-    const row = under?.closest<HTMLElement>('[data-row]')?.dataset['row']
-    const card = under?.closest<HTMLElement>('[data-module]')?.dataset['module']
-    if (outgoing && row !== undefined && document.querySelector(`[data-port="${row}"]`)) { connectPorts(end, row); return }
-    const place = screenToFlowPosition({ x: point.clientX, y: point.clientY })
-    const wiring = outgoing ? { from: end } : { to: end }
-    useSession.getState().set({ finder: { ...place, left: point.clientX, top: point.clientY, ...wiring, ...(outgoing && card !== undefined && !end.startsWith(`${card}.`) ? { card } : {}) } })
-  }, [screenToFlowPosition])
-  const openFinder = useCallback((event: React.MouseEvent) => {
-    if (!(event.target as HTMLElement).classList.contains('react-flow__pane')) return
-    useSession.getState().set({ finder: { ...screenToFlowPosition({ x: event.clientX, y: event.clientY }), left: event.clientX, top: event.clientY } })
-  }, [screenToFlowPosition])
-  const drop = useCallback((event: React.DragEvent) => {
-    const type = event.dataTransfer.getData('application/x-ypsilon-part')
-    if (!type) return
-    event.preventDefault()
-    const place = screenToFlowPosition({ x: event.clientX, y: event.clientY })
-    addAndWire(type, place.x - CARD_WIDTH / 2, place.y - 13)
-  }, [screenToFlowPosition])
+      const place = screenToFlowPosition({ x: point.clientX, y: point.clientY })
+      const wiring = outgoing ? { from: end } : { to: end }
+      useSession.getState().set({
+        finder: {
+          ...place,
+          left: point.clientX,
+          top: point.clientY,
+          ...wiring,
+          ...(outgoing && card !== undefined && !end.startsWith(`${card}.`) ? { card } : {}),
+        },
+      })
+    },
+    [screenToFlowPosition],
+  )
+  const openFinder = useCallback(
+    (event: React.MouseEvent) => {
+      if (!(event.target as HTMLElement).classList.contains('react-flow__pane')) return
+      useSession.getState().set({
+        finder: {
+          ...screenToFlowPosition({ x: event.clientX, y: event.clientY }),
+          left: event.clientX,
+          top: event.clientY,
+        },
+      })
+    },
+    [screenToFlowPosition],
+  )
+  const drop = useCallback(
+    (event: React.DragEvent) => {
+      const type = event.dataTransfer.getData('application/x-ypsilon-part')
+      if (!type) return
+      event.preventDefault()
+      const place = screenToFlowPosition({ x: event.clientX, y: event.clientY })
+      addAndWire(type, place.x - CARD_WIDTH / 2, place.y - 13)
+    },
+    [screenToFlowPosition],
+  )
   useEffect(() => {
     const slash = (event: KeyboardEvent): void => {
-      if (event.key !== '/' || event.ctrlKey || event.metaKey || (event.target as HTMLElement).closest('input, textarea, select')) return
+      if (
+        event.key !== '/' ||
+        event.ctrlKey ||
+        event.metaKey ||
+        (event.target as HTMLElement).closest('input, textarea, select')
+      )
+        return
       event.preventDefault()
       const frame = document.querySelector('.chart')!.getBoundingClientRect()
-      const { x, y } = pointer.inside ? pointer : { x: frame.left + frame.width / 2 - 150, y: frame.top + frame.height / 3 }
+      const { x, y } = pointer.inside
+        ? pointer
+        : { x: frame.left + frame.width / 2 - 150, y: frame.top + frame.height / 3 }
       useSession.getState().set({ finder: { ...screenToFlowPosition({ x, y }), left: x, top: y } })
     }
     window.addEventListener('keydown', slash)
-    return () => { window.removeEventListener('keydown', slash) }
+    return () => {
+      window.removeEventListener('keydown', slash)
+    }
   }, [screenToFlowPosition])
   return (
-    <div className="chart h-full" onDoubleClick={openFinder} onDragOver={(event) => { event.preventDefault() }} onDrop={drop} data-testid="chart"
-      onPointerMove={(event) => { pointer.x = event.clientX; pointer.y = event.clientY; pointer.inside = true }} onPointerLeave={() => { pointer.inside = false }}>
+    <div
+      className="chart h-full"
+      onDoubleClick={openFinder}
+      onDragOver={(event) => {
+        event.preventDefault()
+      }}
+      onDrop={drop}
+      data-testid="chart"
+      onPointerMove={(event) => {
+        pointer.x = event.clientX
+        pointer.y = event.clientY
+        pointer.inside = true
+      }}
+      onPointerLeave={() => {
+        pointer.inside = false
+      }}
+    >
       <ReactFlow
-        nodes={nodes} edges={NO_EDGES} nodeTypes={NODE_TYPES} onNodesChange={changeNodes} onNodeDragStop={dropNodes} onConnect={({ source, sourceHandle, target, targetHandle }) => { connectPorts(`${source}.${sourceHandle ?? ''}`, `${target}.${targetHandle ?? ''}`) }}
-        onConnectEnd={endConnection} connectionLineComponent={ConnectionLine} connectionRadius={14} snapToGrid snapGrid={GRID} minZoom={0.25} maxZoom={2} deleteKeyCode={null} selectionKeyCode="Shift"
-        multiSelectionKeyCode={['Control', 'Meta']} selectionMode={SelectionMode.Partial} panOnScroll panOnDrag zoomOnDoubleClick={false} zoomActivationKeyCode={['Control', 'Meta']} disableKeyboardA11y nodesFocusable={false}
-        onPaneClick={() => { useSession.getState().set({ selection: [], cable: undefined, finder: undefined }) }} proOptions={{ hideAttribution: true }} elevateNodesOnSelect={false}
+        nodes={nodes}
+        edges={NO_EDGES}
+        nodeTypes={NODE_TYPES}
+        onNodesChange={changeNodes}
+        onNodeDragStop={dropNodes}
+        onConnect={({ source, sourceHandle, target, targetHandle }) => {
+          connectPorts(`${source}.${sourceHandle ?? ''}`, `${target}.${targetHandle ?? ''}`)
+        }}
+        onConnectEnd={endConnection}
+        connectionLineComponent={ConnectionLine}
+        connectionRadius={14}
+        snapToGrid
+        snapGrid={GRID}
+        minZoom={0.25}
+        maxZoom={2}
+        deleteKeyCode={null}
+        selectionKeyCode="Shift"
+        multiSelectionKeyCode={['Control', 'Meta']}
+        selectionMode={SelectionMode.Partial}
+        panOnScroll
+        panOnDrag
+        zoomOnDoubleClick={false}
+        zoomActivationKeyCode={['Control', 'Meta']}
+        disableKeyboardA11y
+        nodesFocusable={false}
+        onPaneClick={() => {
+          useSession.getState().set({ selection: [], cable: undefined, finder: undefined })
+        }}
+        proOptions={{ hideAttribution: true }}
+        elevateNodesOnSelect={false}
       >
         <Crosses />
         <ViewportPortal>
@@ -186,16 +400,30 @@ const pointer = { x: 0, y: 0, inside: false }
 
 const ViewportTags = ({ patch, routes }: React.ComponentProps<typeof AmountTags>) => {
   const [x, y, zoom] = useStore((state) => state.transform)
-  return <div className="pointer-events-none absolute left-0 top-0 z-[4] origin-top-left [&>*]:pointer-events-auto" style={{ transform: `translate(${x}px, ${y}px) scale(${zoom})` }}><AmountTags patch={patch} routes={routes} /></div>
+  return (
+    <div
+      className="pointer-events-none absolute left-0 top-0 z-[4] origin-top-left [&>*]:pointer-events-auto"
+      style={{ transform: `translate(${x}px, ${y}px) scale(${zoom})` }}
+    >
+      <AmountTags patch={patch} routes={routes} />
+    </div>
+  )
 }
 
 const EmptyChart = () => (
   <div className="pointer-events-none absolute inset-0 flex items-center justify-center">
     <div className="max-w-[400px] bg-page px-3 py-2 text-center text-ink2">
       <p className="mb-2 text-[15px] font-semibold text-ink">The bench is empty</p>
-      <p>Press <kbd className="mono border border-rule bg-card px-1">/</kbd> or double-click and type what you need: “oscillator”, “wobble”, “echo”. A first voice is Notes, Oscillator, Envelope, Amplifier, Output.</p>
+      <p>
+        Press <kbd className="mono border border-rule bg-card px-1">/</kbd> or double-click and type what you
+        need: “oscillator”, “wobble”, “echo”. A first voice is Notes, Oscillator, Envelope, Amplifier, Output.
+      </p>
     </div>
   </div>
 )
 
-export const Canvas = () => <ReactFlowProvider><Chart /></ReactFlowProvider>
+export const Canvas = () => (
+  <ReactFlowProvider>
+    <Chart />
+  </ReactFlowProvider>
+)

@@ -13,7 +13,9 @@ class Keyboard {
 
   readonly subscribe = (listener: () => void): (() => void) => {
     this.listeners.add(listener)
-    return () => { this.listeners.delete(listener) }
+    return () => {
+      this.listeners.delete(listener)
+    }
   }
   readonly held = (): ReadonlySet<number> => this.notes
 
@@ -23,7 +25,9 @@ class Keyboard {
   }
 
   press(note: number, velocity = this.velocity): void {
-    void engine.start().then(() => { engine.noteOn(note, velocity, note) })
+    void engine.start().then(() => {
+      engine.noteOn(note, velocity, note)
+    })
     this.update(new Set(this.notes).add(note))
   }
   release(note: number): void {
@@ -41,10 +45,22 @@ class Keyboard {
   /** True when the key means something here. */
   down(key: string): boolean {
     const name = key.toLowerCase()
-    if (name === 'z') { this.octave = Math.max(0, this.octave - 1); return true }
-    if (name === 'x') { this.octave = Math.min(8, this.octave + 1); return true }
-    if (name === 'n') { this.velocity = Math.max(0.1, this.velocity - 0.1); return true }
-    if (name === 'm') { this.velocity = Math.min(1, this.velocity + 0.1); return true }
+    if (name === 'z') {
+      this.octave = Math.max(0, this.octave - 1)
+      return true
+    }
+    if (name === 'x') {
+      this.octave = Math.min(8, this.octave + 1)
+      return true
+    }
+    if (name === 'n') {
+      this.velocity = Math.max(0.1, this.velocity - 0.1)
+      return true
+    }
+    if (name === 'm') {
+      this.velocity = Math.min(1, this.velocity + 0.1)
+      return true
+    }
     const step = WHITE_ROW.indexOf(name)
     if (step < 0) return false
     if (!this.byKey.has(name)) {
@@ -66,7 +82,9 @@ class Keyboard {
   test(): void {
     void engine.start().then(() => {
       engine.noteOn(60, 0.8, TEST_ID)
-      setTimeout(() => { engine.noteOff(60, TEST_ID) }, 600)
+      setTimeout(() => {
+        engine.noteOff(60, TEST_ID)
+      }, 600)
     })
   }
 }

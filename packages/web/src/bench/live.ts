@@ -5,8 +5,18 @@
 import { type NumberParam, noteName, type SignalKind, toScale } from '@ypsilon/core'
 import { engine, type Picture } from '../audio/engine-client.ts'
 
-interface Trace { readonly canvas: HTMLCanvasElement; readonly key: string; readonly kind: SignalKind; readonly history: Float32Array; at: number }
-interface Tick { readonly element: HTMLElement; readonly key: string; readonly param: NumberParam }
+interface Trace {
+  readonly canvas: HTMLCanvasElement
+  readonly key: string
+  readonly kind: SignalKind
+  readonly history: Float32Array
+  at: number
+}
+interface Tick {
+  readonly element: HTMLElement
+  readonly key: string
+  readonly param: NumberParam
+}
 
 const traces = new Set<Trace>()
 const ticks = new Set<Tick>()
@@ -24,9 +34,13 @@ export const colour = (name: string): string => {
   }
   return value
 }
-export const forgetColours = (): void => { colours.clear() }
+export const forgetColours = (): void => {
+  colours.clear()
+}
 
-const wake = (): void => { if (!scheduled) scheduled = requestAnimationFrame(frame) }
+const wake = (): void => {
+  if (!scheduled) scheduled = requestAnimationFrame(frame)
+}
 
 export const registerTrace = (canvas: HTMLCanvasElement, key: string, kind: SignalKind): (() => void) => {
   const trace: Trace = { canvas, key, kind, history: new Float32Array(STRIP * 2), at: 0 }
@@ -35,21 +49,27 @@ export const registerTrace = (canvas: HTMLCanvasElement, key: string, kind: Sign
   canvas.height = 16 * ratio
   traces.add(trace)
   wake()
-  return () => { traces.delete(trace) }
+  return () => {
+    traces.delete(trace)
+  }
 }
 
 export const registerTick = (element: HTMLElement, key: string, param: NumberParam): (() => void) => {
   const tick: Tick = { element, key, param }
   ticks.add(tick)
   wake()
-  return () => { ticks.delete(tick) }
+  return () => {
+    ticks.delete(tick)
+  }
 }
 
 /** Further pictures of the frame loop: probes, meters. */
 export const registerPainter = (painter: () => void): (() => void) => {
   painters.add(painter)
   wake()
-  return () => { painters.delete(painter) }
+  return () => {
+    painters.delete(painter)
+  }
 }
 
 const frame = (): void => {
@@ -93,7 +113,11 @@ const drawWave = (context: CanvasRenderingContext2D, { ring, position, min, max 
   const size = Math.max(0.05, Math.abs(min), Math.abs(max))
   const at = (i: number): number => ring[(position + i) % 512]!
   let start = 0
-  for (let i = 1; i < 256; i += 1) if (at(i - 1) <= 0 && at(i) > 0) { start = i; break }
+  for (let i = 1; i < 256; i += 1)
+    if (at(i - 1) <= 0 && at(i) > 0) {
+      start = i
+      break
+    }
   const span = Math.min(256, 511 - start)
   for (let x = 0; x <= 56; x += 1) {
     const y = 8 - (7 * at(start + Math.floor((x / 56) * span))) / size
@@ -107,13 +131,23 @@ const drawStrip = (context: CanvasRenderingContext2D, trace: Trace, picture: Pic
   history[(trace.at % STRIP) * 2] = picture.min
   history[(trace.at % STRIP) * 2 + 1] = picture.max
   trace.at += 1
-  let low = trace.kind === 'gate' ? 0 : Infinity, high = trace.kind === 'gate' ? 1 : -Infinity
-  if (trace.kind !== 'gate') for (let i = 0; i < STRIP * 2; i += 1) { low = Math.min(low, history[i]!); high = Math.max(high, history[i]!) }
+  let low = trace.kind === 'gate' ? 0 : Infinity,
+    high = trace.kind === 'gate' ? 1 : -Infinity
+  if (trace.kind !== 'gate')
+    for (let i = 0; i < STRIP * 2; i += 1) {
+      low = Math.min(low, history[i]!)
+      high = Math.max(high, history[i]!)
+    }
   const least = trace.kind === 'pitch' ? 0.5 : 0.2
-  if (high - low < least) { const middle = (high + low) / 2; low = middle - least / 2; high = middle + least / 2 }
+  if (high - low < least) {
+    const middle = (high + low) / 2
+    low = middle - least / 2
+    high = middle + least / 2
+  }
   for (let x = 0; x < STRIP; x += 1) {
     const slot = ((trace.at + x) % STRIP) * 2
-    const a = 14.5 - (13 * (history[slot]! - low)) / (high - low), b = 14.5 - (13 * (history[slot + 1]! - low)) / (high - low)
+    const a = 14.5 - (13 * (history[slot]! - low)) / (high - low),
+      b = 14.5 - (13 * (history[slot + 1]! - low)) / (high - low)
     if (x === 0) context.moveTo(x, a)
     else context.lineTo(x, a)
     if (Math.abs(a - b) > 0.5) context.lineTo(x, b)

@@ -1,7 +1,9 @@
 import { CATALOGUE, contextOf, type ModuleDescription, type PatchModule, type Picture } from '@ypsilon/core'
 import { memo, useMemo } from 'react'
 
-const WIDTH = 272, HEIGHT = 96, PAD = 6
+const WIDTH = 272,
+  HEIGHT = 96,
+  PAD = 6
 const INKS = ['var(--accent)', 'var(--ink2)']
 const x = (value: number): number => PAD + value * (WIDTH - 2 * PAD)
 const y = (value: number): number => HEIGHT - PAD - value * (HEIGHT - 2 * PAD)
@@ -9,23 +11,81 @@ const y = (value: number): number => HEIGHT - PAD - value * (HEIGHT - 2 * PAD)
 /** Draws a picture the core worked out: lines, bars or steps. */
 export const PictureView = ({ picture }: { picture: Picture }) => (
   <figure className="m-0 border-b border-rule px-3 py-2">
-    <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} className="block w-full" role="img" aria-label={picture.title} data-testid="module-picture">
+    <svg
+      viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
+      className="block w-full"
+      role="img"
+      aria-label={picture.title}
+      data-testid="module-picture"
+    >
       <rect x={0.5} y={0.5} width={WIDTH - 1} height={HEIGHT - 1} fill="none" stroke="var(--rule)" />
-      {picture.marks?.map(([at, word]) => <g key={word}><line x1={x(at)} x2={x(at)} y1={1} y2={HEIGHT - 1} stroke="var(--rule)" strokeDasharray="2 3" /><text x={x(at) + 3} y={10} fontSize={8.5} fill="var(--ink2)">{word}</text></g>)}
+      {picture.marks?.map(([at, word]) => (
+        <g key={word}>
+          <line x1={x(at)} x2={x(at)} y1={1} y2={HEIGHT - 1} stroke="var(--rule)" strokeDasharray="2 3" />
+          <text x={x(at) + 3} y={10} fontSize={8.5} fill="var(--ink2)">
+            {word}
+          </text>
+        </g>
+      ))}
       {picture.kind === 'line'
-        ? picture.curves.map((curve, index) => <polyline key={index} points={curve.points.map(([a, b]) => `${x(a).toFixed(1)},${y(Math.min(1, Math.max(0, b))).toFixed(1)}`).join(' ')} fill="none" stroke={picture.curves.length > 2 ? INKS[0] : INKS[index % INKS.length]} strokeWidth={1.4} />)
-        : picture.curves.map((curve, index) => curve.points.map(([a, b], bar) => { const width = Math.max(1.5, (WIDTH - 2 * PAD) / curve.points.length - 2); return <rect key={`${index}-${bar}`} x={x(a) - width / 2} width={width} y={y(b)} height={Math.max(1, HEIGHT - PAD - y(b))} fill={INKS[0]} opacity={picture.kind === 'steps' && b === 0 ? 0.25 : 0.75} /> }))}
+        ? picture.curves.map((curve, index) => (
+            <polyline
+              key={index}
+              points={curve.points
+                .map(([a, b]) => `${x(a).toFixed(1)},${y(Math.min(1, Math.max(0, b))).toFixed(1)}`)
+                .join(' ')}
+              fill="none"
+              stroke={picture.curves.length > 2 ? INKS[0] : INKS[index % INKS.length]}
+              strokeWidth={1.4}
+            />
+          ))
+        : picture.curves.map((curve, index) =>
+            curve.points.map(([a, b], bar) => {
+              const width = Math.max(1.5, (WIDTH - 2 * PAD) / curve.points.length - 2)
+              return (
+                <rect
+                  key={`${index}-${bar}`}
+                  x={x(a) - width / 2}
+                  width={width}
+                  y={y(b)}
+                  height={Math.max(1, HEIGHT - PAD - y(b))}
+                  fill={INKS[0]}
+                  opacity={picture.kind === 'steps' && b === 0 ? 0.25 : 0.75}
+                />
+              )
+            }),
+          )}
     </svg>
-    <figcaption className="mt-0.5 text-[11.5px] text-ink2">{picture.title}{picture.curves.length === 2 && picture.curves[0]!.name ? ` (${picture.curves.map((curve) => curve.name).join(', ')})` : ''}</figcaption>
+    <figcaption className="mt-0.5 text-[11.5px] text-ink2">
+      {picture.title}
+      {picture.curves.length === 2 && picture.curves[0]!.name
+        ? ` (${picture.curves.map((curve) => curve.name).join(', ')})`
+        : ''}
+    </figcaption>
   </figure>
 )
 
 /** A module's picture at its settings. */
-export const ModulePicture = memo(({ module, description }: { module: PatchModule; description: ModuleDescription }) => {
-  const picture = useMemo(() => {
-    const context = contextOf(module, CATALOGUE, 48000)
-    const number = (name: string): number => { const value = module.params?.[name] ?? CATALOGUE.get(module.type)?.params.get(name)?.default; return value === true ? 1 : value === false ? 0 : Number.isFinite(Number(value)) ? Number(value) : Number(CATALOGUE.get(module.type)?.params.get(name)?.default ?? 0) }
-    return description.picture?.({ number, choice: context.choice, data: (name) => module.data?.[name] ?? description.data?.find((item) => item.name === name)?.default })
-  }, [module, description])
-  return picture ? <PictureView picture={picture} /> : null
-})
+export const ModulePicture = memo(
+  ({ module, description }: { module: PatchModule; description: ModuleDescription }) => {
+    const picture = useMemo(() => {
+      const context = contextOf(module, CATALOGUE, 48000)
+      const number = (name: string): number => {
+        const value = module.params?.[name] ?? CATALOGUE.get(module.type)?.params.get(name)?.default
+        return value === true
+          ? 1
+          : value === false
+            ? 0
+            : Number.isFinite(Number(value))
+              ? Number(value)
+              : Number(CATALOGUE.get(module.type)?.params.get(name)?.default ?? 0)
+      }
+      return description.picture?.({
+        number,
+        choice: context.choice,
+        data: (name) => module.data?.[name] ?? description.data?.find((item) => item.name === name)?.default,
+      })
+    }, [module, description])
+    return picture ? <PictureView picture={picture} /> : null
+  },
+)

@@ -3,19 +3,25 @@ import { memo, useEffect, useRef } from 'react'
 import { engine } from '../audio/engine-client.ts'
 import { colour, registerPainter } from './live.ts'
 
-const WIDTH = 270, HEIGHT = 104
+const WIDTH = 270,
+  HEIGHT = 104
 
-const value = (module: PatchModule, name: string): number => Number(module.params?.[name] ?? CATALOGUE.get(module.type)?.params.get(name)?.default ?? 0)
+const value = (module: PatchModule, name: string): number =>
+  Number(module.params?.[name] ?? CATALOGUE.get(module.type)?.params.get(name)?.default ?? 0)
 
 /** Shapes of the contract's closed forms, for the eye only. */
-const curve = (x: number, c: number): number => (Math.abs(c) < 1e-3 ? x : (1 - Math.exp(-6 * c * x)) / (1 - Math.exp(-6 * c)))
+const curve = (x: number, c: number): number =>
+  Math.abs(c) < 1e-3 ? x : (1 - Math.exp(-6 * c * x)) / (1 - Math.exp(-6 * c))
 
 const grid = (context: CanvasRenderingContext2D): void => {
   context.strokeStyle = colour('rule')
   context.lineWidth = 1
   context.strokeRect(0.5, 0.5, WIDTH - 1, HEIGHT - 1)
   context.beginPath()
-  for (let y = HEIGHT / 4; y < HEIGHT; y += HEIGHT / 4) { context.moveTo(0, Math.round(y) + 0.5); context.lineTo(WIDTH, Math.round(y) + 0.5) }
+  for (let y = HEIGHT / 4; y < HEIGHT; y += HEIGHT / 4) {
+    context.moveTo(0, Math.round(y) + 0.5)
+    context.lineTo(WIDTH, Math.round(y) + 0.5)
+  }
   context.globalAlpha = 0.5
   context.stroke()
   context.globalAlpha = 1
@@ -27,7 +33,8 @@ const xOfHz = (hz: number): number => (WIDTH * Math.log(hz / 20)) / Math.log(100
 const drawFilter = (context: CanvasRenderingContext2D, module: PatchModule): void => {
   const set = value(module, 'cutoff')
   const now = engine.picture(`>${module.id}.cutoff`)?.last ?? set
-  const resonance = value(module, 'resonance'), steep = module.params?.['slope'] === '24'
+  const resonance = value(module, 'resonance'),
+    steep = module.params?.['slope'] === '24'
   const line = (cutoff: number, dashed: boolean): void => {
     context.beginPath()
     context.setLineDash(dashed ? [3, 3] : [])
@@ -50,7 +57,12 @@ const drawFilter = (context: CanvasRenderingContext2D, module: PatchModule): voi
   line(now, false)
   context.fillStyle = colour('ink2')
   context.font = '11px "Atkinson Hyperlegible Mono Variable", monospace'
-  for (const [hz, word] of [[100, '100'], [1000, '1 k'], [10000, '10 k']] as const) context.fillText(word, xOfHz(hz) + 2, HEIGHT - 4)
+  for (const [hz, word] of [
+    [100, '100'],
+    [1000, '1 k'],
+    [10000, '10 k'],
+  ] as const)
+    context.fillText(word, xOfHz(hz) + 2, HEIGHT - 4)
   context.fillStyle = colour('control')
   context.beginPath()
   const x = xOfHz(Math.min(20000, Math.max(20, now)))
@@ -61,16 +73,27 @@ const drawFilter = (context: CanvasRenderingContext2D, module: PatchModule): voi
 }
 
 const drawEnvelope = (context: CanvasRenderingContext2D, module: PatchModule): void => {
-  const [delay, attack, hold, decay, sustain, release] = ['delay', 'attack', 'hold', 'decay', 'sustain', 'release'].map((name) => value(module, name)) as [number, number, number, number, number, number]
+  const [delay, attack, hold, decay, sustain, release] = [
+    'delay',
+    'attack',
+    'hold',
+    'decay',
+    'sustain',
+    'release',
+  ].map((name) => value(module, name)) as [number, number, number, number, number, number]
   const held = Math.max(0.1, (delay + attack + hold + decay + release) * 0.2)
   const total = delay + attack + hold + decay + held + release
-  const x = (t: number): number => 4 + ((WIDTH - 8) * t) / total, y = (level: number): number => HEIGHT - 6 - (HEIGHT - 14) * level
+  const x = (t: number): number => 4 + ((WIDTH - 8) * t) / total,
+    y = (level: number): number => HEIGHT - 6 - (HEIGHT - 14) * level
   context.strokeStyle = colour('control')
   context.lineWidth = 1.75
   context.beginPath()
   context.moveTo(x(0), y(0))
   context.lineTo(x(delay), y(0))
-  const segment = (start: number, length: number, a: number, b: number, c: number): void => { for (let i = 1; i <= 24; i += 1) context.lineTo(x(start + (length * i) / 24), y(a + (b - a) * curve(i / 24, c))) }
+  const segment = (start: number, length: number, a: number, b: number, c: number): void => {
+    for (let i = 1; i <= 24; i += 1)
+      context.lineTo(x(start + (length * i) / 24), y(a + (b - a) * curve(i / 24, c)))
+  }
   segment(delay, attack, 0, 1, value(module, 'attackCurve'))
   context.lineTo(x(delay + attack + hold), y(1))
   segment(delay + attack + hold, decay, 1, sustain, value(module, 'decayCurve'))
@@ -93,14 +116,18 @@ const drawSignal = (context: CanvasRenderingContext2D, module: PatchModule): voi
   const picture = port && engine.picture(`${module.id}.${port.name}`)
   context.fillStyle = colour('ink2')
   context.font = '11px "Atkinson Hyperlegible Mono Variable", monospace'
-  if (!port || !picture) { context.fillText('no signal yet', 8, 18); return }
+  if (!port || !picture) {
+    context.fillText('no signal yet', 8, 18)
+    return
+  }
   context.fillText(port.name, 8, 16)
   const size = Math.max(0.05, Math.abs(picture.min), Math.abs(picture.max))
   context.strokeStyle = colour(port.kind)
   context.lineWidth = 1.5
   context.beginPath()
   for (let i = 0; i < 511; i += 1) {
-    const x = (WIDTH * i) / 510, y = HEIGHT / 2 - ((HEIGHT / 2 - 8) * picture.ring[(picture.position + i) % 512]!) / size
+    const x = (WIDTH * i) / 510,
+      y = HEIGHT / 2 - ((HEIGHT / 2 - 8) * picture.ring[(picture.position + i) % 512]!) / size
     if (i === 0) context.moveTo(x, y)
     else context.lineTo(x, y)
   }
@@ -126,5 +153,15 @@ export const Picture = memo(({ module }: { module: PatchModule }) => {
     })
   }, [module])
   const now = module.type === 'filter' ? 'Response' : module.type === 'envelope' ? 'Shape' : 'Signal'
-  return <section className="border-b border-rule px-3 py-2.5"><h3 className="panel-title mb-1.5">{now}</h3><canvas ref={canvas} style={{ width: WIDTH, height: HEIGHT }} role="img" aria-label={`${now} of the selected module`} /></section>
+  return (
+    <section className="border-b border-rule px-3 py-2.5">
+      <h3 className="panel-title mb-1.5">{now}</h3>
+      <canvas
+        ref={canvas}
+        style={{ width: WIDTH, height: HEIGHT }}
+        role="img"
+        aria-label={`${now} of the selected module`}
+      />
+    </section>
+  )
 })

@@ -9,7 +9,9 @@ import { colour, registerPainter } from './live.ts'
 
 const SIZE = 8192
 const fft = new FFT(SIZE)
-const LOW_HZ = 20, HIGH_HZ = 20000, FLOOR_DB = -96
+const LOW_HZ = 20,
+  HIGH_HZ = 20000,
+  FLOOR_DB = -96
 
 /** The last samples of one signal, put together from the worklet's rings. */
 class Tape {
@@ -25,7 +27,14 @@ class Tape {
   }
 }
 
-const window4 = Float64Array.from({ length: SIZE }, (_, i) => 0.35875 - 0.48829 * Math.cos((2 * Math.PI * i) / SIZE) + 0.14128 * Math.cos((4 * Math.PI * i) / SIZE) - 0.01168 * Math.cos((6 * Math.PI * i) / SIZE))
+const window4 = Float64Array.from(
+  { length: SIZE },
+  (_, i) =>
+    0.35875 -
+    0.48829 * Math.cos((2 * Math.PI * i) / SIZE) +
+    0.14128 * Math.cos((4 * Math.PI * i) / SIZE) -
+    0.01168 * Math.cos((6 * Math.PI * i) / SIZE),
+)
 const windowed = new Array<number>(SIZE).fill(0)
 const spectrum = fft.createComplexArray()
 const levels = new Float64Array(SIZE / 2)
@@ -33,10 +42,17 @@ const levels = new Float64Array(SIZE / 2)
 const analyse = (samples: Float32Array): void => {
   for (let i = 0; i < SIZE; i += 1) windowed[i] = samples[i]! * window4[i]!
   fft.realTransform(spectrum, windowed)
-  for (let i = 0; i < SIZE / 2; i += 1) levels[i] = 20 * Math.log10(Math.max(1e-9, (2 * Math.hypot(spectrum[2 * i]!, spectrum[2 * i + 1]!)) / (0.35875 * SIZE)))
+  for (let i = 0; i < SIZE / 2; i += 1)
+    levels[i] =
+      20 *
+      Math.log10(Math.max(1e-9, (2 * Math.hypot(spectrum[2 * i]!, spectrum[2 * i + 1]!)) / (0.35875 * SIZE)))
 }
 
-interface Frame { readonly context: CanvasRenderingContext2D; readonly width: number; readonly height: number }
+interface Frame {
+  readonly context: CanvasRenderingContext2D
+  readonly width: number
+  readonly height: number
+}
 
 const framed = (canvas: HTMLCanvasElement): Frame => {
   const ratio = Math.min(2, window.devicePixelRatio || 1)
@@ -58,10 +74,18 @@ const framed = (canvas: HTMLCanvasElement): Frame => {
 const drawScope = ({ context, width, height }: Frame, samples: Float32Array, windowMs: number): void => {
   const span = Math.min(SIZE - 2, Math.round((windowMs * engine.sampleRate) / 1000))
   let start = SIZE - span
-  for (let i = SIZE - span; i > Math.max(1, SIZE - 2 * span - 2400); i -= 1) if (samples[i - 1]! <= 0 && samples[i]! > 0) { start = i; break }
+  for (let i = SIZE - span; i > Math.max(1, SIZE - 2 * span - 2400); i -= 1)
+    if (samples[i - 1]! <= 0 && samples[i]! > 0) {
+      start = i
+      break
+    }
   context.strokeStyle = colour('rule')
   context.beginPath()
-  for (let n = 1; n < 8; n += 1) { const x = Math.round((width * n) / 8) + 0.5; context.moveTo(x, 0); context.lineTo(x, height) }
+  for (let n = 1; n < 8; n += 1) {
+    const x = Math.round((width * n) / 8) + 0.5
+    context.moveTo(x, 0)
+    context.lineTo(x, height)
+  }
   context.moveTo(0, Math.round(height / 2) + 0.5)
   context.lineTo(width, Math.round(height / 2) + 0.5)
   context.stroke()
@@ -72,7 +96,8 @@ const drawScope = ({ context, width, height }: Frame, samples: Float32Array, win
   context.beginPath()
   for (let x = 0; x <= width; x += 0.5) {
     const at = start + (x / width) * (span - 1)
-    const i = Math.floor(at), f = at - i
+    const i = Math.floor(at),
+      f = at - i
     const y = height / 2 - (height / 2 - 8) * ((samples[i]! * (1 - f) + (samples[i + 1] ?? 0) * f) / size)
     if (x === 0) context.moveTo(x, y)
     else context.lineTo(x, y)
@@ -80,7 +105,8 @@ const drawScope = ({ context, width, height }: Frame, samples: Float32Array, win
   context.stroke()
 }
 
-const xOf = (hz: number, width: number): number => (width * Math.log(hz / LOW_HZ)) / Math.log(HIGH_HZ / LOW_HZ)
+const xOf = (hz: number, width: number): number =>
+  (width * Math.log(hz / LOW_HZ)) / Math.log(HIGH_HZ / LOW_HZ)
 
 /** Strongest peaks with a parabola through their three bins. */
 const peaks = (): { hz: number; db: number }[] => {
@@ -88,8 +114,16 @@ const peaks = (): { hz: number; db: number }[] => {
   const found: { hz: number; db: number }[] = []
   for (let i = 3; i < SIZE / 2 - 3; i += 1) {
     const b = levels[i]!
-    if (b < -72 || b <= levels[i - 1]! || b < levels[i + 1]! || b < levels[i - 3]! + 3 || b < levels[i + 3]! + 3) continue
-    const a = levels[i - 1]!, c = levels[i + 1]!
+    if (
+      b < -72 ||
+      b <= levels[i - 1]! ||
+      b < levels[i + 1]! ||
+      b < levels[i - 3]! + 3 ||
+      b < levels[i + 3]! + 3
+    )
+      continue
+    const a = levels[i - 1]!,
+      c = levels[i + 1]!
     found.push({ hz: (i + (0.5 * (a - c)) / (a - 2 * b + c)) * bin, db: b })
   }
   return found.sort((p, q) => q.db - p.db).slice(0, 4)
@@ -100,16 +134,23 @@ const drawSpectrum = ({ context, width, height }: Frame): void => {
   context.fillStyle = colour('ink2')
   context.font = '11px "Atkinson Hyperlegible Mono Variable", monospace'
   context.beginPath()
-  for (const hz of [100, 1000, 10000]) { const x = Math.round(xOf(hz, width)) + 0.5; context.moveTo(x, 0); context.lineTo(x, height); context.fillText(hz < 1000 ? String(hz) : `${hz / 1000} k`, x + 3, height - 4) }
+  for (const hz of [100, 1000, 10000]) {
+    const x = Math.round(xOf(hz, width)) + 0.5
+    context.moveTo(x, 0)
+    context.lineTo(x, height)
+    context.fillText(hz < 1000 ? String(hz) : `${hz / 1000} k`, x + 3, height - 4)
+  }
   context.stroke()
   context.strokeStyle = colour('audio')
   context.lineWidth = 1.25
   context.beginPath()
   const bin = engine.sampleRate / SIZE
   for (let x = 0; x <= width; x += 1) {
-    const from = (LOW_HZ * (HIGH_HZ / LOW_HZ) ** (x / width)) / bin, to = (LOW_HZ * (HIGH_HZ / LOW_HZ) ** ((x + 1) / width)) / bin
+    const from = (LOW_HZ * (HIGH_HZ / LOW_HZ) ** (x / width)) / bin,
+      to = (LOW_HZ * (HIGH_HZ / LOW_HZ) ** ((x + 1) / width)) / bin
     let most = -200
-    for (let i = Math.floor(from); i <= Math.max(Math.floor(from), Math.floor(to)); i += 1) most = Math.max(most, levels[i] ?? -200)
+    for (let i = Math.floor(from); i <= Math.max(Math.floor(from), Math.floor(to)); i += 1)
+      most = Math.max(most, levels[i] ?? -200)
     if (x === 0) context.moveTo(x, y(Math.max(FLOOR_DB, most)))
     else context.lineTo(x, y(Math.max(FLOOR_DB, most)))
   }
@@ -126,7 +167,9 @@ const drawSpectrum = ({ context, width, height }: Frame): void => {
 
 /** What goes into the output, while nothing is pinned. */
 export const outputSource = (patch: Patch): string | undefined => {
-  const outputs = new Set(patch.modules.filter((module) => module.type === 'output').map((module) => `${module.id}.in`))
+  const outputs = new Set(
+    patch.modules.filter((module) => module.type === 'output').map((module) => `${module.id}.in`),
+  )
   return patch.cables.find((cable) => outputs.has(cable.to))?.from
 }
 
@@ -137,15 +180,21 @@ export const Probe = memo(() => {
   const pinned = useSession((state) => state.probe)
   const patch = useDocument((state) => state.patch)
   const probe = pinned ?? outputSource(patch)
-  const scope = useRef<HTMLCanvasElement>(null), lines = useRef<HTMLCanvasElement>(null), readout = useRef<HTMLPreElement>(null)
+  const scope = useRef<HTMLCanvasElement>(null),
+    lines = useRef<HTMLCanvasElement>(null),
+    readout = useRef<HTMLPreElement>(null)
   const [windowMs, setWindow] = useState(20)
   const [frozen, setFrozen] = useState(false)
   const [id = '', port = ''] = splitTarget(probe ?? '') ?? []
-  const exists = patch.modules.some((module) => module.id === id && (CATALOGUE.get(module.type)?.outputs.has(port) ?? false))
+  const exists = patch.modules.some(
+    (module) => module.id === id && (CATALOGUE.get(module.type)?.outputs.has(port) ?? false),
+  )
   useEffect(() => {
     if (probe === undefined || !exists) return undefined
     const tape = new Tape()
-    const stop = engine.subscribe((report) => { if (!frozen) tape.take(probe, report.time) })
+    const stop = engine.subscribe((report) => {
+      if (!frozen) tape.take(probe, report.time)
+    })
     let count = 0
     const stopPainting = registerPainter(() => {
       count += 1
@@ -157,22 +206,64 @@ export const Probe = memo(() => {
       }
       if (count % 8 === 0 && readout.current) readout.current.textContent = levelText(tape.samples)
     })
-    return () => { stop(); stopPainting() }
+    return () => {
+      stop()
+      stopPainting()
+    }
   }, [probe, exists, windowMs, frozen])
-  if (probe === undefined || !exists) return <div className="flex h-full items-center justify-center text-ink2">{PROBE_HINT}</div>
+  if (probe === undefined || !exists)
+    return <div className="flex h-full items-center justify-center text-ink2">{PROBE_HINT}</div>
   return (
     <div className="flex h-full gap-4 px-3 py-2">
       <section className="flex min-w-0 flex-1 flex-col gap-1">
-        <header className="flex items-baseline gap-3"><b>{labelOf(patch, id)} {port}</b><span className="text-ink2">scope</span>
-          <label className="ml-auto flex items-center gap-1.5 text-ink2">window <select className="mono border-0 bg-transparent" value={windowMs} onChange={(event) => { setWindow(Number(event.target.value)) }}>{[2, 5, 10, 20, 50, 80].map((ms) => <option key={ms} value={ms}>{ms} ms</option>)}</select></label></header>
+        <header className="flex items-baseline gap-3">
+          <b>
+            {labelOf(patch, id)} {port}
+          </b>
+          <span className="text-ink2">scope</span>
+          <label className="ml-auto flex items-center gap-1.5 text-ink2">
+            window{' '}
+            <select
+              className="mono border-0 bg-transparent"
+              value={windowMs}
+              onChange={(event) => {
+                setWindow(Number(event.target.value))
+              }}
+            >
+              {[2, 5, 10, 20, 50, 80].map((ms) => (
+                <option key={ms} value={ms}>
+                  {ms} ms
+                </option>
+              ))}
+            </select>
+          </label>
+        </header>
         <canvas ref={scope} className="min-h-0 w-full flex-1" role="img" aria-label="Scope" />
       </section>
       <section className="flex min-w-0 flex-1 flex-col gap-1">
-        <header className="flex items-baseline gap-3"><b>{labelOf(patch, id)} {port}</b><span className="text-ink2">spectrum</span><span className="mono ml-auto text-ink2">20 Hz – 20 kHz</span></header>
+        <header className="flex items-baseline gap-3">
+          <b>
+            {labelOf(patch, id)} {port}
+          </b>
+          <span className="text-ink2">spectrum</span>
+          <span className="mono ml-auto text-ink2">20 Hz – 20 kHz</span>
+        </header>
         <canvas ref={lines} className="min-h-0 w-full flex-1" role="img" aria-label="Spectrum" />
       </section>
       <section className="w-[136px]">
-        <header className="mb-1 flex items-baseline justify-between"><b>Level</b><button type="button" className="border-0 bg-transparent p-0 text-accent" aria-pressed={frozen} onClick={() => { setFrozen(!frozen) }}>{frozen ? 'Go on' : 'Freeze'}</button></header>
+        <header className="mb-1 flex items-baseline justify-between">
+          <b>Level</b>
+          <button
+            type="button"
+            className="border-0 bg-transparent p-0 text-accent"
+            aria-pressed={frozen}
+            onClick={() => {
+              setFrozen(!frozen)
+            }}
+          >
+            {frozen ? 'Go on' : 'Freeze'}
+          </button>
+        </header>
         <pre ref={readout} className="mono m-0 leading-[19px]" />
       </section>
     </div>
@@ -180,9 +271,16 @@ export const Probe = memo(() => {
 })
 
 const levelText = (samples: Float32Array): string => {
-  let peak = 0, sum = 0, dc = 0
-  for (const x of samples) { peak = Math.max(peak, Math.abs(x)); sum += x * x; dc += x }
-  const db = (value: number): string => (value < 1e-5 ? 'silent' : `${(20 * Math.log10(value)).toFixed(1).replace('-', '−')} dB`).padStart(10)
+  let peak = 0,
+    sum = 0,
+    dc = 0
+  for (const x of samples) {
+    peak = Math.max(peak, Math.abs(x))
+    sum += x * x
+    dc += x
+  }
+  const db = (value: number): string =>
+    (value < 1e-5 ? 'silent' : `${(20 * Math.log10(value)).toFixed(1).replace('-', '−')} dB`).padStart(10)
   const [loudest] = peaks()
   return `peak  ${db(peak)}\nmean  ${db(Math.sqrt(sum / samples.length))}\noffset${(dc / samples.length).toFixed(3).replace('-', '−').padStart(10)}\n${loudest && peak > 1e-5 ? `${noteName(Math.round(noteOfHz(loudest.hz)))} ${loudest.hz.toFixed(1)} Hz` : ''}`
 }

@@ -1,23 +1,55 @@
 import { useEffect } from 'react'
 import { engine } from '../audio/engine-client.ts'
 import { useSession } from '../store/session.ts'
-import { bypassSelected, type Command, deleteSelected, duplicateSelected, duplicateWithCables, redoCommand, selectAll, undoCommand } from './commands.ts'
+import {
+  bypassSelected,
+  type Command,
+  deleteSelected,
+  duplicateSelected,
+  duplicateWithCables,
+  redoCommand,
+  selectAll,
+  undoCommand,
+} from './commands.ts'
 import { keyboard } from './keyboard.ts'
 
-const WITH_CTRL: Readonly<Record<string, Command>> = { z: undoCommand, y: redoCommand, d: duplicateSelected, b: bypassSelected, a: selectAll }
+const WITH_CTRL: Readonly<Record<string, Command>> = {
+  z: undoCommand,
+  y: redoCommand,
+  d: duplicateSelected,
+  b: bypassSelected,
+  a: selectAll,
+}
 const WITH_CTRL_SHIFT: Readonly<Record<string, Command>> = { z: redoCommand, d: duplicateWithCables }
 const TWICE_MS = 500
 
 /** What the shortcut sheet shows. */
 export const SHORTCUTS: readonly (readonly [keys: string, what: string])[] = [
-  ['/', 'Find and add a part (or double-click the chart)'], ['Ctrl+K', 'Connect by typing: osc saw > filter in * 0.5'], ['Enter', 'Type a value in the field with the focus'], ['← → ↑ ↓', 'Change the field with the focus (Shift: finely)'],
-  ['Ctrl+Z', 'Undo'], ['Ctrl+Shift+Z', 'Redo'], ['Ctrl+D', 'Duplicate with the wiring between'], ['Ctrl+Shift+D', 'Duplicate with the wiring into it too'],
-  ['Ctrl+B', 'Bypass'], ['Ctrl+A', 'Select all'], ['Backspace', 'Delete the selected modules or cable'], ['F2', 'Rename the selected module'],
-  ['Space', 'Start and stop the transport'], ['Shift+Space', 'Play a test note'], ['Esc Esc', 'Silence everything'], ['A … L', 'Play; the row above is the black keys'], ['Z X', 'Octave down, up'], ['N M', 'Softer, louder'],
-  ['Shift+click', 'On an output: look at it in the probe'], ['Shift+drag', 'On the chart: select several modules'], ['?', 'This sheet'],
+  ['/', 'Find and add a part (or double-click the chart)'],
+  ['Ctrl+K', 'Connect by typing: osc saw > filter in * 0.5'],
+  ['Enter', 'Type a value in the field with the focus'],
+  ['← → ↑ ↓', 'Change the field with the focus (Shift: finely)'],
+  ['Ctrl+Z', 'Undo'],
+  ['Ctrl+Shift+Z', 'Redo'],
+  ['Ctrl+D', 'Duplicate with the wiring between'],
+  ['Ctrl+Shift+D', 'Duplicate with the wiring into it too'],
+  ['Ctrl+B', 'Bypass'],
+  ['Ctrl+A', 'Select all'],
+  ['Backspace', 'Delete the selected modules or cable'],
+  ['F2', 'Rename the selected module'],
+  ['Space', 'Start and stop the transport'],
+  ['Shift+Space', 'Play a test note'],
+  ['Esc Esc', 'Silence everything'],
+  ['A … L', 'Play; the row above is the black keys'],
+  ['Z X', 'Octave down, up'],
+  ['N M', 'Softer, louder'],
+  ['Shift+click', 'On an output: look at it in the probe'],
+  ['Shift+drag', 'On the chart: select several modules'],
+  ['?', 'This sheet'],
 ]
 
-const isTyping = (target: EventTarget | null): boolean => target instanceof Element && target.closest('input, textarea, select, [contenteditable]') !== null
+const isTyping = (target: EventTarget | null): boolean =>
+  target instanceof Element && target.closest('input, textarea, select, [contenteditable]') !== null
 
 export const useShortcuts = (): void => {
   useEffect(() => {
@@ -26,7 +58,11 @@ export const useShortcuts = (): void => {
       if (isTyping(event.target) || event.defaultPrevented) return
       const key = event.key.toLowerCase()
       if (event.ctrlKey || event.metaKey) {
-        if (key === 'k') { event.preventDefault(); useSession.getState().set({ connecting: true }); return }
+        if (key === 'k') {
+          event.preventDefault()
+          useSession.getState().set({ connecting: true })
+          return
+        }
         const command = (event.shiftKey ? WITH_CTRL_SHIFT : WITH_CTRL)[key]
         if (!command) return
         event.preventDefault()
@@ -34,26 +70,47 @@ export const useShortcuts = (): void => {
         return
       }
       if (event.altKey) return
-      if (event.key === 'Backspace' || event.key === 'Delete') { if (deleteSelected.can()) { event.preventDefault(); deleteSelected.run() } return }
+      if (event.key === 'Backspace' || event.key === 'Delete') {
+        if (deleteSelected.can()) {
+          event.preventDefault()
+          deleteSelected.run()
+        }
+        return
+      }
       if (event.key === ' ') {
         if (event.target instanceof HTMLButtonElement) return
         event.preventDefault()
         if (event.shiftKey) keyboard.test()
-        else { const { running, set } = useSession.getState(); set({ running: !running }); engine.setTransport(!running) }
+        else {
+          const { running, set } = useSession.getState()
+          set({ running: !running })
+          engine.setTransport(!running)
+        }
         return
       }
-      if (event.key === '?') { event.preventDefault(); useSession.getState().set({ shortcuts: true }); return }
+      if (event.key === '?') {
+        event.preventDefault()
+        useSession.getState().set({ shortcuts: true })
+        return
+      }
       if (event.key === 'Escape') {
         const now = performance.now()
-        if (now - lastEscape < TWICE_MS) { keyboard.releaseAll(); engine.silence() }
+        if (now - lastEscape < TWICE_MS) {
+          keyboard.releaseAll()
+          engine.silence()
+        }
         lastEscape = now
         useSession.getState().set({ finder: undefined, selection: [], cable: undefined })
         return
       }
       if (!event.repeat && keyboard.down(event.key)) event.preventDefault()
     }
-    const up = (event: KeyboardEvent): void => { keyboard.up(event.key) }
-    const away = (): void => { keyboard.releaseAll() }
+    const up = (event: KeyboardEvent): void => {
+      keyboard.up(event.key)
+    }
+    const away = (): void => {
+      keyboard.releaseAll()
+    }
     window.addEventListener('keydown', down)
     window.addEventListener('keyup', up)
     window.addEventListener('blur', away)

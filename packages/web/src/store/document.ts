@@ -1,4 +1,19 @@
-import { checkPatch, type Change, edit, emptyPatch, EMPTY_HISTORY, faultText, type History, parsePatch, type Patch, placed, record, redo, undo, withCableIds } from '@ypsilon/core'
+import {
+  checkPatch,
+  type Change,
+  edit,
+  emptyPatch,
+  EMPTY_HISTORY,
+  faultText,
+  type History,
+  parsePatch,
+  type Patch,
+  placed,
+  record,
+  redo,
+  undo,
+  withCableIds,
+} from '@ypsilon/core'
 import type { Draft } from 'immer'
 import localforage from 'localforage'
 import { toast } from 'sonner'
@@ -20,17 +35,25 @@ const tabKey = (): string => {
   return PREFIX + id
 }
 
-interface Stored { readonly patch: unknown; readonly at: number }
+interface Stored {
+  readonly patch: unknown
+  readonly at: number
+}
 
 /** Everything kept, newest first. */
 const benches = async (): Promise<(Stored & { readonly key: string })[]> => {
   const keys = (await storage.keys()).filter((key) => key.startsWith(PREFIX))
-  const found = await Promise.all(keys.map(async (key) => ({ key, ...(await storage.getItem<Stored>(key))! })))
+  const found = await Promise.all(
+    keys.map(async (key) => ({ key, ...(await storage.getItem<Stored>(key))! })),
+  )
   return found.sort((a, b) => b.at - a.at)
 }
 const AUTOSAVE_MS = 400
 
-export type Saved = { readonly kind: 'kept'; readonly at: number } | { readonly kind: 'changed' } | { readonly kind: 'failed'; readonly message: string }
+export type Saved =
+  | { readonly kind: 'kept'; readonly at: number }
+  | { readonly kind: 'changed' }
+  | { readonly kind: 'failed'; readonly message: string }
 
 interface DocumentState {
   readonly patch: Patch
@@ -64,8 +87,12 @@ export const useDocument = create<DocumentState>()((set, get) => ({
     adopt(set, result.patch, record(history, result.change))
     return true
   },
-  undo() { step(set, get, undo) },
-  redo() { step(set, get, redo) },
+  undo() {
+    step(set, get, undo)
+  },
+  redo() {
+    step(set, get, redo)
+  },
   open(patch) {
     set({ opened: get().opened + 1 })
     adopt(set, placed(withCableIds(patch)), EMPTY_HISTORY)
@@ -75,7 +102,10 @@ export const useDocument = create<DocumentState>()((set, get) => ({
     if (!result.ok) {
       const shown = result.faults.slice(0, 6).map(faultText)
       const more = result.faults.length - shown.length
-      toast.error(`${name} was not opened; your patch is unchanged.`, { description: [...shown, ...(more > 0 ? [`… and ${more} more`] : [])].join('\n'), duration: 20000 })
+      toast.error(`${name} was not opened; your patch is unchanged.`, {
+        description: [...shown, ...(more > 0 ? [`… and ${more} more`] : [])].join('\n'),
+        duration: 20000,
+      })
       return false
     }
     for (const warning of result.warnings) toast.warning(faultText(warning))
@@ -91,7 +121,11 @@ const adopt = (set: Set, patch: Patch, history: History): void => {
   schedule()
 }
 
-const step = (set: Set, get: () => DocumentState, move: (patch: Patch, history: History) => { patch: Patch; history: History; change: Change } | undefined): void => {
+const step = (
+  set: Set,
+  get: () => DocumentState,
+  move: (patch: Patch, history: History) => { patch: Patch; history: History; change: Change } | undefined,
+): void => {
   const { patch, history } = get()
   const result = move(patch, history)
   if (result) adopt(set, result.patch, result.history)
@@ -100,16 +134,24 @@ const step = (set: Set, get: () => DocumentState, move: (patch: Patch, history: 
 let timer: ReturnType<typeof setTimeout> | undefined
 const schedule = (): void => {
   clearTimeout(timer)
-  timer = setTimeout(() => { void save() }, AUTOSAVE_MS)
+  timer = setTimeout(() => {
+    void save()
+  }, AUTOSAVE_MS)
 }
 
 const save = async (): Promise<void> => {
   const { patch } = useDocument.getState()
   try {
     await storage.setItem(tabKey(), { patch, at: Date.now() })
-    if (useDocument.getState().patch === patch) useDocument.setState({ saved: { kind: 'kept', at: Date.now() } })
+    if (useDocument.getState().patch === patch)
+      useDocument.setState({ saved: { kind: 'kept', at: Date.now() } })
   } catch (error) {
-    useDocument.setState({ saved: { kind: 'failed', message: `Not kept: ${error instanceof Error ? error.message : String(error)}. Export the patch as a file.` } })
+    useDocument.setState({
+      saved: {
+        kind: 'failed',
+        message: `Not kept: ${error instanceof Error ? error.message : String(error)}. Export the patch as a file.`,
+      },
+    })
   }
 }
 
@@ -124,7 +166,9 @@ export const restore = async (): Promise<boolean> => {
     if (!result.ok) {
       await storage.setItem(`damaged-${Date.now()}`, stored)
       await storage.removeItem(stored.key)
-      toast.error('What was on the bench could not be read. It is put aside, not deleted.', { description: result.faults.slice(0, 3).map(faultText).join('\n') })
+      toast.error('What was on the bench could not be read. It is put aside, not deleted.', {
+        description: result.faults.slice(0, 3).map(faultText).join('\n'),
+      })
       return false
     }
     useDocument.getState().open(result.value)
@@ -136,7 +180,9 @@ export const restore = async (): Promise<boolean> => {
 }
 
 if (typeof window !== 'undefined') {
-  const flush = (): void => { if (useDocument.getState().saved.kind === 'changed') void save() }
+  const flush = (): void => {
+    if (useDocument.getState().saved.kind === 'changed') void save()
+  }
   window.addEventListener('pagehide', flush)
   document.addEventListener('visibilitychange', flush)
 }

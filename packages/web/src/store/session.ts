@@ -4,9 +4,25 @@ import type { MidiState } from '../audio/midi.ts'
 export type Theme = 'system' | 'day' | 'night'
 
 /** What a theme means here and now. */
-export const isNight = (theme: Theme): boolean => theme === 'night' || (theme === 'system' && window.matchMedia('(prefers-color-scheme: dark)').matches)
-export interface Take { readonly id: number; readonly name: string; readonly rate: number; readonly left: Float32Array; readonly right: Float32Array; readonly at: number }
-export interface Finder { readonly x: number; readonly y: number; /** Client position of the panel. */ readonly left: number; readonly top: number; /** `osc.saw`: the new module is wired to it. */ readonly from?: string; readonly to?: string; /** The card it was dropped on: its inputs are offered. */ readonly card?: string }
+export const isNight = (theme: Theme): boolean =>
+  theme === 'night' || (theme === 'system' && window.matchMedia('(prefers-color-scheme: dark)').matches)
+export interface Take {
+  readonly id: number
+  readonly name: string
+  readonly rate: number
+  readonly left: Float32Array
+  readonly right: Float32Array
+  readonly at: number
+}
+export interface Finder {
+  readonly x: number
+  readonly y: number
+  /** Client position of the panel. */ readonly left: number
+  readonly top: number
+  /** `osc.saw`: the new module is wired to it. */ readonly from?: string
+  readonly to?: string
+  /** The card it was dropped on: its inputs are offered. */ readonly card?: string
+}
 
 interface SessionState {
   readonly selection: readonly string[]
@@ -33,8 +49,28 @@ interface SessionState {
 }
 
 export const useSession = create<SessionState>()((set) => ({
-  selection: [], cable: undefined, theme: 'system', drawer: true, inspector: true, dock: true, dockTab: 'probe', finder: undefined, probe: undefined,
-  open: new Set(), soundOn: false, running: true, guard: true, recording: false, takes: [], midi: { kind: 'idle' }, shortcuts: false, connecting: false,
-  select(ids) { set({ selection: ids, cable: undefined }) },
-  set(state) { set(state) },
+  selection: [],
+  cable: undefined,
+  theme: 'system',
+  drawer: true,
+  inspector: true,
+  dock: true,
+  dockTab: 'probe',
+  finder: undefined,
+  probe: undefined,
+  open: new Set(),
+  soundOn: false,
+  running: true,
+  guard: true,
+  recording: false,
+  takes: [],
+  midi: { kind: 'idle' },
+  shortcuts: false,
+  connecting: false,
+  select(ids) {
+    set({ selection: ids, cable: undefined })
+  },
+  set(state) {
+    set(state)
+  },
 }))

@@ -2,7 +2,9 @@ import { moduleLoads, type Patch, type PlayerEvent, render } from '@ypsilon/core
 import kernelsUrl from '@ypsilon/core/generated/kernels.wasm?url'
 import { expose } from 'comlink'
 
-const kernels = fetch(kernelsUrl).then((response) => response.arrayBuffer()).then((bytes) => WebAssembly.compile(bytes))
+const kernels = fetch(kernelsUrl)
+  .then((response) => response.arrayBuffer())
+  .then((bytes) => WebAssembly.compile(bytes))
 
 const api = {
   async render(patch: Patch, events: readonly PlayerEvent[], seconds: number) {

@@ -9,12 +9,51 @@ const ringFrames = (unit: string, sampleRate: number): number => {
 }
 
 export const allpass: ModuleDescription = {
-  type: 'allpass', family: 'filters', label: 'All-pass', words: ['schroeder', 'diffusion', 'reverb', 'echo density', 'phase', 'nested'],
-  help: help('Smears a sound in time without colouring it', 'Everything passes at its level, spread over echoes that get closer the more of these stand in a row (Schroeder 1962). What leaves its delay goes out at send and comes back at return: put another one between them to nest it.', 'Time 5…80 ms, gain 0.5…0.75.', 'Four in a row at 7, 11, 17 and 29 ms.'),
-  front: ['in', 'time', 'gain', 'out'], inputs: [input('in', 'audio'), input('pitch', 'pitch'), input('return', 'audio', 'send')], outputs: [output('out', 'audio'), output('send', 'audio')],
-  params: [choice('unit', ['ms', 'samples', 'pitch'], 'ms', { setOnly: true }), number('time', 0, 2000, 30, 'ms', { time: true, exact: true }), number('gain', -1, 1, 0.7, ''), choice('interpolation', ['none', 'linear', 'cosine', 'cubic', 'spline', 'allpass'], 'cubic', { setOnly: true })],
-  picture: (context) => { const g = context.number('gain'); return { kind: 'bars', title: 'Echoes of a click', across: 'multiples of the time', up: 'size', curves: [{ points: Array.from({ length: 8 }, (_, n) => [(n + 0.5) / 8, n === 0 ? Math.abs(g) : (1 - g * g) * Math.abs(g) ** (n - 1)] as const) }] } },
-  stages: [{ name: 'read', reads: ['pitch', 'time'], writes: ['send'], reportsDelay: true }, { name: 'write', reads: ['in', 'return', 'gain'], writes: ['out'] }],
-  state: { flushed: ['interpolated'] }, memory: (context, voices, sides) => Math.ceil((voices * sides) / 4) * 16 * ringFrames(context.choice('unit'), context.sampleRate),
-  bypass: { from: 'in', to: 'out' }, bound: 30,
+  type: 'allpass',
+  family: 'filters',
+  label: 'All-pass',
+  words: ['schroeder', 'diffusion', 'reverb', 'echo density', 'phase', 'nested'],
+  help: help(
+    'Smears a sound in time without colouring it',
+    'Everything passes at its level, spread over echoes that get closer the more of these stand in a row (Schroeder 1962). What leaves its delay goes out at send and comes back at return: put another one between them to nest it.',
+    'Time 5…80 ms, gain 0.5…0.75.',
+    'Four in a row at 7, 11, 17 and 29 ms.',
+  ),
+  front: ['in', 'time', 'gain', 'out'],
+  inputs: [input('in', 'audio'), input('pitch', 'pitch'), input('return', 'audio', 'send')],
+  outputs: [output('out', 'audio'), output('send', 'audio')],
+  params: [
+    choice('unit', ['ms', 'samples', 'pitch'], 'ms', { setOnly: true }),
+    number('time', 0, 2000, 30, 'ms', { time: true, exact: true }),
+    number('gain', -1, 1, 0.7, ''),
+    choice('interpolation', ['none', 'linear', 'cosine', 'cubic', 'spline', 'allpass'], 'cubic', {
+      setOnly: true,
+    }),
+  ],
+  picture: (context) => {
+    const g = context.number('gain')
+    return {
+      kind: 'bars',
+      title: 'Echoes of a click',
+      across: 'multiples of the time',
+      up: 'size',
+      curves: [
+        {
+          points: Array.from(
+            { length: 8 },
+            (_, n) => [(n + 0.5) / 8, n === 0 ? Math.abs(g) : (1 - g * g) * Math.abs(g) ** (n - 1)] as const,
+          ),
+        },
+      ],
+    }
+  },
+  stages: [
+    { name: 'read', reads: ['pitch', 'time'], writes: ['send'], reportsDelay: true },
+    { name: 'write', reads: ['in', 'return', 'gain'], writes: ['out'] },
+  ],
+  state: { flushed: ['interpolated'] },
+  memory: (context, voices, sides) =>
+    Math.ceil((voices * sides) / 4) * 16 * ringFrames(context.choice('unit'), context.sampleRate),
+  bypass: { from: 'in', to: 'out' },
+  bound: 30,
 }

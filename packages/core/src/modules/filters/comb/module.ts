@@ -3,13 +3,56 @@ import { drawn, response, RESPONSE_MARKS } from '../../../describe/pictures.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
 /** Frames of ring a lane has: down to about 6 Hz. */
-const frames = (sampleRate: number): number => { let n = 1024; while (n < 0.17 * sampleRate) n *= 2; return n }
+const frames = (sampleRate: number): number => {
+  let n = 1024
+  while (n < 0.17 * sampleRate) n *= 2
+  return n
+}
 
 export const comb: ModuleDescription = {
-  type: 'comb', family: 'filters', label: 'Comb', words: ['resonator', 'metallic', 'tuned', 'tube', 'pluck'],
-  help: help('Peaks or notches at all multiples of a frequency', 'Feedback makes it ring at its frequency (in tune, at lowest 6 Hz), negative feedback an octave lower with odd partials only; feedforward cuts notches. Damping makes the high ones fade first.', 'Feedback ±50…98 %.', 'Send noise bursts through it with tracking at 100 %.'),
-  front: ['in', 'frequency', 'feedback', 'out'], inputs: [input('in', 'audio'), input('pitch', 'pitch')], outputs: [output('out', 'audio')],
-  params: [frequency('frequency', 220), number('feedback', -1, 1, 0.7, ''), number('feedforward', -1, 1, 0, ''), share('damping', 0.2), share('tracking', 0)],
-  picture: (context) => ({ kind: 'line', title: 'Response, −48…+24 dB', across: 'frequency', up: 'level', curves: [{ points: response((hz) => { const a = (2 * Math.PI * hz) / context.number('frequency'); const b = context.number('feedback') * (1 - 0.5 * context.number('damping') * Math.min(1, hz / 8000)), c = context.number('feedforward'); return 10 * drawn.log10((1 + c * c + 2 * c * drawn.cos(a)) / Math.max(1e-4, 1 + b * b - 2 * b * drawn.cos(a))) }) }], marks: RESPONSE_MARKS }),
-  state: { flushed: ['damped'], kept: ['quiet'] }, memory: (context, voices, sides) => Math.ceil((voices * sides) / 4) * 16 * frames(context.sampleRate), bypass: { from: 'in', to: 'out' }, bound: 60,
+  type: 'comb',
+  family: 'filters',
+  label: 'Comb',
+  words: ['resonator', 'metallic', 'tuned', 'tube', 'pluck'],
+  help: help(
+    'Peaks or notches at all multiples of a frequency',
+    'Feedback makes it ring at its frequency (in tune, at lowest 6 Hz), negative feedback an octave lower with odd partials only; feedforward cuts notches. Damping makes the high ones fade first.',
+    'Feedback ±50…98 %.',
+    'Send noise bursts through it with tracking at 100 %.',
+  ),
+  front: ['in', 'frequency', 'feedback', 'out'],
+  inputs: [input('in', 'audio'), input('pitch', 'pitch')],
+  outputs: [output('out', 'audio')],
+  params: [
+    frequency('frequency', 220),
+    number('feedback', -1, 1, 0.7, ''),
+    number('feedforward', -1, 1, 0, ''),
+    share('damping', 0.2),
+    share('tracking', 0),
+  ],
+  picture: (context) => ({
+    kind: 'line',
+    title: 'Response, −48…+24 dB',
+    across: 'frequency',
+    up: 'level',
+    curves: [
+      {
+        points: response((hz) => {
+          const a = (2 * Math.PI * hz) / context.number('frequency')
+          const b =
+              context.number('feedback') * (1 - 0.5 * context.number('damping') * Math.min(1, hz / 8000)),
+            c = context.number('feedforward')
+          return (
+            10 *
+            drawn.log10((1 + c * c + 2 * c * drawn.cos(a)) / Math.max(1e-4, 1 + b * b - 2 * b * drawn.cos(a)))
+          )
+        }),
+      },
+    ],
+    marks: RESPONSE_MARKS,
+  }),
+  state: { flushed: ['damped'], kept: ['quiet'] },
+  memory: (context, voices, sides) => Math.ceil((voices * sides) / 4) * 16 * frames(context.sampleRate),
+  bypass: { from: 'in', to: 'out' },
+  bound: 60,
 }

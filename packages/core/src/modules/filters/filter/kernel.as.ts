@@ -2,7 +2,23 @@
 // transform, with the cutoff prewarped exactly. Its states are capacitor voltages, so it stays stable under any
 // modulation (Zavalishin, The Art of VA Filter Design; Simper, linear trapezoidal SVF, 2013).
 import * as P from "../../../generated/filter.as";
-import { choiceOf, groupsOf, isCabled, isConstant, isWanted, pointerTo, rest, sampleRate, scratch, settled, signalAt, stateOf, strideOf, writeConstant, writeTo } from "../../../kernels/instance.as";
+import {
+  choiceOf,
+  groupsOf,
+  isCabled,
+  isConstant,
+  isWanted,
+  pointerTo,
+  rest,
+  sampleRate,
+  scratch,
+  settled,
+  signalAt,
+  stateOf,
+  strideOf,
+  writeConstant,
+  writeTo,
+} from "../../../kernels/instance.as";
 import { add, at, clamp, div, exp2, higher, lower, madd, mul, splat, sub } from "../../../kernels/simd.as";
 import { drivenSample } from "../../../kernels/saturate.as";
 
@@ -14,7 +30,11 @@ const OUTPUTS: u32 = 6;
 /** pi/2, the continued fraction's coefficients, 1. */
 const TANGENT: usize = memory.data<f32>([1.5707963268, 105, 945, 15, 420, 1], 16);
 /** Scratch rows: the coefficients of a moving filter, and its driven input. */
-const G = 0, A1 = 1, K = 2, INPUT = 3, BETWEEN = 4;
+const G = 0,
+  A1 = 1,
+  K = 2,
+  INPUT = 3,
+  BETWEEN = 4;
 
 /** Share of the sample rate the filter is set to: cutoff and tracked pitch. */
 // @ts-ignore: decorator
@@ -34,7 +54,8 @@ const G = 0, A1 = 1, K = 2, INPUT = 3, BETWEEN = 4;
   const y2 = mul(y, y);
   const n = mul(y, madd(sub(y2, at(TANGENT, 1)), y2, at(TANGENT, 2)));
   const d = madd(sub(mul(y2, at(TANGENT, 3)), at(TANGENT, 4)), y2, at(TANGENT, 2));
-  const top = mul(add(n, n), d), bottom = mul(sub(d, n), add(d, n));
+  const top = mul(add(n, n), d),
+    bottom = mul(sub(d, n), add(d, n));
   const rest = madd(top, madd(k, bottom, top), mul(bottom, bottom));
   const q = div(at(TANGENT, 5), mul(bottom, rest));
   v128.store(g, mul(mul(top, rest), q));
@@ -59,11 +80,27 @@ const G = 0, A1 = 1, K = 2, INPUT = 3, BETWEEN = 4;
 
 /** One section over a block: `kind` output of `source` into `target`, with states at `state`. */
 // @ts-ignore: decorator
-@inline function section(kind: u32, source: usize, sourceStride: usize, target: usize, state: usize, g: usize, a1: usize, k: usize, stride: usize, kStride: usize, morph: usize, morphStride: usize, frames: u32): void {
-  let one = v128.load(state), two = v128.load(state, 16);
+@inline function section(
+  kind: u32,
+  source: usize,
+  sourceStride: usize,
+  target: usize,
+  state: usize,
+  g: usize,
+  a1: usize,
+  k: usize,
+  stride: usize,
+  kStride: usize,
+  morph: usize,
+  morphStride: usize,
+  frames: u32,
+): void {
+  let one = v128.load(state),
+    two = v128.load(state, 16);
   for (let f: u32 = 0; f < frames; ++f) {
     const x = v128.load(source);
-    const gg = v128.load(g), aa = v128.load(a1);
+    const gg = v128.load(g),
+      aa = v128.load(a1);
     const v3 = sub(x, two);
     const v1 = mul(aa, madd(gg, v3, one));
     const v2 = madd(gg, v1, two);
@@ -71,21 +108,49 @@ const G = 0, A1 = 1, K = 2, INPUT = 3, BETWEEN = 4;
     two = sub(add(v2, v2), two);
     v128.store(target + (f << 4), outputOf(kind, x, v1, v2, v128.load(k), v128.load(morph)));
     source += sourceStride;
-    g += stride; a1 += stride; k += kStride; morph += morphStride;
+    g += stride;
+    a1 += stride;
+    k += kStride;
+    morph += morphStride;
   }
   v128.store(state, one);
   v128.store(state, two, 16);
 }
 
 /** The same with the kind chosen outside the loop. */
-function runSection(kind: u32, source: usize, sourceStride: usize, target: usize, state: usize, g: usize, a1: usize, k: usize, stride: usize, kStride: usize, morph: usize, morphStride: usize, frames: u32): void {
+function runSection(
+  kind: u32,
+  source: usize,
+  sourceStride: usize,
+  target: usize,
+  state: usize,
+  g: usize,
+  a1: usize,
+  k: usize,
+  stride: usize,
+  kStride: usize,
+  morph: usize,
+  morphStride: usize,
+  frames: u32,
+): void {
   switch (kind) {
-    case 0: section(0, source, sourceStride, target, state, g, a1, k, stride, kStride, morph, morphStride, frames); break;
-    case 1: section(1, source, sourceStride, target, state, g, a1, k, stride, kStride, morph, morphStride, frames); break;
-    case 2: section(2, source, sourceStride, target, state, g, a1, k, stride, kStride, morph, morphStride, frames); break;
-    case 3: section(3, source, sourceStride, target, state, g, a1, k, stride, kStride, morph, morphStride, frames); break;
-    case 4: section(4, source, sourceStride, target, state, g, a1, k, stride, kStride, morph, morphStride, frames); break;
-    default: section(5, source, sourceStride, target, state, g, a1, k, stride, kStride, morph, morphStride, frames);
+    case 0:
+      section(0, source, sourceStride, target, state, g, a1, k, stride, kStride, morph, morphStride, frames);
+      break;
+    case 1:
+      section(1, source, sourceStride, target, state, g, a1, k, stride, kStride, morph, morphStride, frames);
+      break;
+    case 2:
+      section(2, source, sourceStride, target, state, g, a1, k, stride, kStride, morph, morphStride, frames);
+      break;
+    case 3:
+      section(3, source, sourceStride, target, state, g, a1, k, stride, kStride, morph, morphStride, frames);
+      break;
+    case 4:
+      section(4, source, sourceStride, target, state, g, a1, k, stride, kStride, morph, morphStride, frames);
+      break;
+    default:
+      section(5, source, sourceStride, target, state, g, a1, k, stride, kStride, morph, morphStride, frames);
   }
 }
 
@@ -103,65 +168,150 @@ function processGroup(instance: usize, g: u32, frame: u32, frames: u32): bool {
   const constantInput = isConstant(input, g);
   // Nothing comes in and nothing rings: every output stays zero.
   if (constantInput && !v128.any_true(v128.load(pointerTo(input, g, frame))) && silent(state, 16)) {
-    for (let kind: u32 = 0; kind < OUTPUTS; ++kind) writeConstant(signalAt(instance, P.OUT_LOW + (kind << 2)), g, frame, frames, splat(0));
+    for (let kind: u32 = 0; kind < OUTPUTS; ++kind)
+      writeConstant(signalAt(instance, P.OUT_LOW + (kind << 2)), g, frame, frames, splat(0));
     return settled(instance, g);
   }
-  const cutoff = signalAt(instance, P.PARAM_CUTOFF), resonance = signalAt(instance, P.PARAM_RESONANCE);
-  const tracking = signalAt(instance, P.PARAM_TRACKING), pitch = signalAt(instance, P.IN_PITCH);
-  const morph = signalAt(instance, P.PARAM_MORPH), drive = signalAt(instance, P.PARAM_DRIVE);
-  let pCutoff = pointerTo(cutoff, g, frame), pResonance = pointerTo(resonance, g, frame);
-  let pTracking = pointerTo(tracking, g, frame), pPitch = pointerTo(pitch, g, frame);
-  const sCutoff = strideOf(cutoff, g), sResonance = strideOf(resonance, g), sTracking = strideOf(tracking, g), sPitch = strideOf(pitch, g);
+  const cutoff = signalAt(instance, P.PARAM_CUTOFF),
+    resonance = signalAt(instance, P.PARAM_RESONANCE);
+  const tracking = signalAt(instance, P.PARAM_TRACKING),
+    pitch = signalAt(instance, P.IN_PITCH);
+  const morph = signalAt(instance, P.PARAM_MORPH),
+    drive = signalAt(instance, P.PARAM_DRIVE);
+  let pCutoff = pointerTo(cutoff, g, frame),
+    pResonance = pointerTo(resonance, g, frame);
+  let pTracking = pointerTo(tracking, g, frame),
+    pPitch = pointerTo(pitch, g, frame);
+  const sCutoff = strideOf(cutoff, g),
+    sResonance = strideOf(resonance, g),
+    sTracking = strideOf(tracking, g),
+    sPitch = strideOf(pitch, g);
   const tracks = isCabled(pitch) && (sTracking != 0 || v128.any_true(v128.load(pTracking)));
   const moving = (sCutoff | sResonance | (tracks ? sTracking | sPitch : 0)) != 0;
-  const gs = scratch(G), as = scratch(A1), ks = scratch(K);
+  const gs = scratch(G),
+    as = scratch(A1),
+    ks = scratch(K);
   const onlyCutoff = sCutoff != 0 && !tracks && sResonance == 0;
   if (onlyCutoff) {
     // The common case, an envelope on the cutoff: damping stays in a register.
     const r = v128.load(pResonance);
     const k = higher(sub(splat(2), add(r, r)), splat(LEAST_DAMPING));
     v128.store(ks, k);
-    const perFrame = splat(1 / sampleRate), low = splat(1e-6), high = splat(HIGHEST);
-    for (let f: u32 = 0; f < frames; ++f) storeCoefficients(clamp(mul(v128.load(pCutoff + (f << 4)), perFrame), low, high), k, gs + (f << 4), as + (f << 4));
+    const perFrame = splat(1 / sampleRate),
+      low = splat(1e-6),
+      high = splat(HIGHEST);
+    for (let f: u32 = 0; f < frames; ++f)
+      storeCoefficients(
+        clamp(mul(v128.load(pCutoff + (f << 4)), perFrame), low, high),
+        k,
+        gs + (f << 4),
+        as + (f << 4),
+      );
   } else if (!moving && !tracks) {
     // Nothing moves: coefficients are kept until a set value changes, which counts inside loops of one frame.
-    const cut = v128.load(pCutoff), r = v128.load(pResonance);
-    if (!i32x4.all_true(v128.and(i32x4.eq(cut, v128.load(state + P.STATE_SETCUTOFF)), i32x4.eq(r, v128.load(state + P.STATE_SETRESONANCE))))) {
+    const cut = v128.load(pCutoff),
+      r = v128.load(pResonance);
+    if (
+      !i32x4.all_true(
+        v128.and(
+          i32x4.eq(cut, v128.load(state + P.STATE_SETCUTOFF)),
+          i32x4.eq(r, v128.load(state + P.STATE_SETRESONANCE)),
+        ),
+      )
+    ) {
       const k = higher(sub(splat(2), add(r, r)), splat(LEAST_DAMPING));
       v128.store(state + P.STATE_SETCUTOFF, cut);
       v128.store(state + P.STATE_SETRESONANCE, r);
       v128.store(state + P.STATE_KEPTK, k);
-      storeCoefficients(clamp(mul(cut, splat(1 / sampleRate)), splat(1e-6), splat(HIGHEST)), k, state + P.STATE_KEPTG, state + P.STATE_KEPTA1);
+      storeCoefficients(
+        clamp(mul(cut, splat(1 / sampleRate)), splat(1e-6), splat(HIGHEST)),
+        k,
+        state + P.STATE_KEPTG,
+        state + P.STATE_KEPTA1,
+      );
     }
     v128.store(gs, v128.load(state + P.STATE_KEPTG));
     v128.store(as, v128.load(state + P.STATE_KEPTA1));
     v128.store(ks, v128.load(state + P.STATE_KEPTK));
-  } else for (let f: u32 = 0, n: u32 = moving ? frames : 1; f < n; ++f) {
-    const r = v128.load(pResonance);
-    const k = higher(sub(splat(2), add(r, r)), splat(LEAST_DAMPING));
-    v128.store(ks + (f << 4), k);
-    storeCoefficients(shareOf(v128.load(pCutoff), v128.load(pTracking), v128.load(pPitch), tracks), k, gs + (f << 4), as + (f << 4));
-    pCutoff += sCutoff; pResonance += sResonance; pTracking += sTracking; pPitch += sPitch;
-  }
-  const stride: usize = moving ? 16 : 0, kStride: usize = onlyCutoff ? 0 : stride;
-  let source = pointerTo(input, g, frame), sourceStride = strideOf(input, g);
-  const pDrive = pointerTo(drive, g, frame), sDrive = strideOf(drive, g);
+  } else
+    for (let f: u32 = 0, n: u32 = moving ? frames : 1; f < n; ++f) {
+      const r = v128.load(pResonance);
+      const k = higher(sub(splat(2), add(r, r)), splat(LEAST_DAMPING));
+      v128.store(ks + (f << 4), k);
+      storeCoefficients(
+        shareOf(v128.load(pCutoff), v128.load(pTracking), v128.load(pPitch), tracks),
+        k,
+        gs + (f << 4),
+        as + (f << 4),
+      );
+      pCutoff += sCutoff;
+      pResonance += sResonance;
+      pTracking += sTracking;
+      pPitch += sPitch;
+    }
+  const stride: usize = moving ? 16 : 0,
+    kStride: usize = onlyCutoff ? 0 : stride;
+  let source = pointerTo(input, g, frame),
+    sourceStride = strideOf(input, g);
+  const pDrive = pointerTo(drive, g, frame),
+    sDrive = strideOf(drive, g);
   if (sDrive != 0 || v128.any_true(v128.load(pDrive))) {
     const driven = scratch(INPUT);
     for (let f: u32 = 0; f < frames; ++f) {
-      v128.store(driven + (f << 4), drivenSample(state + P.STATE_DRIVEN, v128.load(source + f * sourceStride), v128.load(pDrive + f * sDrive)));
+      v128.store(
+        driven + (f << 4),
+        drivenSample(
+          state + P.STATE_DRIVEN,
+          v128.load(source + f * sourceStride),
+          v128.load(pDrive + f * sDrive),
+        ),
+      );
     }
     source = driven;
     sourceStride = 16;
   }
-  const pMorph = pointerTo(morph, g, frame), sMorph = strideOf(morph, g);
-  outputs(instance, g, frame, frames, state, source, sourceStride, gs, as, ks, stride, kStride, pMorph, sMorph, steep);
+  const pMorph = pointerTo(morph, g, frame),
+    sMorph = strideOf(morph, g);
+  outputs(
+    instance,
+    g,
+    frame,
+    frames,
+    state,
+    source,
+    sourceStride,
+    gs,
+    as,
+    ks,
+    stride,
+    kStride,
+    pMorph,
+    sMorph,
+    steep,
+  );
   return false;
 }
 
 /** Every output asked for, each in a pass of its own from the same states; 24 dB adds a second section of its type. */
-function outputs(instance: usize, g: u32, frame: u32, frames: u32, state: usize, source: usize, sourceStride: usize, gs: usize, as: usize, ks: usize, stride: usize, kStride: usize, pMorph: usize, sMorph: usize, steep: bool): void {
-  const one = v128.load(state), two = v128.load(state, 16);
+function outputs(
+  instance: usize,
+  g: u32,
+  frame: u32,
+  frames: u32,
+  state: usize,
+  source: usize,
+  sourceStride: usize,
+  gs: usize,
+  as: usize,
+  ks: usize,
+  stride: usize,
+  kStride: usize,
+  pMorph: usize,
+  sMorph: usize,
+  steep: bool,
+): void {
+  const one = v128.load(state),
+    two = v128.load(state, 16);
   const between = scratch(BETWEEN);
   let any = false;
   for (let kind: u32 = 0; kind < OUTPUTS; ++kind) {
@@ -173,14 +323,45 @@ function outputs(instance: usize, g: u32, frame: u32, frames: u32, state: usize,
     }
     any = true;
     const target = writeTo(out, g, frame);
-    runSection(kind, source, sourceStride, steep ? between : target, state, gs, as, ks, stride, kStride, pMorph, sMorph, frames);
-    if (steep) runSection(kind, between, 16, target, state + P.STATE_SECOND + (kind << 5), gs, as, ks, stride, kStride, pMorph, sMorph, frames);
+    runSection(
+      kind,
+      source,
+      sourceStride,
+      steep ? between : target,
+      state,
+      gs,
+      as,
+      ks,
+      stride,
+      kStride,
+      pMorph,
+      sMorph,
+      frames,
+    );
+    if (steep)
+      runSection(
+        kind,
+        between,
+        16,
+        target,
+        state + P.STATE_SECOND + (kind << 5),
+        gs,
+        as,
+        ks,
+        stride,
+        kStride,
+        pMorph,
+        sMorph,
+        frames,
+      );
   }
-  if (!any) runSection(0, source, sourceStride, between, state, gs, as, ks, stride, kStride, pMorph, sMorph, frames);
+  if (!any)
+    runSection(0, source, sourceStride, between, state, gs, as, ks, stride, kStride, pMorph, sMorph, frames);
 }
 
 export function process(instance: usize, frame: u32, frames: u32): void {
   let resting = true;
-  for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g) if (!processGroup(instance, g, frame, frames)) resting = false;
+  for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g)
+    if (!processGroup(instance, g, frame, frames)) resting = false;
   if (resting) rest(instance);
 }

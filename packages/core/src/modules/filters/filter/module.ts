@@ -2,17 +2,49 @@ import { choice, frequency, help, input, number, output, share } from '../../../
 import type { ModuleDescription } from '../../../describe/types.ts'
 
 export const filter: ModuleDescription = {
-  type: 'filter', family: 'filters', label: 'Filter', words: ['state-variable', 'low-pass', 'high-pass', 'band-pass', 'notch', 'cutoff', 'resonance', 'svf', 'darker', 'brighter'],
-  help: help('Low, band, high and notch at once',
+  type: 'filter',
+  family: 'filters',
+  label: 'Filter',
+  words: [
+    'state-variable',
+    'low-pass',
+    'high-pass',
+    'band-pass',
+    'notch',
+    'cutoff',
+    'resonance',
+    'svf',
+    'darker',
+    'brighter',
+  ],
+  help: help(
+    'Low, band, high and notch at once',
     'A state-variable filter that stays stable however fast its cutoff moves. Resonance rings at the cutoff; drive saturates what comes in.',
-    'Cutoff 100 Hz…5 kHz; resonance 0…60 % for tone, above 90 % to whistle.', 'Start near 600 Hz and let an envelope open it by two octaves.'),
+    'Cutoff 100 Hz…5 kHz; resonance 0…60 % for tone, above 90 % to whistle.',
+    'Start near 600 Hz and let an envelope open it by two octaves.',
+  ),
   front: ['in', 'cutoff', 'resonance', 'drive', 'low', 'band'],
   inputs: [input('in', 'audio'), input('pitch', 'pitch')],
-  outputs: [output('low', 'audio'), output('band', 'audio'), output('high', 'audio'), output('notch', 'audio'), output('peak', 'audio'), output('morph', 'audio')],
-  params: [
-    frequency('cutoff', 1000, 16), share('resonance', 0.2), choice('slope', ['12', '24']),
-    number('drive', 0, 36, 0, 'dB'), share('tracking', 0), share('morph', 0),
+  outputs: [
+    output('low', 'audio'),
+    output('band', 'audio'),
+    output('high', 'audio'),
+    output('notch', 'audio'),
+    output('peak', 'audio'),
+    output('morph', 'audio'),
   ],
-  state: { flushed: ['one', 'two', 'second*12', 'driven*2'], kept: ['setCutoff', 'setResonance', 'keptG', 'keptA1', 'keptK'] },
-  bypass: { from: 'in', to: 'low' }, bound: 15,
+  params: [
+    frequency('cutoff', 1000, 16),
+    share('resonance', 0.2),
+    choice('slope', ['12', '24']),
+    number('drive', 0, 36, 0, 'dB'),
+    share('tracking', 0),
+    share('morph', 0),
+  ],
+  state: {
+    flushed: ['one', 'two', 'second*12', 'driven*2'],
+    kept: ['setCutoff', 'setResonance', 'keptG', 'keptA1', 'keptK'],
+  },
+  bypass: { from: 'in', to: 'low' },
+  bound: 15,
 }

@@ -3,12 +3,33 @@ import { hear, patchOf } from '../../../testing/bench.ts'
 import { amplitudes, centsBetween, db, frequencyOf, rms } from '../../../testing/measure.ts'
 
 const whistle = (cutoff: number, resonance: number): Float32Array =>
-  hear(patchOf([['s', 'strike', { level: 0.3 }], ['n', 'notes'], ['l', 'ladder', { cutoff, resonance }]], ['n.trigger > s.trigger', 's.out > l.in']), 6, { play: '60@0+1', taps: ['l.out'] }).tap('l.out')
+  hear(
+    patchOf(
+      [
+        ['s', 'strike', { level: 0.3 }],
+        ['n', 'notes'],
+        ['l', 'ladder', { cutoff, resonance }],
+      ],
+      ['n.trigger > s.trigger', 's.out > l.in'],
+    ),
+    6,
+    { play: '60@0+1', taps: ['l.out'] },
+  ).tap('l.out')
 
 /** Level of a sine through the filter against the same without resonance and drive, quiet enough to be linear. */
 const levelAt = (hz: number, params: Record<string, number | string>): number => {
   const bin = Math.round((hz * 32768) / 48000)
-  const out = hear(patchOf([['o', 'oscillator', { tracking: false, frequency: (bin * 48000) / 32768, level: 0.001 }], ['l', 'ladder', params]], ['o.sine > l.in']), 1.5, { taps: ['l.out'] }).tap('l.out')
+  const out = hear(
+    patchOf(
+      [
+        ['o', 'oscillator', { tracking: false, frequency: (bin * 48000) / 32768, level: 0.001 }],
+        ['l', 'ladder', params],
+      ],
+      ['o.sine > l.in'],
+    ),
+    1.5,
+    { taps: ['l.out'] },
+  ).tap('l.out')
   return db(amplitudes(out, 32768, 36000)[bin]! / 0.001)
 }
 
@@ -20,13 +41,23 @@ describe('ladder', () => {
       expect(rms(out, 240000)).toBeGreaterThan(0.03)
     }
   })
-  it('dies away below it', () => { expect(rms(whistle(1000, 0.9), 240000)).toBeLessThan(1e-4) })
+  it('dies away below it', () => {
+    expect(rms(whistle(1000, 0.9), 240000)).toBeLessThan(1e-4)
+  })
   it('has the slope it says, an octave and two above the cutoff', () => {
-    for (const [slope, poles] of [['6', 1], ['12', 2], ['18', 3], ['24', 4]] as const) {
+    for (const [slope, poles] of [
+      ['6', 1],
+      ['12', 2],
+      ['18', 3],
+      ['24', 4],
+    ] as const) {
       for (const hz of [1000, 2000, 4000]) {
         // The prototype at the frequency the bilinear transform makes of it.
         const w = Math.tan((Math.PI * hz) / 48000) / Math.tan((Math.PI * 1000) / 48000)
-        expect(levelAt(hz, { cutoff: 1000, resonance: 0, slope })).toBeCloseTo(-10 * poles * Math.log10(1 + w * w), 1)
+        expect(levelAt(hz, { cutoff: 1000, resonance: 0, slope })).toBeCloseTo(
+          -10 * poles * Math.log10(1 + w * w),
+          1,
+        )
       }
     }
   })
@@ -36,7 +67,20 @@ describe('ladder', () => {
     expect(levelAt(1000, { cutoff: 1000, resonance: 0, mode: 'band' })).toBeCloseTo(0, 1)
   })
   it('rounds loud sounds off', () => {
-    const peak = (level: number): number => hear(patchOf([['o', 'oscillator', { tracking: false, frequency: 100, level }], ['l', 'ladder', { cutoff: 8000, resonance: 0, drive: 18 }]], ['o.sine > l.in']), 0.5, { taps: ['l.out'] }).tap('l.out').reduce((most, x) => Math.max(most, Math.abs(x)), 0)
+    const peak = (level: number): number =>
+      hear(
+        patchOf(
+          [
+            ['o', 'oscillator', { tracking: false, frequency: 100, level }],
+            ['l', 'ladder', { cutoff: 8000, resonance: 0, drive: 18 }],
+          ],
+          ['o.sine > l.in'],
+        ),
+        0.5,
+        { taps: ['l.out'] },
+      )
+        .tap('l.out')
+        .reduce((most, x) => Math.max(most, Math.abs(x)), 0)
     expect(peak(0.01)).toBeCloseTo(0.0794, 2)
     expect(peak(1)).toBeLessThan(2.01)
   })

@@ -4,25 +4,74 @@ import type { ModuleDescription } from '../../../describe/types.ts'
 
 /** Size of the small-signal response in dB, from the analogue prototype. */
 const responseDb = (hz: number, cutoff: number, resonance: number, poles: number, mode: string): number => {
-  const w = hz / cutoff, k = 4 * resonance
+  const w = hz / cutoff,
+    k = 4 * resonance
   // One pole: 1 / (1 + jw). Powers of it as complex numbers.
   const pole: [number, number] = [1 / (1 + w * w), -w / (1 + w * w)]
-  const times = (a: [number, number], b: [number, number]): [number, number] => [a[0] * b[0] - a[1] * b[1], a[0] * b[1] + a[1] * b[0]]
+  const times = (a: [number, number], b: [number, number]): [number, number] => [
+    a[0] * b[0] - a[1] * b[1],
+    a[0] * b[1] + a[1] * b[0],
+  ]
   const powers: [number, number][] = [[1, 0]]
   for (let n = 1; n <= 4; n += 1) powers.push(times(powers[n - 1]!, pole))
   const under: [number, number] = [1 + k * powers[4]![0], k * powers[4]![1]]
   const high: [number, number] = [1 - pole[0], -pole[1]]
   let over = powers[poles]!
-  if (mode === 'high') { over = [1, 0]; for (let n = 0; n < poles; n += 1) over = times(over, high) }
-  if (mode === 'band') { const half = Math.max(1, poles / 2); over = [2 ** half, 0]; for (let n = 0; n < half; n += 1) over = times(times(over, high), pole) }
+  if (mode === 'high') {
+    over = [1, 0]
+    for (let n = 0; n < poles; n += 1) over = times(over, high)
+  }
+  if (mode === 'band') {
+    const half = Math.max(1, poles / 2)
+    over = [2 ** half, 0]
+    for (let n = 0; n < half; n += 1) over = times(times(over, high), pole)
+  }
   return 20 * drawn.log10(((1 + 0.5 * k) * drawn.hypot(...over)) / Math.max(drawn.hypot(...under), 0.03))
 }
 
 export const ladder: ModuleDescription = {
-  type: 'ladder', family: 'filters', label: 'Ladder', words: ['low-pass', 'resonance', 'self-oscillation', 'fat', 'saturating', 'four poles', 'whistle'],
-  help: help('A filter that saturates and sings', 'Four poles in a row with feedback through a soft limit: it grows thick when driven and, from a resonance of 100 %, keeps whistling at its cutoff, in tune, once something has struck it. Slope says after how many poles it is heard.', 'Cutoff 80 Hz…4 kHz, resonance 20…80 %, drive 0…12 dB.', 'A saw, cutoff 300 Hz, an envelope of three octaves.'),
-  front: ['in', 'cutoff', 'resonance', 'drive', 'out'], inputs: [input('in', 'audio'), input('pitch', 'pitch')], outputs: [output('out', 'audio')],
-  params: [frequency('cutoff', 1000, 16), share('resonance', 0.2, 0, 1.1), choice('slope', ['6', '12', '18', '24'], '24'), choice('mode', ['low', 'band', 'high']), number('drive', 0, 36, 0, 'dB'), share('tracking', 0)],
-  picture: (context) => ({ kind: 'line', title: 'Response, −48…+24 dB', across: 'frequency', up: 'level', curves: [{ points: response((hz) => responseDb(hz, context.number('cutoff'), Math.min(context.number('resonance'), 0.995), Number(context.choice('slope')) / 6, context.choice('mode'))) }], marks: RESPONSE_MARKS }),
-  state: { flushed: ['s1', 's2', 's3', 's4', 'fed'] }, bypass: { from: 'in', to: 'out' }, bound: 70,
+  type: 'ladder',
+  family: 'filters',
+  label: 'Ladder',
+  words: ['low-pass', 'resonance', 'self-oscillation', 'fat', 'saturating', 'four poles', 'whistle'],
+  help: help(
+    'A filter that saturates and sings',
+    'Four poles in a row with feedback through a soft limit: it grows thick when driven and, from a resonance of 100 %, keeps whistling at its cutoff, in tune, once something has struck it. Slope says after how many poles it is heard.',
+    'Cutoff 80 Hz…4 kHz, resonance 20…80 %, drive 0…12 dB.',
+    'A saw, cutoff 300 Hz, an envelope of three octaves.',
+  ),
+  front: ['in', 'cutoff', 'resonance', 'drive', 'out'],
+  inputs: [input('in', 'audio'), input('pitch', 'pitch')],
+  outputs: [output('out', 'audio')],
+  params: [
+    frequency('cutoff', 1000, 16),
+    share('resonance', 0.2, 0, 1.1),
+    choice('slope', ['6', '12', '18', '24'], '24'),
+    choice('mode', ['low', 'band', 'high']),
+    number('drive', 0, 36, 0, 'dB'),
+    share('tracking', 0),
+  ],
+  picture: (context) => ({
+    kind: 'line',
+    title: 'Response, −48…+24 dB',
+    across: 'frequency',
+    up: 'level',
+    curves: [
+      {
+        points: response((hz) =>
+          responseDb(
+            hz,
+            context.number('cutoff'),
+            Math.min(context.number('resonance'), 0.995),
+            Number(context.choice('slope')) / 6,
+            context.choice('mode'),
+          ),
+        ),
+      },
+    ],
+    marks: RESPONSE_MARKS,
+  }),
+  state: { flushed: ['s1', 's2', 's3', 's4', 'fed'] },
+  bypass: { from: 'in', to: 'out' },
+  bound: 70,
 }

@@ -1,5 +1,17 @@
 import * as P from "../../../generated/amplifier.as";
-import { choiceOf, groupsOf, isCabled, isConstant, pointerTo, rest, settled, signalAt, strideOf, writeConstant, writeTo } from "../../../kernels/instance.as";
+import {
+  choiceOf,
+  groupsOf,
+  isCabled,
+  isConstant,
+  pointerTo,
+  rest,
+  settled,
+  signalAt,
+  strideOf,
+  writeConstant,
+  writeTo,
+} from "../../../kernels/instance.as";
 import { exp2, higher, mul, splat, sub } from "../../../kernels/simd.as";
 import { gainOfConstantLevel, gainOfLevel } from "../../../kernels/levels.as";
 
@@ -10,15 +22,22 @@ import { gainOfConstantLevel, gainOfLevel } from "../../../kernels/levels.as";
 }
 
 export function process(instance: usize, frame: u32, frames: u32): void {
-  const input = signalAt(instance, P.IN_IN), cv = signalAt(instance, P.IN_CV), level = signalAt(instance, P.PARAM_LEVEL);
+  const input = signalAt(instance, P.IN_IN),
+    cv = signalAt(instance, P.IN_CV),
+    level = signalAt(instance, P.PARAM_LEVEL);
   const out = signalAt(instance, P.OUT_OUT);
   const open = !isCabled(cv);
   const curved = choiceOf(instance, P.SET_RESPONSE) == P.RESPONSE_EXPONENTIAL;
   let resting = true;
-  let gain = splat(1), gainFrom: usize = 0;
+  let gain = splat(1),
+    gainFrom: usize = 0;
   for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g) {
-    let x = pointerTo(input, g, frame), c = pointerTo(cv, g, frame), l = pointerTo(level, g, frame);
-    const xs = strideOf(input, g), cs = strideOf(cv, g), ls = strideOf(level, g);
+    let x = pointerTo(input, g, frame),
+      c = pointerTo(cv, g, frame),
+      l = pointerTo(level, g, frame);
+    const xs = strideOf(input, g),
+      cs = strideOf(cv, g),
+      ls = strideOf(level, g);
     const closed = !open && cs == 0 && !v128.any_true(f32x4.gt(v128.load(c), splat(0)));
     const silent = xs == 0 && !v128.any_true(v128.load(x));
     if (closed || silent) {
@@ -39,7 +58,9 @@ export function process(instance: usize, frame: u32, frames: u32): void {
         y = mul(y, curved ? exponential(amount) : amount);
       }
       v128.store(p + (f << 4), y);
-      x += xs; c += cs; l += ls;
+      x += xs;
+      c += cs;
+      l += ls;
     }
   }
   if (resting) rest(instance);

@@ -2,10 +2,23 @@ import { choice, help, input, number, output } from '../../../describe/helpers.t
 import type { ModuleDescription } from '../../../describe/types.ts'
 
 export const amplifier: ModuleDescription = {
-  type: 'amplifier', family: 'level', label: 'Amplifier', words: ['vca', 'level', 'volume', 'gain', 'loudness'],
-  help: help('Turns a sound up and down by a signal', 'Without a cable at cv it passes everything. With one, 0 is silence and 1 the set level; exponential makes equal steps sound equally loud.', 'Level −12…0 dB.', 'Connect an envelope to cv.'),
+  type: 'amplifier',
+  family: 'level',
+  label: 'Amplifier',
+  words: ['vca', 'level', 'volume', 'gain', 'loudness'],
+  help: help(
+    'Turns a sound up and down by a signal',
+    'Without a cable at cv it passes everything. With one, 0 is silence and 1 the set level; exponential makes equal steps sound equally loud.',
+    'Level −12…0 dB.',
+    'Connect an envelope to cv.',
+  ),
   front: ['in', 'cv', 'level', 'out'],
-  inputs: [input('in', 'audio'), input('cv', 'control', 'fully open')], outputs: [output('out', 'audio')],
-  params: [number('level', -60, 12, 0, 'dB', { silence: -60 }), choice('response', ['linear', 'exponential'])],
-  bypass: { from: 'in', to: 'out' }, bound: 5,
+  inputs: [input('in', 'audio'), input('cv', 'control', 'fully open')],
+  outputs: [output('out', 'audio')],
+  params: [
+    number('level', -60, 12, 0, 'dB', { silence: -60 }),
+    choice('response', ['linear', 'exponential']),
+  ],
+  bypass: { from: 'in', to: 'out' },
+  bound: 5,
 }

@@ -4,10 +4,14 @@ import { isEmpty } from "../../../kernels/quiet.as";
 import { stepPhase } from "../../../kernels/phase.as";
 import { div, exp2, lower, madd, mul, splat, sub } from "../../../kernels/simd.as";
 
-export function idle(instance: usize, g: u32): bool { return isEmpty(stateOf(instance, g) + P.STATE_HELD, 1) && !v128.any_true(read(instance, P.IN_IN, g, 0)); }
+export function idle(instance: usize, g: u32): bool {
+  return isEmpty(stateOf(instance, g) + P.STATE_HELD, 1) && !v128.any_true(read(instance, P.IN_IN, g, 0));
+}
 
 export function compute(instance: usize, g: u32, f: u32): void {
-  const state = stateOf(instance, g), x = read(instance, P.IN_IN, g, f), rate = read(instance, P.PARAM_RATE, g, f);
+  const state = stateOf(instance, g),
+    x = read(instance, P.IN_IN, g, f),
+    rate = read(instance, P.PARAM_RATE, g, f);
   const high = v128.load(state + P.STATE_HIGH);
   // A sample is taken where the phase of the lower rate came round, and always at full rate.
   const full = f32x4.ge(rate, splat(sampleRate * 0.9999));
@@ -15,7 +19,12 @@ export function compute(instance: usize, g: u32, f: u32): void {
   const held = v128.bitselect(x, v128.load(state + P.STATE_HELD), takes);
   v128.store(state + P.STATE_HELD, held);
   // Half the rate as a frequency in cycles of the full circle twice: rates up to the sample rate fit a signed step.
-  stepPhase(state + P.STATE_HIGH, high, v128.load(state + P.STATE_LOW), lower(mul(rate, splat(0.5)), splat(0.5 * sampleRate)));
+  stepPhase(
+    state + P.STATE_HIGH,
+    high,
+    v128.load(state + P.STATE_LOW),
+    lower(mul(rate, splat(0.5)), splat(0.5 * sampleRate)),
+  );
   const next = v128.load(state + P.STATE_HIGH);
   v128.store(state + P.STATE_STARTED, i32x4.eq(i32x4.shr_u(v128.xor(next, high), 31), i32x4.splat(0)));
   // 2^bits steps from -1 to 1.

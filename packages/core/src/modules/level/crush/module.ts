@@ -2,9 +2,26 @@ import { help, input, number, output, share } from '../../../describe/helpers.ts
 import type { ModuleDescription } from '../../../describe/types.ts'
 
 export const crush: ModuleDescription = {
-  type: 'crush', family: 'level', label: 'Crush', words: ['bitcrusher', 'sample rate', 'lo-fi', 'digital', 'quantise', 'downsample'],
-  help: help('Fewer bits and a lower sample rate', 'Rounds every sample to so many bits and holds it for as long as a lower rate would: aliasing on purpose. Bits may be broken numbers and be modulated.', 'Bits 4…12, rate 2…16 kHz.', 'Bits 8 and rate 11 kHz.'),
-  front: ['in', 'bits', 'rate', 'out'], inputs: [input('in', 'audio')], outputs: [output('out', 'audio')],
-  params: [number('bits', 1, 24, 12, ''), number('rate', 100, 48000, 48000, 'Hz', { log: true }), share('mix', 1)],
-  state: { flushed: ['held'], kept: ['high', 'low', 'started'] }, frames: 'sequential', bypass: { from: 'in', to: 'out' }, bound: 20,
+  type: 'crush',
+  family: 'level',
+  label: 'Crush',
+  words: ['bitcrusher', 'sample rate', 'lo-fi', 'digital', 'quantise', 'downsample'],
+  help: help(
+    'Fewer bits and a lower sample rate',
+    'Rounds every sample to so many bits and holds it for as long as a lower rate would: aliasing on purpose. Bits may be broken numbers and be modulated.',
+    'Bits 4…12, rate 2…16 kHz.',
+    'Bits 8 and rate 11 kHz.',
+  ),
+  front: ['in', 'bits', 'rate', 'out'],
+  inputs: [input('in', 'audio')],
+  outputs: [output('out', 'audio')],
+  params: [
+    number('bits', 1, 24, 12, ''),
+    number('rate', 100, 48000, 48000, 'Hz', { log: true }),
+    share('mix', 1),
+  ],
+  state: { flushed: ['held'], kept: ['high', 'low', 'started'] },
+  frames: 'sequential',
+  bypass: { from: 'in', to: 'out' },
+  bound: 20,
 }

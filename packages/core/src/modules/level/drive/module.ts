@@ -3,18 +3,50 @@ import { drawn, sampled } from '../../../describe/pictures.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
 const CURVES: Readonly<Record<string, (u: number) => number>> = {
-  soft: (u) => u / Math.sqrt(1 + u * u), hard: (u) => Math.max(-1, Math.min(1, u)), tube: (u) => (u >= 0 ? 1 - drawn.exp(-u) : -0.6 * (1 - drawn.exp(u / 0.6))), diode: (u) => Math.sign(u) * drawn.log(1 + Math.abs(u)),
-  sine: (u) => drawn.sin((Math.PI / 2) * u), rectify: (u) => Math.abs(u) / Math.sqrt(1 + u * u),
+  soft: (u) => u / Math.sqrt(1 + u * u),
+  hard: (u) => Math.max(-1, Math.min(1, u)),
+  tube: (u) => (u >= 0 ? 1 - drawn.exp(-u) : -0.6 * (1 - drawn.exp(u / 0.6))),
+  diode: (u) => Math.sign(u) * drawn.log(1 + Math.abs(u)),
+  sine: (u) => drawn.sin((Math.PI / 2) * u),
+  rectify: (u) => Math.abs(u) / Math.sqrt(1 + u * u),
 }
 
 export const drive: ModuleDescription = {
-  type: 'drive', family: 'level', label: 'Drive', words: ['distortion', 'saturation', 'overdrive', 'clip', 'fuzz', 'warm', 'louder', 'dirt'],
-  help: help('Makes sounds thicker, rougher or broken', 'Soft rounds, hard cuts, tube bends more below than above (even harmonics), diode squeezes without ever cutting, sine folds over, rectify turns everything up an octave. Bias moves the sound off the middle of the curve; tone tilts what comes out. Oversampled, so that no false tones come in; constant parts are taken out.', 'Gain 3…12 dB for warmth, 24 dB and more to break it.', 'Soft at 9 dB behind the filter.'),
-  front: ['in', 'gain', 'curve', 'out'], inputs: [input('in', 'audio')], outputs: [output('out', 'audio')],
-  params: [number('gain', 0, 48, 0, 'dB'), choice('curve', ['soft', 'hard', 'tube', 'diode', 'sine', 'rectify']), number('bias', -1, 1, 0, ''), number('tone', -1, 1, 0, ''), share('mix', 1), number('output', -48, 24, 0, 'dB')],
+  type: 'drive',
+  family: 'level',
+  label: 'Drive',
+  words: ['distortion', 'saturation', 'overdrive', 'clip', 'fuzz', 'warm', 'louder', 'dirt'],
+  help: help(
+    'Makes sounds thicker, rougher or broken',
+    'Soft rounds, hard cuts, tube bends more below than above (even harmonics), diode squeezes without ever cutting, sine folds over, rectify turns everything up an octave. Bias moves the sound off the middle of the curve; tone tilts what comes out. Oversampled, so that no false tones come in; constant parts are taken out.',
+    'Gain 3…12 dB for warmth, 24 dB and more to break it.',
+    'Soft at 9 dB behind the filter.',
+  ),
+  front: ['in', 'gain', 'curve', 'out'],
+  inputs: [input('in', 'audio')],
+  outputs: [output('out', 'audio')],
+  params: [
+    number('gain', 0, 48, 0, 'dB'),
+    choice('curve', ['soft', 'hard', 'tube', 'diode', 'sine', 'rectify']),
+    number('bias', -1, 1, 0, ''),
+    number('tone', -1, 1, 0, ''),
+    share('mix', 1),
+    number('output', -48, 24, 0, 'dB'),
+  ],
   picture: (context) => {
-    const f = CURVES[context.choice('curve')]!, gain = 10 ** (context.number('gain') / 20), bias = context.number('bias')
-    return { kind: 'line', title: 'What comes out over what comes in', across: 'in', up: 'out', curves: [{ points: sampled((x) => 0.5 + f(gain * (2 * x - 1) + bias) / 2.4) }] }
+    const f = CURVES[context.choice('curve')]!,
+      gain = 10 ** (context.number('gain') / 20),
+      bias = context.number('bias')
+    return {
+      kind: 'line',
+      title: 'What comes out over what comes in',
+      across: 'in',
+      up: 'out',
+      curves: [{ points: sampled((x) => 0.5 + f(gain * (2 * x - 1) + bias) / 2.4) }],
+    }
   },
-  state: { flushed: ['over*48', 'dry*48', 'last*2', 'dc', 'tilt'], kept: ['gainBefore', 'biasBefore'] }, bypass: { from: 'in', to: 'out' }, latency: () => 3, bound: 70,
+  state: { flushed: ['over*48', 'dry*48', 'last*2', 'dc', 'tilt'], kept: ['gainBefore', 'biasBefore'] },
+  bypass: { from: 'in', to: 'out' },
+  latency: () => 3,
+  bound: 70,
 }

@@ -2,7 +2,18 @@
 // The least of a window followed by the mean over the same window never lies above what any sample needs.
 import * as P from "../../../generated/limiter.as";
 import { SIGNAL_FIXED } from "../../../kernels/abi";
-import { auxOf, groupsOf, peek, put, read, sampleRate, sidesOf, signalAt, stateOf, time } from "../../../kernels/instance.as";
+import {
+  auxOf,
+  groupsOf,
+  peek,
+  put,
+  read,
+  sampleRate,
+  sidesOf,
+  signalAt,
+  stateOf,
+  time,
+} from "../../../kernels/instance.as";
 import { gainOfDb } from "../../../kernels/levels.as";
 import { add, clamp, div, exp2, higher, lower, mul, splat, sub } from "../../../kernels/simd.as";
 
@@ -11,34 +22,54 @@ const RING: u32 = 1024;
 const LOOKAHEAD: f32 = 0.0015;
 
 export function process(instance: usize, frame: u32, frames: u32): void {
-  const input = signalAt(instance, P.IN_IN), inLoop = load<u32>(signalAt(instance, P.OUT_OUT), SIGNAL_FIXED) != 0;
-  const ahead = min<u32>(<u32>(LOOKAHEAD * sampleRate + 0.5), RING / 2 - 1), stereo = sidesOf(instance) == 2;
+  const input = signalAt(instance, P.IN_IN),
+    inLoop = load<u32>(signalAt(instance, P.OUT_OUT), SIGNAL_FIXED) != 0;
+  const ahead = min<u32>(<u32>(LOOKAHEAD * sampleRate + 0.5), RING / 2 - 1),
+    stereo = sidesOf(instance) == 2;
   for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g) {
-    const state = stateOf(instance, g), sound = auxOf(instance) + <usize>g * RING * 32, needs = sound + RING * 16;
+    const state = stateOf(instance, g),
+      sound = auxOf(instance) + <usize>g * RING * 32,
+      needs = sound + RING * 16;
     let lack = v128.load(state + P.STATE_LACK);
     for (let f = frame, end = frame + frames; f < end; ++f) {
-      const x = peek(input, g, f), ceiling = gainOfDb(read(instance, P.PARAM_CEILING, g, f));
-      if (inLoop) { put(instance, P.OUT_OUT, g, f, clamp(x, f32x4.neg(ceiling), ceiling)); continue; }
+      const x = peek(input, g, f),
+        ceiling = gainOfDb(read(instance, P.PARAM_CEILING, g, f));
+      if (inLoop) {
+        put(instance, P.OUT_OUT, g, f, clamp(x, f32x4.neg(ceiling), ceiling));
+        continue;
+      }
       let level = f32x4.abs(x);
       if (stereo) level = higher(level, v128.shuffle<i32>(level, level, 1, 0, 3, 2));
       // What is to be taken off: 0 while the sample is below the ceiling.
       const need = sub(splat(1), div(ceiling, higher(level, ceiling)));
       const now = time + f;
-      v128.store(sound + (<usize>(now & (RING - 1)) << 4), x);
+      v128.store(sound + ((<usize>(now & (RING - 1))) << 4), x);
       // Straight towards each peak: the need of a sample still `d` frames away counts for the share of the way that is done.
-      const keep = exp2(div(splat(-LOG2E * 1000 / sampleRate), read(instance, P.PARAM_RELEASE, g, f)));
-      v128.store(needs + (<usize>(now & (RING - 1)) << 4), need);
+      const keep = exp2(div(splat((-LOG2E * 1000) / sampleRate), read(instance, P.PARAM_RELEASE, g, f)));
+      v128.store(needs + ((<usize>(now & (RING - 1))) << 4), need);
       lack = mul(lack, keep);
       const share: f32 = 1 / <f32>(ahead + 1);
       if (v128.any_true(need) || v128.any_true(v128.load(state + P.STATE_HOLD))) {
         let most = splat(0);
-        for (let d: u32 = 0; d <= ahead; ++d) most = higher(most, mul(v128.load(needs + (<usize>((now - d) & (RING - 1)) << 4)), splat(<f32>(d + 1) * share)));
+        for (let d: u32 = 0; d <= ahead; ++d)
+          most = higher(
+            most,
+            mul(v128.load(needs + ((<usize>((now - d) & (RING - 1))) << 4)), splat(<f32>(d + 1) * share)),
+          );
         lack = higher(lack, most);
-        const hold = v128.any_true(need) ? i32x4.splat(<i32>ahead + 1) : i32x4.sub(v128.load(state + P.STATE_HOLD), i32x4.splat(1));
+        const hold = v128.any_true(need)
+          ? i32x4.splat(<i32>ahead + 1)
+          : i32x4.sub(v128.load(state + P.STATE_HOLD), i32x4.splat(1));
         v128.store(state + P.STATE_HOLD, hold);
       }
       lack = v128.and(lack, f32x4.gt(lack, splat(1e-6)));
-      put(instance, P.OUT_OUT, g, f, mul(v128.load(sound + (<usize>((now - ahead) & (RING - 1)) << 4)), sub(splat(1), lack)));
+      put(
+        instance,
+        P.OUT_OUT,
+        g,
+        f,
+        mul(v128.load(sound + ((<usize>((now - ahead) & (RING - 1))) << 4)), sub(splat(1), lack)),
+      );
     }
     v128.store(state + P.STATE_LACK, lack);
   }

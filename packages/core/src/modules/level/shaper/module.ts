@@ -6,18 +6,31 @@ const POINTS = 1024
 /** The drawn values at x within −1…1, straight between them. */
 const valueAt = (list: readonly number[], x: number): number => {
   if (list.length === 0) return x
-  const place = ((x + 1) / 2) * (list.length - 1), i = Math.min(list.length - 1, Math.max(0, Math.floor(place)))
+  const place = ((x + 1) / 2) * (list.length - 1),
+    i = Math.min(list.length - 1, Math.max(0, Math.floor(place)))
   return list[i]! + ((list[i + 1] ?? list[i]!) - list[i]!) * (place - i)
 }
 
 export const shaper: ModuleDescription = {
-  type: 'shaper', family: 'level', label: 'Shaper', words: ['waveshaper', 'drawn curve', 'transfer function', 'distortion', 'chebyshev'],
-  help: help('A drawn curve from in to out', 'What comes in, −1…1, is replaced by what the curve says; beyond its ends the curve goes on level. The values are spread evenly from −1 to 1. Oversampled, constant parts taken out.', 'Gain 0…12 dB.', 'Draw a staircase.'),
-  front: ['in', 'gain', 'out'], inputs: [input('in', 'audio')], outputs: [output('out', 'audio')], params: [number('gain', -24, 48, 0, 'dB'), share('mix', 1)],
+  type: 'shaper',
+  family: 'level',
+  label: 'Shaper',
+  words: ['waveshaper', 'drawn curve', 'transfer function', 'distortion', 'chebyshev'],
+  help: help(
+    'A drawn curve from in to out',
+    'What comes in, −1…1, is replaced by what the curve says; beyond its ends the curve goes on level. The values are spread evenly from −1 to 1. Oversampled, constant parts taken out.',
+    'Gain 0…12 dB.',
+    'Draw a staircase.',
+  ),
+  front: ['in', 'gain', 'out'],
+  inputs: [input('in', 'audio')],
+  outputs: [output('out', 'audio')],
+  params: [number('gain', -24, 48, 0, 'dB'), share('mix', 1)],
   data: [{ name: 'curve', kind: 'numbers', length: 2048, min: -4, max: 4, default: [-1, 1] }],
   // The curve at evenly spaced x, each with the integral of the curve up to there.
   table: (context) => {
-    const list = context.data('curve') as number[], step = 2 / POINTS
+    const list = context.data('curve') as number[],
+      step = 2 / POINTS
     const table = new Float32Array((POINTS + 2) * 2)
     let sum = 0
     for (let i = 0; i <= POINTS + 1; i += 1) {
@@ -28,6 +41,27 @@ export const shaper: ModuleDescription = {
     }
     return table
   },
-  picture: (context) => ({ kind: 'line', title: 'What comes out over what comes in', across: 'in', up: 'out', curves: [{ points: Array.from({ length: 129 }, (_, i) => [i / 128, Math.min(1, Math.max(0, 0.5 + valueAt(context.data('curve') as number[], i / 64 - 1) / 2.2))] as const) }] }),
-  state: { flushed: ['over*48', 'dry*48', 'last*2', 'dc'], kept: [] }, bypass: { from: 'in', to: 'out' }, latency: () => 3, bound: 90, sounds: true,
+  picture: (context) => ({
+    kind: 'line',
+    title: 'What comes out over what comes in',
+    across: 'in',
+    up: 'out',
+    curves: [
+      {
+        points: Array.from(
+          { length: 129 },
+          (_, i) =>
+            [
+              i / 128,
+              Math.min(1, Math.max(0, 0.5 + valueAt(context.data('curve') as number[], i / 64 - 1) / 2.2)),
+            ] as const,
+        ),
+      },
+    ],
+  }),
+  state: { flushed: ['over*48', 'dry*48', 'last*2', 'dc'], kept: [] },
+  bypass: { from: 'in', to: 'out' },
+  latency: () => 3,
+  bound: 90,
+  sounds: true,
 }

@@ -5,12 +5,17 @@ import { isEmpty } from "../../../kernels/quiet.as";
 import { add, clamp, higher, log2, madd, mul, select, splat, sub } from "../../../kernels/simd.as";
 
 /** Time constants in seconds: rise and fall of the measures. */
-const FAST_UP: f32 = 0.001, SLOW_UP: f32 = 0.02, SHARED_DOWN: f32 = 0.08, TAIL_DOWN: f32 = 0.5;
+const FAST_UP: f32 = 0.001,
+  SLOW_UP: f32 = 0.02,
+  SHARED_DOWN: f32 = 0.08,
+  TAIL_DOWN: f32 = 0.5;
 const DB_PER_OCTAVE: f32 = 6.02059991;
 /** Gain at full settings. */
 const MOST_DB: f32 = 15;
 
-export function idle(instance: usize, g: u32): bool { return isEmpty(stateOf(instance, g), 3) && !v128.any_true(read(instance, P.IN_IN, g, 0)); }
+export function idle(instance: usize, g: u32): bool {
+  return isEmpty(stateOf(instance, g), 3) && !v128.any_true(read(instance, P.IN_IN, g, 0));
+}
 
 /** Moves a measure towards x at one pace up and another down; 1 - e^-x is x for such short frames, to a part in fifty. */
 // @ts-ignore: decorator
@@ -23,14 +28,22 @@ export function idle(instance: usize, g: u32): bool { return isEmpty(stateOf(ins
   return next;
 }
 // @ts-ignore: decorator
-@inline function decibels(a: v128, b: v128): v128 { return mul(log2(f32x4.div(higher(a, splat(1e-5)), higher(b, splat(1e-5)))), splat(DB_PER_OCTAVE)); }
+@inline function decibels(a: v128, b: v128): v128 {
+  return mul(log2(f32x4.div(higher(a, splat(1e-5)), higher(b, splat(1e-5)))), splat(DB_PER_OCTAVE));
+}
 
 export function compute(instance: usize, g: u32, f: u32): void {
-  const state = stateOf(instance, g), x = read(instance, P.IN_IN, g, f), level = f32x4.abs(x);
+  const state = stateOf(instance, g),
+    x = read(instance, P.IN_IN, g, f),
+    level = f32x4.abs(x);
   // The slow measures follow the fast one, so that all agree on a steady tone.
-  const fast = follow(state + P.STATE_FAST, level, FAST_UP, SHARED_DOWN), slow = follow(state + P.STATE_SLOW, fast, SLOW_UP, FAST_UP);
+  const fast = follow(state + P.STATE_FAST, level, FAST_UP, SHARED_DOWN),
+    slow = follow(state + P.STATE_SLOW, fast, SLOW_UP, FAST_UP);
   const tail = follow(state + P.STATE_TAIL, fast, FAST_UP, TAIL_DOWN);
-  const begins = clamp(decibels(fast, slow), splat(0), splat(MOST_DB)), rings = clamp(decibels(tail, fast), splat(0), splat(MOST_DB));
-  const gain = gainOfDb(add(mul(begins, read(instance, P.PARAM_ATTACK, g, f)), mul(rings, read(instance, P.PARAM_SUSTAIN, g, f))));
+  const begins = clamp(decibels(fast, slow), splat(0), splat(MOST_DB)),
+    rings = clamp(decibels(tail, fast), splat(0), splat(MOST_DB));
+  const gain = gainOfDb(
+    add(mul(begins, read(instance, P.PARAM_ATTACK, g, f)), mul(rings, read(instance, P.PARAM_SUSTAIN, g, f))),
+  );
   put(instance, P.OUT_OUT, g, f, madd(read(instance, P.PARAM_MIX, g, f), sub(mul(x, gain), x), x));
 }

@@ -2,8 +2,22 @@ import { help, input, number, output, share } from '../../../describe/helpers.ts
 import type { ModuleDescription } from '../../../describe/types.ts'
 
 export const transient: ModuleDescription = {
-  type: 'transient', family: 'level', label: 'Transient', words: ['attack', 'punch', 'sustain', 'transient shaper', 'snap', 'softer'],
-  help: help('Stresses or softens how sounds begin and ring on', 'Compares a fast and a slow measure of the level: where the fast one leads, something begins; where the slow one is left behind, something rings. It works at any loudness.', 'Attack ±50 %, sustain ±50 %.', 'Attack 50 % on a drum.'),
-  front: ['in', 'attack', 'sustain', 'out'], inputs: [input('in', 'audio')], outputs: [output('out', 'audio')], params: [number('attack', -1, 1, 0, ''), number('sustain', -1, 1, 0, ''), share('mix', 1)],
-  state: { flushed: ['fast', 'slow', 'tail'] }, frames: 'sequential', bypass: { from: 'in', to: 'out' }, bound: 35,
+  type: 'transient',
+  family: 'level',
+  label: 'Transient',
+  words: ['attack', 'punch', 'sustain', 'transient shaper', 'snap', 'softer'],
+  help: help(
+    'Stresses or softens how sounds begin and ring on',
+    'Compares a fast and a slow measure of the level: where the fast one leads, something begins; where the slow one is left behind, something rings. It works at any loudness.',
+    'Attack ±50 %, sustain ±50 %.',
+    'Attack 50 % on a drum.',
+  ),
+  front: ['in', 'attack', 'sustain', 'out'],
+  inputs: [input('in', 'audio')],
+  outputs: [output('out', 'audio')],
+  params: [number('attack', -1, 1, 0, ''), number('sustain', -1, 1, 0, ''), share('mix', 1)],
+  state: { flushed: ['fast', 'slow', 'tail'] },
+  frames: 'sequential',
+  bypass: { from: 'in', to: 'out' },
+  bound: 35,
 }

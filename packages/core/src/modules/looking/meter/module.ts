@@ -2,7 +2,21 @@ import { help, input, output } from '../../../describe/helpers.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
 export const meter: ModuleDescription = {
-  type: 'meter', family: 'looking', label: 'Meter', words: ['level', 'loudness', 'peak', 'decibel', 'look'],
-  help: help('Shows the level of what passes through', 'What comes in goes out unchanged; the card shows its level.', 'None.', 'Put it in front of a drive to see how hard it works.'),
-  front: ['in', 'out'], inputs: [input('in', 'audio')], outputs: [output('out', 'audio')], params: [], frames: 'memoryless', bypass: { from: 'in', to: 'out' }, bound: 4,
+  type: 'meter',
+  family: 'looking',
+  label: 'Meter',
+  words: ['level', 'loudness', 'peak', 'decibel', 'look'],
+  help: help(
+    'Shows the level of what passes through',
+    'What comes in goes out unchanged; the card shows its level.',
+    'None.',
+    'Put it in front of a drive to see how hard it works.',
+  ),
+  front: ['in', 'out'],
+  inputs: [input('in', 'audio')],
+  outputs: [output('out', 'audio')],
+  params: [],
+  frames: 'memoryless',
+  bypass: { from: 'in', to: 'out' },
+  bound: 4,
 }

@@ -2,7 +2,21 @@ import { help, input, output } from '../../../describe/helpers.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
 export const spectrum: ModuleDescription = {
-  type: 'spectrum', family: 'looking', label: 'Spectrum', words: ['analyser', 'frequencies', 'partials', 'look'],
-  help: help('Shows the spectrum of what passes through', 'What comes in goes out unchanged; the card draws its frequencies.', 'None.', 'Put it behind an FM voice to see its sidebands.'),
-  front: ['in', 'out'], inputs: [input('in', 'audio')], outputs: [output('out', 'audio')], params: [], frames: 'memoryless', bypass: { from: 'in', to: 'out' }, bound: 4,
+  type: 'spectrum',
+  family: 'looking',
+  label: 'Spectrum',
+  words: ['analyser', 'frequencies', 'partials', 'look'],
+  help: help(
+    'Shows the spectrum of what passes through',
+    'What comes in goes out unchanged; the card draws its frequencies.',
+    'None.',
+    'Put it behind an FM voice to see its sidebands.',
+  ),
+  front: ['in', 'out'],
+  inputs: [input('in', 'audio')],
+  outputs: [output('out', 'audio')],
+  params: [],
+  frames: 'memoryless',
+  bypass: { from: 'in', to: 'out' },
+  bound: 4,
 }

@@ -2,7 +2,21 @@ import { help, input, output } from '../../../describe/helpers.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
 export const tuner: ModuleDescription = {
-  type: 'tuner', family: 'looking', label: 'Tuner', words: ['pitch', 'in tune', 'cents', 'note', 'look'],
-  help: help('Shows the pitch of what passes through', 'What comes in goes out unchanged; the card shows its note and how far it is off.', 'None.', 'Put it behind a string to tune its trim.'),
-  front: ['in', 'out'], inputs: [input('in', 'audio')], outputs: [output('out', 'audio')], params: [], frames: 'memoryless', bypass: { from: 'in', to: 'out' }, bound: 4,
+  type: 'tuner',
+  family: 'looking',
+  label: 'Tuner',
+  words: ['pitch', 'in tune', 'cents', 'note', 'look'],
+  help: help(
+    'Shows the pitch of what passes through',
+    'What comes in goes out unchanged; the card shows its note and how far it is off.',
+    'None.',
+    'Put it behind a string to tune its trim.',
+  ),
+  front: ['in', 'out'],
+  inputs: [input('in', 'audio')],
+  outputs: [output('out', 'audio')],
+  params: [],
+  frames: 'memoryless',
+  bypass: { from: 'in', to: 'out' },
+  bound: 4,
 }

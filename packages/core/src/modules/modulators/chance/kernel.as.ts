@@ -3,10 +3,13 @@ import { isOn, isZero, rising, unmoved } from "../../../kernels/edges.as";
 import { choiceOf, laneSeedsOf, put, read, stateOf } from "../../../kernels/instance.as";
 import { madd, mixBits, splat } from "../../../kernels/simd.as";
 
-export function idle(instance: usize, g: u32): bool { return unmoved(stateOf(instance, g) + P.STATE_BEFORE, read(instance, P.IN_IN, g, 0)); }
+export function idle(instance: usize, g: u32): bool {
+  return unmoved(stateOf(instance, g) + P.STATE_BEFORE, read(instance, P.IN_IN, g, 0));
+}
 
 export function compute(instance: usize, g: u32, f: u32): void {
-  const state = stateOf(instance, g), gate = read(instance, P.IN_IN, g, f);
+  const state = stateOf(instance, g),
+    gate = read(instance, P.IN_IN, g, f);
   const rises = rising(state + P.STATE_BEFORE, gate);
   if (v128.any_true(rises)) {
     const count = i32x4.sub(v128.load(state + P.STATE_COUNT), rises);
@@ -19,7 +22,8 @@ export function compute(instance: usize, g: u32, f: u32): void {
     const now = choiceOf(instance, P.SET_MODE) == P.MODE_TOGGLE ? v128.xor(before, lucky) : lucky;
     v128.store(state + P.STATE_TOHIT, v128.bitselect(now, before, rises));
   }
-  const on = v128.and(isOn(gate), splat(1)), toHit = v128.load(state + P.STATE_TOHIT);
+  const on = v128.and(isOn(gate), splat(1)),
+    toHit = v128.load(state + P.STATE_TOHIT);
   put(instance, P.OUT_HIT, g, f, v128.and(on, toHit));
   put(instance, P.OUT_MISS, g, f, v128.andnot(on, toHit));
 }

@@ -2,9 +2,21 @@ import { choice, help, input, output, share } from '../../../describe/helpers.ts
 import type { ModuleDescription } from '../../../describe/types.ts'
 
 export const chance: ModuleDescription = {
-  type: 'chance', family: 'modulators', label: 'Chance', words: ['probability', 'random gate', 'coin', 'sometimes', 'bernoulli'],
-  help: help('Lets some gates pass', 'Every rise of in is thrown for: with the probability set the gate goes to hit, else to miss. Toggle throws for changing over instead. Every voice throws for itself.', 'Probability 20…80 %.', 'Put it between a clock and an envelope.'),
-  front: ['in', 'probability', 'hit', 'miss'], inputs: [input('in', 'gate')], outputs: [output('hit', 'gate'), output('miss', 'gate')],
+  type: 'chance',
+  family: 'modulators',
+  label: 'Chance',
+  words: ['probability', 'random gate', 'coin', 'sometimes', 'bernoulli'],
+  help: help(
+    'Lets some gates pass',
+    'Every rise of in is thrown for: with the probability set the gate goes to hit, else to miss. Toggle throws for changing over instead. Every voice throws for itself.',
+    'Probability 20…80 %.',
+    'Put it between a clock and an envelope.',
+  ),
+  front: ['in', 'probability', 'hit', 'miss'],
+  inputs: [input('in', 'gate')],
+  outputs: [output('hit', 'gate'), output('miss', 'gate')],
   params: [share('probability', 0.5), choice('mode', ['each', 'toggle'])],
-  state: { kept: ['before', 'count', 'toHit', 'started'] }, frames: 'sequential', bound: 10,
+  state: { kept: ['before', 'count', 'toHit', 'started'] },
+  frames: 'sequential',
+  bound: 10,
 }

@@ -3,7 +3,12 @@ import { curveTable, type Point, sortedPoints } from '../../../describe/points.t
 import type { ModuleDescription } from '../../../describe/types.ts'
 
 const RESOLUTION = 4096
-const DEFAULT: readonly Point[] = [{ t: 0, v: 0 }, { t: 0.1, v: 1, curve: 0.4 }, { t: 0.6, v: 0.5, curve: 0.3 }, { t: 1, v: 0 }]
+const DEFAULT: readonly Point[] = [
+  { t: 0, v: 0 },
+  { t: 0.1, v: 1, curve: 0.4 },
+  { t: 0.6, v: 0.5, curve: 0.3 },
+  { t: 1, v: 0 },
+]
 
 /** Where a held contour waits: the point marked so, or the last but one. */
 const waitingPlace = (points: readonly (Point & { readonly sustain?: boolean })[]): number => {
@@ -13,10 +18,25 @@ const waitingPlace = (points: readonly (Point & { readonly sustain?: boolean })[
 }
 
 export const contour: ModuleDescription = {
-  type: 'contour', family: 'modulators', label: 'Contour', words: ['drawn envelope', 'multi-stage', 'curve over time', 'loop', 'shape'],
-  help: help('A drawn movement', 'Points at times t from 0 to 1 of the length, values v and the bend to the next point. A gate or trigger starts it. Once plays it through, loop repeats it while the gate is on (or for ever when nothing is connected), sustain waits at the last point but one until the gate falls. With sync the length counts in beats.', 'Length 0.1…20 s.', 'Draw a slow swell for the level of a noise.'),
-  front: ['gate', 'length', 'out'], inputs: [input('gate', 'gate'), input('trigger', 'gate')], outputs: [output('out', 'control'), output('end', 'gate')],
-  params: [number('length', 0.001, 600, 1, 's', { log: true }), toggle('sync', false), choice('mode', ['once', 'loop', 'sustain']), number('scale', -1, 1, 1, '')],
+  type: 'contour',
+  family: 'modulators',
+  label: 'Contour',
+  words: ['drawn envelope', 'multi-stage', 'curve over time', 'loop', 'shape'],
+  help: help(
+    'A drawn movement',
+    'Points at times t from 0 to 1 of the length, values v and the bend to the next point. A gate or trigger starts it. Once plays it through, loop repeats it while the gate is on (or for ever when nothing is connected), sustain waits at the last point but one until the gate falls. With sync the length counts in beats.',
+    'Length 0.1…20 s.',
+    'Draw a slow swell for the level of a noise.',
+  ),
+  front: ['gate', 'length', 'out'],
+  inputs: [input('gate', 'gate'), input('trigger', 'gate')],
+  outputs: [output('out', 'control'), output('end', 'gate')],
+  params: [
+    number('length', 0.001, 600, 1, 's', { log: true }),
+    toggle('sync', false),
+    choice('mode', ['once', 'loop', 'sustain']),
+    number('scale', -1, 1, 1, ''),
+  ],
   data: [{ name: 'points', kind: 'points', length: 256, default: DEFAULT }],
   // First where it waits, then the curve.
   table: (context) => {
@@ -26,7 +46,16 @@ export const contour: ModuleDescription = {
   picture: (context) => {
     const points = context.data('points') as Point[]
     const table = curveTable(points, 0, 1, 128)
-    return { kind: 'line', title: 'The contour', across: 'time', up: 'value', curves: [{ points: Array.from({ length: 129 }, (_, i) => [i / 128, (table[i]! + 1) / 2] as const) }] }
+    return {
+      kind: 'line',
+      title: 'The contour',
+      across: 'time',
+      up: 'value',
+      curves: [{ points: Array.from({ length: 129 }, (_, i) => [i / 128, (table[i]! + 1) / 2] as const) }],
+    }
   },
-  state: { kept: ['gateBefore', 'triggerBefore', 'high', 'low', 'running', 'endLeft', 'started'] }, frames: 'sequential', bound: 60, sounds: true,
+  state: { kept: ['gateBefore', 'triggerBefore', 'high', 'low', 'running', 'endLeft', 'started'] },
+  frames: 'sequential',
+  bound: 60,
+  sounds: true,
 }

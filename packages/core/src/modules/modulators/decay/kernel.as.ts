@@ -5,51 +5,78 @@ import { curveOf } from "../../../kernels/curves.as";
 import { unsignedPhase } from "../../../kernels/phase.as";
 import { add, div, exp2, higher, log2, madd, mul, select, splat, sub } from "../../../kernels/simd.as";
 
-const RISE: i32 = 1, FALL: i32 = 2;
+const RISE: i32 = 1,
+  FALL: i32 = 2;
 const TO_FIXED: f32 = 4294967296.0;
 /** Rounds lengths so that one of exactly n samples ends after n, in 32-bit arithmetic. */
 const EAGER: f32 = 1.0000002;
 
 export function idle(instance: usize, g: u32): bool {
   const state = stateOf(instance, g);
-  return unmoved(state + P.STATE_BEFORE, read(instance, P.IN_TRIGGER, g, 0)) && isZero(state + P.STATE_STAGE) && isZero(state + P.STATE_ENDLEFT);
+  return (
+    unmoved(state + P.STATE_BEFORE, read(instance, P.IN_TRIGGER, g, 0)) &&
+    isZero(state + P.STATE_STAGE) &&
+    isZero(state + P.STATE_ENDLEFT)
+  );
 }
 
 export function compute(instance: usize, g: u32, f: u32): void {
   const state = stateOf(instance, g);
   const rises = rising(state + P.STATE_BEFORE, read(instance, P.IN_TRIGGER, g, f));
-  let stage = v128.load(state + P.STATE_STAGE), position = v128.load(state + P.STATE_POSITION), from = v128.load(state + P.STATE_FROM), peak = v128.load(state + P.STATE_PEAK);
-  const attackFrames = mul(read(instance, P.PARAM_ATTACK, g, f), splat(sampleRate)), curve = read(instance, P.PARAM_CURVE, g, f);
+  let stage = v128.load(state + P.STATE_STAGE),
+    position = v128.load(state + P.STATE_POSITION),
+    from = v128.load(state + P.STATE_FROM),
+    peak = v128.load(state + P.STATE_PEAK);
+  const attackFrames = mul(read(instance, P.PARAM_ATTACK, g, f), splat(sampleRate)),
+    curve = read(instance, P.PARAM_CURVE, g, f);
   if (v128.any_true(rises)) {
     const amount = read(instance, P.PARAM_VELOCITYAMOUNT, g, f);
-    const velocity = isCabled(signalAt(instance, P.IN_VELOCITY)) ? read(instance, P.IN_VELOCITY, g, f) : splat(1);
+    const velocity = isCabled(signalAt(instance, P.IN_VELOCITY))
+      ? read(instance, P.IN_VELOCITY, g, f)
+      : splat(1);
     const now = levelAt(stage, position, from, peak, curve);
     from = v128.bitselect(now, from, rises);
     peak = v128.bitselect(madd(sub(velocity, splat(1)), amount, splat(1)), peak, rises);
-    stage = v128.bitselect(select(i32x4.splat(FALL), i32x4.splat(RISE), f32x4.lt(attackFrames, splat(1))), stage, rises);
+    stage = v128.bitselect(
+      select(i32x4.splat(FALL), i32x4.splat(RISE), f32x4.lt(attackFrames, splat(1))),
+      stage,
+      rises,
+    );
     position = v128.andnot(position, rises);
   }
   const level = levelAt(stage, position, from, peak, curve);
-  const falling = i32x4.eq(stage, i32x4.splat(FALL)), busy = i32x4.ne(stage, i32x4.splat(0));
-  const frames = higher(select(mul(read(instance, P.PARAM_DECAY, g, f), splat(sampleRate)), attackFrames, falling), splat(1));
-  const next = i32x4.add(position, v128.and(i32x4.trunc_sat_f32x4_u(div(splat(TO_FIXED * EAGER), frames)), busy));
+  const falling = i32x4.eq(stage, i32x4.splat(FALL)),
+    busy = i32x4.ne(stage, i32x4.splat(0));
+  const frames = higher(
+    select(mul(read(instance, P.PARAM_DECAY, g, f), splat(sampleRate)), attackFrames, falling),
+    splat(1),
+  );
+  const next = i32x4.add(
+    position,
+    v128.and(i32x4.trunc_sat_f32x4_u(div(splat(TO_FIXED * EAGER), frames)), busy),
+  );
   const over = v128.and(busy, v128.or(i32x4.lt_u(next, position), f32x4.le(frames, splat(1))));
   startTrigger(state + P.STATE_ENDLEFT, v128.and(over, falling));
   v128.store(state + P.STATE_POSITION, v128.andnot(next, over));
-  v128.store(state + P.STATE_STAGE, v128.bitselect(select(splat(0), i32x4.splat(FALL), falling), stage, over));
+  v128.store(
+    state + P.STATE_STAGE,
+    v128.bitselect(select(splat(0), i32x4.splat(FALL), falling), stage, over),
+  );
   v128.store(state + P.STATE_FROM, v128.bitselect(splat(0), from, over));
   v128.store(state + P.STATE_PEAK, peak);
   const power = read(instance, P.PARAM_POWER, g, f);
   const raised = select(level, exp2(mul(power, log2(level))), f32x4.le(power, splat(1)));
   const env = v128.and(raised, f32x4.gt(level, splat(0)));
   put(instance, P.OUT_ENV, g, f, env);
-  if (isWanted(signalAt(instance, P.OUT_OUT))) put(instance, P.OUT_OUT, g, f, mul(env, read(instance, P.IN_IN, g, f)));
+  if (isWanted(signalAt(instance, P.OUT_OUT)))
+    put(instance, P.OUT_OUT, g, f, mul(env, read(instance, P.IN_IN, g, f)));
   put(instance, P.OUT_END, g, f, nextTrigger(state + P.STATE_ENDLEFT));
 }
 
 // @ts-ignore: decorator
 @inline function levelAt(stage: v128, position: v128, from: v128, peak: v128, curve: v128): v128 {
   const x = unsignedPhase(position);
-  const rise = madd(sub(peak, from), x, from), fall = mul(peak, sub(splat(1), curveOf(x, curve)));
+  const rise = madd(sub(peak, from), x, from),
+    fall = mul(peak, sub(splat(1), curveOf(x, curve)));
   return v128.and(select(rise, fall, i32x4.eq(stage, i32x4.splat(RISE))), i32x4.ne(stage, i32x4.splat(0)));
 }

@@ -3,13 +3,47 @@ import { curved, sampled } from '../../../describe/pictures.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
 export const decay: ModuleDescription = {
-  type: 'decay', family: 'modulators', label: 'Decay', words: ['percussive', 'envelope', 'drum', 'pluck', 'ad', 'hit', 'one-shot'],
-  help: help('An envelope that only rises and falls', 'A trigger (or the rise of a gate) starts it: up in the attack, then down in the decay, whatever the gate does. Curve bends the fall, power makes it steeper still. It starts from where it is, so fast repeats do not click.', 'Attack 0…5 ms, decay 30 ms…2 s.', 'Use a second one with 30 ms on the pitch of a drum.'),
-  front: ['trigger', 'decay', 'curve', 'env'], inputs: [input('trigger', 'gate'), input('velocity', 'control', '1'), input('in', 'audio')], outputs: [output('env', 'control'), output('out', 'audio'), output('end', 'gate')],
-  params: [seconds('attack', 1, 0.001), number('decay', 0.001, 20, 0.3, 's', { log: true }), number('curve', -1, 1, 0.5, ''), number('power', 1, 10, 1, ''), share('velocityAmount', 0)],
+  type: 'decay',
+  family: 'modulators',
+  label: 'Decay',
+  words: ['percussive', 'envelope', 'drum', 'pluck', 'ad', 'hit', 'one-shot'],
+  help: help(
+    'An envelope that only rises and falls',
+    'A trigger (or the rise of a gate) starts it: up in the attack, then down in the decay, whatever the gate does. Curve bends the fall, power makes it steeper still. It starts from where it is, so fast repeats do not click.',
+    'Attack 0…5 ms, decay 30 ms…2 s.',
+    'Use a second one with 30 ms on the pitch of a drum.',
+  ),
+  front: ['trigger', 'decay', 'curve', 'env'],
+  inputs: [input('trigger', 'gate'), input('velocity', 'control', '1'), input('in', 'audio')],
+  outputs: [output('env', 'control'), output('out', 'audio'), output('end', 'gate')],
+  params: [
+    seconds('attack', 1, 0.001),
+    number('decay', 0.001, 20, 0.3, 's', { log: true }),
+    number('curve', -1, 1, 0.5, ''),
+    number('power', 1, 10, 1, ''),
+    share('velocityAmount', 0),
+  ],
   picture: (context) => {
-    const a = context.number('attack'), d = context.number('decay'), whole = a + d
-    return { kind: 'line', title: 'The envelope', across: 'time', up: 'level', curves: [{ points: sampled((x) => { const t = x * whole; const level = t < a ? t / a : 1 - curved((t - a) / d, context.number('curve')); return level ** context.number('power') }) }] }
+    const a = context.number('attack'),
+      d = context.number('decay'),
+      whole = a + d
+    return {
+      kind: 'line',
+      title: 'The envelope',
+      across: 'time',
+      up: 'level',
+      curves: [
+        {
+          points: sampled((x) => {
+            const t = x * whole
+            const level = t < a ? t / a : 1 - curved((t - a) / d, context.number('curve'))
+            return level ** context.number('power')
+          }),
+        },
+      ],
+    }
   },
-  state: { kept: ['before', 'stage', 'position', 'from', 'peak', 'endLeft'] }, frames: 'sequential', bound: 55,
+  state: { kept: ['before', 'stage', 'position', 'from', 'peak', 'endLeft'] },
+  frames: 'sequential',
+  bound: 55,
 }

@@ -1,6 +1,20 @@
 // LFO: a 64-bit phase per lane and the plain shapes of it.
 import * as P from "../../../generated/lfo.as";
-import { beatAt, choiceOf, groupsOf, isCabled, isWanted, pointerTo, running, sampleRate, signalAt, starts, stateOf, strideOf, writeTo } from "../../../kernels/instance.as";
+import {
+  beatAt,
+  choiceOf,
+  groupsOf,
+  isCabled,
+  isWanted,
+  pointerTo,
+  running,
+  sampleRate,
+  signalAt,
+  starts,
+  stateOf,
+  strideOf,
+  writeTo,
+} from "../../../kernels/instance.as";
 import { add, lower, madd, mul, select, sineOfCycles, splat, sub } from "../../../kernels/simd.as";
 import { shapeAt } from "../../../kernels/waves.as";
 import { beatsOfNoteValue } from "../../../kernels/notevalues.as";
@@ -11,19 +25,35 @@ const SHAPES: u32 = 5;
 
 function processGroup(instance: usize, g: u32, frame: u32, frames: u32): void {
   const state = stateOf(instance, g);
-  const rate = signalAt(instance, P.PARAM_RATE), phase = signalAt(instance, P.PARAM_PHASE), width = signalAt(instance, P.PARAM_WIDTH);
-  const fade = signalAt(instance, P.PARAM_FADE), level = signalAt(instance, P.PARAM_LEVEL), reset = signalAt(instance, P.IN_RESET);
-  let pRate = pointerTo(rate, g, frame), pPhase = pointerTo(phase, g, frame), pWidth = pointerTo(width, g, frame);
-  let pFade = pointerTo(fade, g, frame), pLevel = pointerTo(level, g, frame), pReset = pointerTo(reset, g, frame);
-  const sRate = strideOf(rate, g), sPhase = strideOf(phase, g), sWidth = strideOf(width, g), sFade = strideOf(fade, g);
-  const sLevel = strideOf(level, g), sReset = strideOf(reset, g);
+  const rate = signalAt(instance, P.PARAM_RATE),
+    phase = signalAt(instance, P.PARAM_PHASE),
+    width = signalAt(instance, P.PARAM_WIDTH);
+  const fade = signalAt(instance, P.PARAM_FADE),
+    level = signalAt(instance, P.PARAM_LEVEL),
+    reset = signalAt(instance, P.IN_RESET);
+  let pRate = pointerTo(rate, g, frame),
+    pPhase = pointerTo(phase, g, frame),
+    pWidth = pointerTo(width, g, frame);
+  let pFade = pointerTo(fade, g, frame),
+    pLevel = pointerTo(level, g, frame),
+    pReset = pointerTo(reset, g, frame);
+  const sRate = strideOf(rate, g),
+    sPhase = strideOf(phase, g),
+    sWidth = strideOf(width, g),
+    sFade = strideOf(fade, g);
+  const sLevel = strideOf(level, g),
+    sReset = strideOf(reset, g);
   const chosen = <u32>choiceOf(instance, P.SET_SHAPE);
   const unipolar = choiceOf(instance, P.SET_POLARITY) == P.POLARITY_UNIPOLAR;
   const sync = choiceOf(instance, P.SET_SYNC);
   const cycleBeats = sync > 0 ? beatsOfNoteValue(sync - 1) : 0;
-  let high = v128.load(state + P.STATE_HIGH), low = v128.load(state + P.STATE_LOW), before = v128.load(state + P.STATE_RESETBEFORE);
-  let age = v128.load(state + P.STATE_AGE), offset = v128.load(state + P.STATE_OFFSET);
-  const perFixed = splat(TO_FIXED / sampleRate), perFrame = splat(1 / sampleRate);
+  let high = v128.load(state + P.STATE_HIGH),
+    low = v128.load(state + P.STATE_LOW),
+    before = v128.load(state + P.STATE_RESETBEFORE);
+  let age = v128.load(state + P.STATE_AGE),
+    offset = v128.load(state + P.STATE_OFFSET);
+  const perFixed = splat(TO_FIXED / sampleRate),
+    perFrame = splat(1 / sampleRate);
   for (let f: u32 = 0; f < frames; ++f) {
     const gate = v128.load(pReset);
     const rises = v128.and(f32x4.gt(gate, splat(0.5)), f32x4.le(before, splat(0.5)));
@@ -57,11 +87,22 @@ function processGroup(instance: usize, g: u32, frame: u32, frames: u32): void {
     if (sync == 0) {
       const fixed = mul(v128.load(pRate), perFixed);
       const whole = f32x4.floor(fixed);
-      const nextLow = i32x4.add(low, v128.xor(i32x4.trunc_sat_f32x4_s(mul(sub(sub(fixed, whole), splat(0.5)), splat(TO_FIXED))), i32x4.splat(<i32>0x80000000)));
+      const nextLow = i32x4.add(
+        low,
+        v128.xor(
+          i32x4.trunc_sat_f32x4_s(mul(sub(sub(fixed, whole), splat(0.5)), splat(TO_FIXED))),
+          i32x4.splat(<i32>0x80000000),
+        ),
+      );
       high = i32x4.sub(i32x4.add(high, i32x4.trunc_sat_f32x4_s(whole)), i32x4.lt_u(nextLow, low));
       low = nextLow;
     }
-    pRate += sRate; pPhase += sPhase; pWidth += sWidth; pFade += sFade; pLevel += sLevel; pReset += sReset;
+    pRate += sRate;
+    pPhase += sPhase;
+    pWidth += sWidth;
+    pFade += sFade;
+    pLevel += sLevel;
+    pReset += sReset;
   }
   v128.store(state + P.STATE_HIGH, high);
   v128.store(state + P.STATE_LOW, low);

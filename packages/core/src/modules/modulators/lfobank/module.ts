@@ -2,10 +2,44 @@ import { choice, frequency, help, input, level, output, share } from '../../../d
 import type { ModuleDescription } from '../../../describe/types.ts'
 
 export const lfobank: ModuleDescription = {
-  type: 'lfobank', family: 'modulators', label: 'LFO bank', words: ['several lfos', 'related rates', 'slow', 'phases', 'movement'],
-  help: help('Eight slow waves at related rates', 'Each output runs at the rate of the one before times the ratio; spread sets their phases apart. A rise at reset starts all over.', 'Rate 0.05…1 Hz, ratio 0.7…0.95.', 'Take four outputs to the levels of four partials.'),
-  front: ['rate', 'ratio', 'out1', 'out2', 'out3'], inputs: [input('reset', 'gate')], outputs: [1, 2, 3, 4, 5, 6, 7, 8].map((n) => output(`out${n}`, 'control')),
-  params: [frequency('rate', 0.2, 0.001, 200), { ...frequency('ratio', 0.8, 0.5, 2), unit: '' }, share('spread', 0), choice('shape', ['sine', 'triangle', 'saw', 'fall', 'square']), choice('polarity', ['bipolar', 'unipolar']), level()],
-  picture: (context) => ({ kind: 'bars', title: 'Rates of the eight outputs', across: 'output', up: 'rate', curves: [{ points: Array.from({ length: 8 }, (_, n) => { const rates = context.number('ratio') ** n; const most = Math.max(1, context.number('ratio') ** 7); return [(n + 0.5) / 8, rates / most] as const }) }] }),
-  state: { kept: ['before', 'phases*16'] }, frames: 'sequential', bound: 170, sounds: true,
+  type: 'lfobank',
+  family: 'modulators',
+  label: 'LFO bank',
+  words: ['several lfos', 'related rates', 'slow', 'phases', 'movement'],
+  help: help(
+    'Eight slow waves at related rates',
+    'Each output runs at the rate of the one before times the ratio; spread sets their phases apart. A rise at reset starts all over.',
+    'Rate 0.05…1 Hz, ratio 0.7…0.95.',
+    'Take four outputs to the levels of four partials.',
+  ),
+  front: ['rate', 'ratio', 'out1', 'out2', 'out3'],
+  inputs: [input('reset', 'gate')],
+  outputs: [1, 2, 3, 4, 5, 6, 7, 8].map((n) => output(`out${n}`, 'control')),
+  params: [
+    frequency('rate', 0.2, 0.001, 200),
+    { ...frequency('ratio', 0.8, 0.5, 2), unit: '' },
+    share('spread', 0),
+    choice('shape', ['sine', 'triangle', 'saw', 'fall', 'square']),
+    choice('polarity', ['bipolar', 'unipolar']),
+    level(),
+  ],
+  picture: (context) => ({
+    kind: 'bars',
+    title: 'Rates of the eight outputs',
+    across: 'output',
+    up: 'rate',
+    curves: [
+      {
+        points: Array.from({ length: 8 }, (_, n) => {
+          const rates = context.number('ratio') ** n
+          const most = Math.max(1, context.number('ratio') ** 7)
+          return [(n + 0.5) / 8, rates / most] as const
+        }),
+      },
+    ],
+  }),
+  state: { kept: ['before', 'phases*16'] },
+  frames: 'sequential',
+  bound: 170,
+  sounds: true,
 }

@@ -1,28 +1,58 @@
 import * as P from "../../../generated/arp.as";
 import { triggerFrames, retriggered } from "../../../kernels/pulses.as";
-import { choiceOf, groupsOf, isWanted, peek, scratch, seedOf, sidesOf, signalAt, stateOf, voicesOf, writeTo } from "../../../kernels/instance.as";
+import {
+  choiceOf,
+  groupsOf,
+  isWanted,
+  peek,
+  scratch,
+  seedOf,
+  sidesOf,
+  signalAt,
+  stateOf,
+  voicesOf,
+  writeTo,
+} from "../../../kernels/instance.as";
 import { isOn } from "../../../kernels/edges.as";
 import { clamp, mixBits, splat } from "../../../kernels/simd.as";
 
 // Words of the one voice, in the first group's state: what is on the way.
-const CLOCK: usize = 0, RESET: usize = 4, INDEX: usize = 8, COUNT: usize = 12, SINCE: usize = 16, PERIOD: usize = 20, PITCH: usize = 24, HIGH: usize = 28, LEFT: usize = 32, STAMPS: usize = 36, SOUNDS: usize = 40, PART: usize = 44, NOTES: usize = 48, HELD: usize = 52;
+const CLOCK: usize = 0,
+  RESET: usize = 4,
+  INDEX: usize = 8,
+  COUNT: usize = 12,
+  SINCE: usize = 16,
+  PERIOD: usize = 20,
+  PITCH: usize = 24,
+  HIGH: usize = 28,
+  LEFT: usize = 32,
+  STAMPS: usize = 36,
+  SOUNDS: usize = 40,
+  PART: usize = 44,
+  NOTES: usize = 48,
+  HELD: usize = 52;
 
 /** The chord in its order: lane numbers in scratch; how many. */
 function gather(instance: usize, order: i32): i32 {
-  const list = scratch(1), lanes = voicesOf(instance) * sidesOf(instance);
+  const list = scratch(1),
+    lanes = voicesOf(instance) * sidesOf(instance);
   let count = 0;
   for (let lane: u32 = 0; lane < lanes; lane += sidesOf(instance)) {
-    const state = stateOf(instance, lane >> 2), o = <usize>(lane & 3) << 2;
+    const state = stateOf(instance, lane >> 2),
+      o = (<usize>(lane & 3)) << 2;
     if (!load<i32>(state + P.STATE_MEMBER + o)) continue;
-    const key: f32 = order == P.ORDER_PLAYED ? <f32>load<i32>(state + P.STATE_STAMP + o) : load<f32>(state + P.STATE_PITCHOF + o);
+    const key: f32 =
+      order == P.ORDER_PLAYED
+        ? <f32>load<i32>(state + P.STATE_STAMP + o)
+        : load<f32>(state + P.STATE_PITCHOF + o);
     let at = count;
     // Insertion keeps equal keys in the order of their voices.
-    while (at > 0 && load<f32>(list + (<usize>(at - 1) << 3)) > key) {
-      store<u64>(list + (<usize>at << 3), load<u64>(list + (<usize>(at - 1) << 3)));
+    while (at > 0 && load<f32>(list + ((<usize>(at - 1)) << 3)) > key) {
+      store<u64>(list + ((<usize>at) << 3), load<u64>(list + ((<usize>(at - 1)) << 3)));
       --at;
     }
-    store<f32>(list + (<usize>at << 3), key);
-    store<u32>(list + (<usize>at << 3), lane, 4);
+    store<f32>(list + ((<usize>at) << 3), key);
+    store<u32>(list + ((<usize>at) << 3), lane, 4);
     ++count;
   }
   return count;
@@ -38,31 +68,47 @@ function pitchAt(instance: usize, order: i32, index: i32, count: i32, octaves: i
     n = index % cycle;
     if (n >= total) n = cycle - n;
   } else if (order == P.ORDER_RANDOM) {
-    const bits = <u32>i32x4.extract_lane(mixBits(i32x4.splat(<i32>(seedOf(instance) ^ (<u32>index * 0x9e3779b1)))), 0);
+    const bits = <u32>(
+      i32x4.extract_lane(mixBits(i32x4.splat(<i32>(seedOf(instance) ^ (<u32>index * 0x9e3779b1)))), 0)
+    );
     n = <i32>((<u64>bits * <u64>total) >> 32);
   }
-  const lane = load<u32>(scratch(1) + (<usize>(n % count) << 3), 4);
-  return load<f32>(stateOf(instance, lane >> 2) + P.STATE_PITCHOF + (<usize>(lane & 3) << 2)) + <f32>(n / count);
+  const lane = load<u32>(scratch(1) + ((<usize>(n % count)) << 3), 4);
+  return (
+    load<f32>(stateOf(instance, lane >> 2) + P.STATE_PITCHOF + ((<usize>(lane & 3)) << 2)) + <f32>(n / count)
+  );
 }
 
 /** Keys that went down or up since the last frame. */
 function watchKeys(instance: usize, f: u32, latch: bool): void {
-  const gate = signalAt(instance, P.IN_GATE), pitch = signalAt(instance, P.IN_PITCH), one = stateOf(instance, 0) + P.STATE_ONE;
+  const gate = signalAt(instance, P.IN_GATE),
+    pitch = signalAt(instance, P.IN_PITCH),
+    one = stateOf(instance, 0) + P.STATE_ONE;
   const lanes = voicesOf(instance) * sidesOf(instance);
   let held = load<i32>(one, HELD);
   for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g) {
-    const state = stateOf(instance, g), on = isOn(peek(gate, g, f)), before = v128.load(state + P.STATE_KEYBEFORE);
+    const state = stateOf(instance, g),
+      on = isOn(peek(gate, g, f)),
+      before = v128.load(state + P.STATE_KEYBEFORE);
     v128.store(state + P.STATE_KEYBEFORE, on);
-    const downs = i32x4.bitmask(v128.andnot(on, before)), ups = i32x4.bitmask(v128.andnot(before, on));
+    const downs = i32x4.bitmask(v128.andnot(on, before)),
+      ups = i32x4.bitmask(v128.andnot(before, on));
     // The pitch of a held key is followed: bends and glides are heard.
-    v128.store(state + P.STATE_PITCHOF, v128.bitselect(clamp(peek(pitch, g, f), splat(-20), splat(20)), v128.load(state + P.STATE_PITCHOF), on));
-    if (!(downs | ups)) { if (!latch) v128.store(state + P.STATE_MEMBER, on); continue; }
+    v128.store(
+      state + P.STATE_PITCHOF,
+      v128.bitselect(clamp(peek(pitch, g, f), splat(-20), splat(20)), v128.load(state + P.STATE_PITCHOF), on),
+    );
+    if (!(downs | ups)) {
+      if (!latch) v128.store(state + P.STATE_MEMBER, on);
+      continue;
+    }
     for (let k: u32 = 0; k < 4 && (g << 2) + k < lanes; ++k) {
-      const o = <usize>k << 2;
+      const o = (<usize>k) << 2;
       if ((ups >> k) & 1) held -= 1;
       if ((downs >> k) & 1) {
         // A new chord after everything was let go replaces a latched one.
-        if (held == 0 && latch) for (let h: u32 = 0; h < groups; ++h) v128.store(stateOf(instance, h) + P.STATE_MEMBER, splat(0));
+        if (held == 0 && latch)
+          for (let h: u32 = 0; h < groups; ++h) v128.store(stateOf(instance, h) + P.STATE_MEMBER, splat(0));
         held += 1;
         const stamp = load<i32>(one, STAMPS) + 1;
         store<i32>(one, stamp, STAMPS);
@@ -76,14 +122,22 @@ function watchKeys(instance: usize, f: u32, latch: bool): void {
 }
 
 export function process(instance: usize, frame: u32, frames: u32): void {
-  const one = stateOf(instance, 0) + P.STATE_ONE, order = choiceOf(instance, P.SET_ORDER);
-  const clock = signalAt(instance, P.IN_CLOCK), reset = signalAt(instance, P.IN_RESET);
-  const pitchOut = signalAt(instance, P.OUT_PITCH), gateOut = signalAt(instance, P.OUT_GATE), triggerOut = signalAt(instance, P.OUT_TRIGGER);
+  const one = stateOf(instance, 0) + P.STATE_ONE,
+    order = choiceOf(instance, P.SET_ORDER);
+  const clock = signalAt(instance, P.IN_CLOCK),
+    reset = signalAt(instance, P.IN_RESET);
+  const pitchOut = signalAt(instance, P.OUT_PITCH),
+    gateOut = signalAt(instance, P.OUT_GATE),
+    triggerOut = signalAt(instance, P.OUT_TRIGGER);
   for (let f = frame, end = frame + frames; f < end; ++f) {
     watchKeys(instance, f, f32x4.extract_lane(peek(signalAt(instance, P.PARAM_LATCH), 0, f), 0) > 0.5);
-    const octaves = max<i32>(<i32>nearest<f32>(f32x4.extract_lane(peek(signalAt(instance, P.PARAM_OCTAVES), 0, f), 0)), 1);
+    const octaves = max<i32>(
+      <i32>nearest<f32>(f32x4.extract_lane(peek(signalAt(instance, P.PARAM_OCTAVES), 0, f), 0)),
+      1,
+    );
     const gateLength = f32x4.extract_lane(peek(signalAt(instance, P.PARAM_GATELENGTH), 0, f), 0);
-    const clocked = f32x4.extract_lane(peek(clock, 0, f), 0) > 0.5, resets = f32x4.extract_lane(peek(reset, 0, f), 0) > 0.5;
+    const clocked = f32x4.extract_lane(peek(clock, 0, f), 0) > 0.5,
+      resets = f32x4.extract_lane(peek(reset, 0, f), 0) > 0.5;
     if (resets && !load<i32>(one, RESET)) store<i32>(one, 0, INDEX);
     store<i32>(one, resets ? 1 : 0, RESET);
     let starts = false;
@@ -98,7 +152,8 @@ export function process(instance: usize, frame: u32, frames: u32): void {
       if (count == 0) store<i32>(one, 0, INDEX);
     }
     store<i32>(one, clocked ? 1 : 0, CLOCK);
-    const since = load<i32>(one, SINCE), period = load<i32>(one, PERIOD);
+    const since = load<i32>(one, SINCE),
+      period = load<i32>(one, PERIOD);
     store<i32>(one, since + 1, SINCE);
     let on = false;
     if (load<i32>(one, SOUNDS)) {
@@ -109,7 +164,8 @@ export function process(instance: usize, frame: u32, frames: u32): void {
       if (<i32>inside + 1 > load<i32>(one, PART)) {
         starts = true;
         store<i32>(one, <i32>inside + 1, PART);
-        const count = gather(instance, order), index = load<i32>(one, INDEX);
+        const count = gather(instance, order),
+          index = load<i32>(one, INDEX);
         if (count > 0) store<f32>(one, pitchAt(instance, order, index, count, octaves), PITCH);
         store<i32>(one, index + 1, INDEX);
       }

@@ -2,11 +2,30 @@ import { choice, help, input, number, output, share, toggle } from '../../../des
 import type { ModuleDescription } from '../../../describe/types.ts'
 
 export const arp: ModuleDescription = {
-  type: 'arp', family: 'playing', label: 'Arpeggio', words: ['arpeggiator', 'chord', 'broken chord', 'held notes', 'latch'],
-  help: help('The held chord, note by note', 'Takes the voices of a note source as a chord and plays one note of it at every clock. Played keeps the order of the keys; together runs through the whole chord within each clock. Octaves repeats it higher; latch keeps the chord after the keys are let go until new ones are pressed.', 'Octaves 1…3.', 'Give the note source 8 voices and clock it with 1/16.'),
-  front: ['pitch', 'gate', 'clock', 'order'], inputs: [input('pitch', 'pitch'), input('gate', 'gate'), input('clock', 'gate'), input('reset', 'gate')],
-  outputs: [{ ...output('pitch', 'pitch'), voices: 1 as const, sides: 1 as const, label: 'pitch' }, { ...output('gate', 'gate'), voices: 1 as const, sides: 1 as const }, { ...output('trigger', 'gate'), voices: 1 as const, sides: 1 as const }],
-  params: [choice('order', ['up', 'down', 'updown', 'played', 'random', 'together']), number('octaves', 1, 4, 1, '', { whole: true, exact: true }), share('gateLength', 0.5, 0.01, 1), toggle('latch', false)],
+  type: 'arp',
+  family: 'playing',
+  label: 'Arpeggio',
+  words: ['arpeggiator', 'chord', 'broken chord', 'held notes', 'latch'],
+  help: help(
+    'The held chord, note by note',
+    'Takes the voices of a note source as a chord and plays one note of it at every clock. Played keeps the order of the keys; together runs through the whole chord within each clock. Octaves repeats it higher; latch keeps the chord after the keys are let go until new ones are pressed.',
+    'Octaves 1…3.',
+    'Give the note source 8 voices and clock it with 1/16.',
+  ),
+  front: ['pitch', 'gate', 'clock', 'order'],
+  inputs: [input('pitch', 'pitch'), input('gate', 'gate'), input('clock', 'gate'), input('reset', 'gate')],
+  outputs: [
+    { ...output('pitch', 'pitch'), voices: 1 as const, sides: 1 as const, label: 'pitch' },
+    { ...output('gate', 'gate'), voices: 1 as const, sides: 1 as const },
+    { ...output('trigger', 'gate'), voices: 1 as const, sides: 1 as const },
+  ],
+  params: [
+    choice('order', ['up', 'down', 'updown', 'played', 'random', 'together']),
+    number('octaves', 1, 4, 1, '', { whole: true, exact: true }),
+    share('gateLength', 0.5, 0.01, 1),
+    toggle('latch', false),
+  ],
   // By lane: held now, in the chord, its pitch, when its key went down. Then what the one voice does.
-  state: { kept: ['keyBefore', 'member', 'pitchOf', 'stamp', 'one*4'] }, bound: 60,
+  state: { kept: ['keyBefore', 'member', 'pitchOf', 'stamp', 'one*4'] },
+  bound: 60,
 }

@@ -9,7 +9,8 @@ export function idle(instance: usize, g: u32): bool {
 }
 
 export function compute(instance: usize, g: u32, f: u32): void {
-  const state = stateOf(instance, g), on = read(instance, P.PARAM_ON, g, f);
+  const state = stateOf(instance, g),
+    on = read(instance, P.PARAM_ON, g, f);
   startTrigger(state + P.STATE_LEFT, rising(state + P.STATE_BEFORE, on));
   put(instance, P.OUT_GATE, g, f, v128.and(isOn(on), splat(1)));
   put(instance, P.OUT_TRIGGER, g, f, nextTrigger(state + P.STATE_LEFT));

@@ -2,9 +2,26 @@ import { choice, help, output, toggle } from '../../../describe/helpers.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
 export const button: ModuleDescription = {
-  type: 'button', family: 'playing', label: 'Button', words: ['press', 'trigger', 'switch', 'key', 'manual', 'toggle'],
-  help: help('A button to press', 'Momentary is on while it is held, toggle changes over at every press. A computer key can press it. Trigger fires when it goes on.', 'None.', 'Connect trigger to the reset of a sequence.'),
-  front: ['on', 'gate', 'trigger'], inputs: [], outputs: [output('gate', 'gate'), output('trigger', 'gate')],
-  params: [choice('mode', ['momentary', 'toggle']), toggle('on', false), { kind: 'text', name: 'key', label: 'Key', default: '', setOnly: true }],
-  state: { kept: ['before', 'left'] }, frames: 'sequential', bound: 10, sounds: true,
+  type: 'button',
+  family: 'playing',
+  label: 'Button',
+  words: ['press', 'trigger', 'switch', 'key', 'manual', 'toggle'],
+  help: help(
+    'A button to press',
+    'Momentary is on while it is held, toggle changes over at every press. A computer key can press it. Trigger fires when it goes on.',
+    'None.',
+    'Connect trigger to the reset of a sequence.',
+  ),
+  front: ['on', 'gate', 'trigger'],
+  inputs: [],
+  outputs: [output('gate', 'gate'), output('trigger', 'gate')],
+  params: [
+    choice('mode', ['momentary', 'toggle']),
+    toggle('on', false),
+    { kind: 'text', name: 'key', label: 'Key', default: '', setOnly: true },
+  ],
+  state: { kept: ['before', 'left'] },
+  frames: 'sequential',
+  bound: 10,
+  sounds: true,
 }

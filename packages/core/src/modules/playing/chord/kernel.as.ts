@@ -3,11 +3,15 @@ import { put, read, scratch, sidesOf, voicesOf } from "../../../kernels/instance
 import { add, div, splat } from "../../../kernels/simd.as";
 
 export function compute(instance: usize, g: u32, f: u32): void {
-  const rows = scratch(0), sides = sidesOf(instance), notes = voicesOf(instance);
+  const rows = scratch(0),
+    sides = sidesOf(instance),
+    notes = voicesOf(instance);
   v128.store(rows, read(instance, P.PARAM_INVERSION, g, f), 16);
   v128.store(rows, read(instance, P.PARAM_SPREAD, g, f), 32);
   for (let k: u32 = 0; k < 4; ++k) {
-    const lane = (g << 2) + k, note = sides == 2 ? lane >> 1 : lane, o = <usize>k << 2;
+    const lane = (g << 2) + k,
+      note = sides == 2 ? lane >> 1 : lane,
+      o = (<usize>k) << 2;
     let semitones: f32 = 0;
     if (note > 0 && note < 8) {
       v128.store(rows, read(instance, P.PARAM_INTERVAL2 + ((note - 1) << 2), g, f), 48);

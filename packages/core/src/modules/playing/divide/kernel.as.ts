@@ -8,22 +8,30 @@ const NEARLY: f32 = 1e-5;
 
 export function idle(instance: usize, g: u32): bool {
   // Before the first clock nothing runs.
-  return !v128.any_true(v128.load(stateOf(instance, g) + P.STATE_COUNT)) && !v128.any_true(f32x4.gt(read(instance, P.IN_CLOCK, g, 0), f32x4.splat(0.5))) && !v128.any_true(v128.load(stateOf(instance, g) + P.STATE_RESETBEFORE)) && !v128.any_true(f32x4.gt(read(instance, P.IN_RESET, g, 0), f32x4.splat(0.5)));
+  return (
+    !v128.any_true(v128.load(stateOf(instance, g) + P.STATE_COUNT)) &&
+    !v128.any_true(f32x4.gt(read(instance, P.IN_CLOCK, g, 0), f32x4.splat(0.5))) &&
+    !v128.any_true(v128.load(stateOf(instance, g) + P.STATE_RESETBEFORE)) &&
+    !v128.any_true(f32x4.gt(read(instance, P.IN_RESET, g, 0), f32x4.splat(0.5)))
+  );
 }
 
 export function compute(instance: usize, g: u32, f: u32): void {
-  const state = stateOf(instance, g), row = scratch(0);
+  const state = stateOf(instance, g),
+    row = scratch(0);
   const resets = i32x4.bitmask(rising(state + P.STATE_RESETBEFORE, read(instance, P.IN_RESET, g, f)));
   const clock = read(instance, P.IN_CLOCK, g, f);
-  const clocks = i32x4.bitmask(rising(state + P.STATE_BEFORE, clock)), held = i32x4.bitmask(f32x4.gt(clock, f32x4.splat(0.5)));
+  const clocks = i32x4.bitmask(rising(state + P.STATE_BEFORE, clock)),
+    held = i32x4.bitmask(f32x4.gt(clock, f32x4.splat(0.5)));
   v128.store(row, read(instance, P.PARAM_DIVIDE, g, f));
   v128.store(row, read(instance, P.PARAM_MULTIPLY, g, f), 16);
   v128.store(row, read(instance, P.PARAM_OFFSET, g, f), 32);
   v128.store(row, read(instance, P.PARAM_WIDTH, g, f), 48);
   v128.store(row, f32x4.splat(0), 64);
   for (let k: u32 = 0, used = usedLanes(instance, g); k < used; ++k) {
-    const o = <usize>k << 2;
-    let count = load<i32>(state + P.STATE_COUNT + o), since = load<i32>(state + P.STATE_SINCE + o);
+    const o = (<usize>k) << 2;
+    let count = load<i32>(state + P.STATE_COUNT + o),
+      since = load<i32>(state + P.STATE_SINCE + o);
     if ((resets >> k) & 1) {
       count = 0;
       store<i32>(state + P.STATE_INDEX + o, 0);
@@ -35,13 +43,17 @@ export function compute(instance: usize, g: u32, f: u32): void {
     }
     store<i32>(state + P.STATE_COUNT + o, count);
     store<i32>(state + P.STATE_SINCE + o, since + 1);
-    let on = false, isNew = false;
+    let on = false,
+      isNew = false;
     const period = load<i32>(state + P.STATE_PERIOD + o);
-    const divide = max<f32>(nearest<f32>(load<f32>(row + o)), 1), multiply = max<f32>(nearest<f32>(load<f32>(row + o, 16)), 1), offset = nearest<f32>(load<f32>(row + o, 32));
+    const divide = max<f32>(nearest<f32>(load<f32>(row + o)), 1),
+      multiply = max<f32>(nearest<f32>(load<f32>(row + o, 16)), 1),
+      offset = nearest<f32>(load<f32>(row + o, 32));
     const passed = <f32>(count - 1) - offset;
     if (count > 0 && passed >= 0) {
       // Whole clocks first: a long run keeps its precision.
-      const cycle = floor<f32>(passed / divide), rest = passed - cycle * divide;
+      const cycle = floor<f32>(passed / divide),
+        rest = passed - cycle * divide;
       const part: f32 = period > 0 ? min<f32>(<f32>since / <f32>period, 0.99998) : 0;
       const place = ((rest + part) * multiply) / divide + NEARLY;
       const inside = floor<f32>(place);

@@ -4,7 +4,8 @@ import type { ModuleDescription } from '../../../describe/types.ts'
 
 /** Bjorklund's rhythm, beginning with a hit. */
 const rhythm = (steps: number, hits: number): boolean[] => {
-  let groups = Array.from({ length: hits }, () => [true]), rest = Array.from({ length: steps - hits }, () => [false])
+  let groups = Array.from({ length: hits }, () => [true]),
+    rest = Array.from({ length: steps - hits }, () => [false])
   while (rest.length > 1 && groups.length > 0) {
     const paired = Math.min(groups.length, rest.length)
     const joined = Array.from({ length: paired }, (_, i) => [...groups[i]!, ...rest[i]!])
@@ -15,13 +16,45 @@ const rhythm = (steps: number, hits: number): boolean[] => {
 }
 
 export const euclid: ModuleDescription = {
-  type: 'euclid', family: 'playing', label: 'Euclid', words: ['euclidean', 'rhythm', 'pattern', 'even spread', 'polyrhythm'],
-  help: help('Hits spread as evenly as they can be', 'So many hits over so many steps (Bjorklund’s rhythms), turned by rotate; accents are spread over the hits in the same way. The gate is on as long as the clock, the first clock after the start or a reset plays step 1.', '5 of 16, 3 of 8, 5 of 8, 7 of 12.', 'Clock it with 1/16 and connect trigger to a Decay.'),
-  front: ['clock', 'steps', 'hits', 'trigger'], inputs: [input('clock', 'gate'), input('reset', 'gate')], outputs: ['trigger', 'gate', 'accent', 'end'].map((name) => output(name, 'gate')),
-  params: [number('steps', 1, 32, 16, '', { whole: true, exact: true }), number('hits', 0, 32, 5, '', { whole: true, exact: true }), number('rotate', 0, 31, 0, '', { whole: true, exact: true }), number('accents', 0, 32, 0, '', { whole: true, exact: true })],
+  type: 'euclid',
+  family: 'playing',
+  label: 'Euclid',
+  words: ['euclidean', 'rhythm', 'pattern', 'even spread', 'polyrhythm'],
+  help: help(
+    'Hits spread as evenly as they can be',
+    'So many hits over so many steps (Bjorklund’s rhythms), turned by rotate; accents are spread over the hits in the same way. The gate is on as long as the clock, the first clock after the start or a reset plays step 1.',
+    '5 of 16, 3 of 8, 5 of 8, 7 of 12.',
+    'Clock it with 1/16 and connect trigger to a Decay.',
+  ),
+  front: ['clock', 'steps', 'hits', 'trigger'],
+  inputs: [input('clock', 'gate'), input('reset', 'gate')],
+  outputs: ['trigger', 'gate', 'accent', 'end'].map((name) => output(name, 'gate')),
+  params: [
+    number('steps', 1, 32, 16, '', { whole: true, exact: true }),
+    number('hits', 0, 32, 5, '', { whole: true, exact: true }),
+    number('rotate', 0, 31, 0, '', { whole: true, exact: true }),
+    number('accents', 0, 32, 0, '', { whole: true, exact: true }),
+  ],
   picture: (context) => {
-    const steps = context.number('steps'), hits = Math.min(context.number('hits'), steps)
-    return { kind: 'steps', title: 'The rhythm', across: 'step', up: '', curves: [{ points: barPoints(Array.from({ length: steps }, (_, i) => (rhythm(steps, hits)[((i - context.number('rotate')) % steps + steps) % steps] ? 1 : 0.08))) }] }
+    const steps = context.number('steps'),
+      hits = Math.min(context.number('hits'), steps)
+    return {
+      kind: 'steps',
+      title: 'The rhythm',
+      across: 'step',
+      up: '',
+      curves: [
+        {
+          points: barPoints(
+            Array.from({ length: steps }, (_, i) =>
+              rhythm(steps, hits)[(((i - context.number('rotate')) % steps) + steps) % steps] ? 1 : 0.08,
+            ),
+          ),
+        },
+      ],
+    }
   },
-  state: { kept: ['before', 'resetBefore', 'step', 'hit', 'accent', 'triggerLeft', 'endLeft'] }, frames: 'sequential', bound: 35,
+  state: { kept: ['before', 'resetBefore', 'step', 'hit', 'accent', 'triggerLeft', 'endLeft'] },
+  frames: 'sequential',
+  bound: 35,
 }

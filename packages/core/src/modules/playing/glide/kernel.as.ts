@@ -8,18 +8,27 @@ const LOG2_REST: f32 = -6.6438562;
 
 export function idle(instance: usize, g: u32): bool {
   const state = stateOf(instance, g);
-  return isZero(state + P.STATE_DISTANCE) && !isZero(state + P.STATE_STARTED) && !v128.any_true(f32x4.ne(v128.load(state + P.STATE_BEFORE), read(instance, P.IN_IN, g, 0)));
+  return (
+    isZero(state + P.STATE_DISTANCE) &&
+    !isZero(state + P.STATE_STARTED) &&
+    !v128.any_true(f32x4.ne(v128.load(state + P.STATE_BEFORE), read(instance, P.IN_IN, g, 0)))
+  );
 }
 
 export function compute(instance: usize, g: u32, f: u32): void {
-  const state = stateOf(instance, g), x = read(instance, P.IN_IN, g, f);
+  const state = stateOf(instance, g),
+    x = read(instance, P.IN_IN, g, f);
   // What it still lacks of the goal is kept, not the value: it ends exactly there.
   let distance = v128.load(state + P.STATE_DISTANCE);
   if (isZero(state + P.STATE_STARTED)) v128.store(state + P.STATE_STARTED, i32x4.splat(-1));
   else distance = add(distance, sub(x, v128.load(state + P.STATE_BEFORE)));
   v128.store(state + P.STATE_BEFORE, x);
   const rise = read(instance, P.PARAM_RISE, g, f);
-  const fall = select(rise, read(instance, P.PARAM_FALL, g, f), f32x4.gt(read(instance, P.PARAM_LINK, g, f), splat(0.5)));
+  const fall = select(
+    rise,
+    read(instance, P.PARAM_FALL, g, f),
+    f32x4.gt(read(instance, P.PARAM_LINK, g, f), splat(0.5)),
+  );
   const frames = mul(select(rise, fall, f32x4.gt(distance, splat(0))), splat(sampleRate));
   const long = f32x4.ge(frames, splat(1));
   if (choiceOf(instance, P.SET_CURVE) == P.CURVE_LINEAR) {
@@ -30,7 +39,8 @@ export function compute(instance: usize, g: u32, f: u32): void {
     distance = v128.and(distance, f32x4.gt(f32x4.abs(distance), splat(1e-7)));
   }
   distance = v128.and(distance, long);
-  if (isCabled(signalAt(instance, P.IN_GATE))) distance = v128.and(distance, isOn(read(instance, P.IN_GATE, g, f)));
+  if (isCabled(signalAt(instance, P.IN_GATE)))
+    distance = v128.and(distance, isOn(read(instance, P.IN_GATE, g, f)));
   v128.store(state + P.STATE_DISTANCE, distance);
   put(instance, P.OUT_OUT, g, f, sub(x, distance));
 }

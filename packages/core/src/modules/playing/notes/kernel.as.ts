@@ -1,7 +1,37 @@
 // Note source: renders what the host's voice records say. Records change only between segments, at the exact sample.
 import * as P from "../../../generated/notes.as";
-import { CHANNEL_ANY, CHANNEL_BEND, CHANNEL_HELD, CHANNEL_WHEEL, VOICE_BEND, VOICE_BYTES, VOICE_DROP, VOICE_FLAGS, VOICE_GATE, VOICE_GLIDE, VOICE_JUMP, VOICE_PITCH, VOICE_PRESSURE, VOICE_RELEASE, VOICE_SCATTER, VOICE_SLIDE, VOICE_TRIGGER, VOICE_VELOCITY } from "../../../kernels/abi";
-import { auxOf, groupsOf, isWanted, pointerTo, sampleRate, signalAt, stateOf, strideOf, writeConstant, writeTo } from "../../../kernels/instance.as";
+import {
+  CHANNEL_ANY,
+  CHANNEL_BEND,
+  CHANNEL_HELD,
+  CHANNEL_WHEEL,
+  VOICE_BEND,
+  VOICE_BYTES,
+  VOICE_DROP,
+  VOICE_FLAGS,
+  VOICE_GATE,
+  VOICE_GLIDE,
+  VOICE_JUMP,
+  VOICE_PITCH,
+  VOICE_PRESSURE,
+  VOICE_RELEASE,
+  VOICE_SCATTER,
+  VOICE_SLIDE,
+  VOICE_TRIGGER,
+  VOICE_VELOCITY,
+} from "../../../kernels/abi";
+import {
+  auxOf,
+  groupsOf,
+  isWanted,
+  pointerTo,
+  sampleRate,
+  signalAt,
+  stateOf,
+  strideOf,
+  writeConstant,
+  writeTo,
+} from "../../../kernels/instance.as";
 import { add, div, higher, lower, madd, mul, splat, sub } from "../../../kernels/simd.as";
 
 /** Triggers last this long. */
@@ -10,7 +40,12 @@ const TRIGGER_SECONDS: f32 = 0.001;
 /** One field of the four voice records of a group. */
 // @ts-ignore: decorator
 @inline function field(records: usize, offset: usize): v128 {
-  return f32x4(load<f32>(records + offset), load<f32>(records + offset + VOICE_BYTES), load<f32>(records + offset + 2 * VOICE_BYTES), load<f32>(records + offset + 3 * VOICE_BYTES));
+  return f32x4(
+    load<f32>(records + offset),
+    load<f32>(records + offset + VOICE_BYTES),
+    load<f32>(records + offset + 2 * VOICE_BYTES),
+    load<f32>(records + offset + 3 * VOICE_BYTES),
+  );
 }
 
 /** Takes the flags the host set since the last segment; returns the lanes whose gate drops for one sample. */
@@ -22,7 +57,8 @@ function takeFlags(records: usize, state: usize, glide: usize): v128 {
     if (!flags) continue;
     const o = k << 2;
     store<u32>(record, 0, VOICE_FLAGS);
-    if (flags & VOICE_TRIGGER) store<i32>(state + P.STATE_TRIGGERLEFT + o, <i32>(TRIGGER_SECONDS * sampleRate + 0.5));
+    if (flags & VOICE_TRIGGER)
+      store<i32>(state + P.STATE_TRIGGERLEFT + o, <i32>(TRIGGER_SECONDS * sampleRate + 0.5));
     if (flags & (VOICE_JUMP | VOICE_GLIDE)) {
       const to = load<f32>(record, VOICE_PITCH);
       const x = load<f32>(state + P.STATE_PROGRESS + o);
@@ -39,12 +75,22 @@ function takeFlags(records: usize, state: usize, glide: usize): v128 {
 }
 
 function writePitch(instance: usize, g: u32, frame: u32, frames: u32, records: usize, state: usize): void {
-  const out = signalAt(instance, P.OUT_PITCH), bendOut = signalAt(instance, P.OUT_BEND);
-  const glide = signalAt(instance, P.PARAM_GLIDE), range = signalAt(instance, P.PARAM_BENDRANGE);
-  const transpose = signalAt(instance, P.PARAM_TRANSPOSE), detune = signalAt(instance, P.PARAM_DETUNE);
-  let pGlide = pointerTo(glide, g, frame), pRange = pointerTo(range, g, frame), pTranspose = pointerTo(transpose, g, frame), pDetune = pointerTo(detune, g, frame);
-  const sGlide = strideOf(glide, g), sRange = strideOf(range, g), sTranspose = strideOf(transpose, g), sDetune = strideOf(detune, g);
-  const from = v128.load(state + P.STATE_FROM), to = v128.load(state + P.STATE_TO);
+  const out = signalAt(instance, P.OUT_PITCH),
+    bendOut = signalAt(instance, P.OUT_BEND);
+  const glide = signalAt(instance, P.PARAM_GLIDE),
+    range = signalAt(instance, P.PARAM_BENDRANGE);
+  const transpose = signalAt(instance, P.PARAM_TRANSPOSE),
+    detune = signalAt(instance, P.PARAM_DETUNE);
+  let pGlide = pointerTo(glide, g, frame),
+    pRange = pointerTo(range, g, frame),
+    pTranspose = pointerTo(transpose, g, frame),
+    pDetune = pointerTo(detune, g, frame);
+  const sGlide = strideOf(glide, g),
+    sRange = strideOf(range, g),
+    sTranspose = strideOf(transpose, g),
+    sDetune = strideOf(detune, g);
+  const from = v128.load(state + P.STATE_FROM),
+    to = v128.load(state + P.STATE_TO);
   let progress = v128.load(state + P.STATE_PROGRESS);
   const bend = add(field(records, VOICE_BEND), splat(load<f32>(auxOf(instance), CHANNEL_BEND)));
   const scatter = field(records, VOICE_SCATTER);
@@ -64,9 +110,15 @@ function writePitch(instance: usize, g: u32, frame: u32, frames: u32, records: u
       writeConstant(out, g, frame, frames, y);
       writeConstant(bendOut, g, frame, frames, bent);
     } else {
-      progress = lower(add(progress, div(splat(1), higher(mul(v128.load(pGlide), splat(sampleRate)), splat(1)))), splat(1));
+      progress = lower(
+        add(progress, div(splat(1), higher(mul(v128.load(pGlide), splat(sampleRate)), splat(1)))),
+        splat(1),
+      );
     }
-    pGlide += sGlide; pRange += sRange; pTranspose += sTranspose; pDetune += sDetune;
+    pGlide += sGlide;
+    pRange += sRange;
+    pTranspose += sTranspose;
+    pDetune += sDetune;
   }
   v128.store(state + P.STATE_PROGRESS, progress);
 }
@@ -102,7 +154,8 @@ function writeGate(signal: usize, g: u32, frame: u32, frames: u32, gate: v128, d
 export function process(instance: usize, frame: u32, frames: u32): void {
   const aux = auxOf(instance);
   for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g) {
-    const records = aux + g * 4 * VOICE_BYTES, state = stateOf(instance, g);
+    const records = aux + g * 4 * VOICE_BYTES,
+      state = stateOf(instance, g);
     const drops = takeFlags(records, state, pointerTo(signalAt(instance, P.PARAM_GLIDE), g, frame));
     writePitch(instance, g, frame, frames, records, state);
     writeGate(signalAt(instance, P.OUT_GATE), g, frame, frames, field(records, VOICE_GATE), drops);
@@ -113,7 +166,13 @@ export function process(instance: usize, frame: u32, frames: u32): void {
     writeConstant(signalAt(instance, P.OUT_SLIDE), g, frame, frames, field(records, VOICE_SLIDE));
     writeConstant(signalAt(instance, P.OUT_SCATTER), g, frame, frames, field(records, VOICE_SCATTER));
     writeConstant(signalAt(instance, P.OUT_WHEEL), g, frame, frames, splat(load<f32>(aux, CHANNEL_WHEEL)));
-    writeConstant(signalAt(instance, P.OUT_VOICE), g, frame, frames, f32x4.convert_i32x4_s(i32x4.add(i32x4.splat(<i32>(g << 2)), i32x4(0, 1, 2, 3))));
+    writeConstant(
+      signalAt(instance, P.OUT_VOICE),
+      g,
+      frame,
+      frames,
+      f32x4.convert_i32x4_s(i32x4.add(i32x4.splat(<i32>(g << 2)), i32x4(0, 1, 2, 3))),
+    );
   }
   writeConstant(signalAt(instance, P.OUT_HELD), 0, frame, frames, splat(load<f32>(aux, CHANNEL_HELD)));
   const any = load<u32>(aux, CHANNEL_ANY);

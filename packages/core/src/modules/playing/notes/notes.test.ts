@@ -1,14 +1,31 @@
 import { describe, expect, it } from 'vitest'
 import { hear, patchOf } from '../../../testing/bench.ts'
 
-const ports = ['pitch', 'gate', 'trigger', 'velocity', 'release', 'pressure', 'slide', 'bend', 'wheel', 'voice', 'scatter', 'any', 'held'].map((port) => `n.${port}`)
-const played = (params: Record<string, number | string>, play: string, seconds = 0.5, events: never[] = []) => hear(patchOf([['n', 'notes', params]], []), seconds, { play, taps: ports, events })
+const ports = [
+  'pitch',
+  'gate',
+  'trigger',
+  'velocity',
+  'release',
+  'pressure',
+  'slide',
+  'bend',
+  'wheel',
+  'voice',
+  'scatter',
+  'any',
+  'held',
+].map((port) => `n.${port}`)
+const played = (params: Record<string, number | string>, play: string, seconds = 0.5, events: never[] = []) =>
+  hear(patchOf([['n', 'notes', params]], []), seconds, { play, taps: ports, events })
 const at = (t: number): number => Math.round(t * 48000)
 
 describe('notes', () => {
   it('gives pitch in octaves from C4, exactly at the sample, and keeps it after release', () => {
     const heard = played({}, '69@0.1+0.1:0.6')
-    const pitch = heard.tap('n.pitch'), gate = heard.tap('n.gate'), trigger = heard.tap('n.trigger')
+    const pitch = heard.tap('n.pitch'),
+      gate = heard.tap('n.gate'),
+      trigger = heard.tap('n.trigger')
     expect([gate[at(0.1) - 1], gate[at(0.1)], gate[at(0.2) - 1], gate[at(0.2)]]).toEqual([0, 1, 1, 0])
     expect(pitch[at(0.1)]).toBe(0.75)
     expect(pitch[at(0.4)]).toBe(0.75)
@@ -26,17 +43,22 @@ describe('notes', () => {
     }
     expect(drops('mono')).toEqual([at(0.15)])
     expect(drops('legato')).toEqual([])
-    expect(played({ mode: 'legato' }, '60@0.05+0.3 64@0.15+0.3').tap('n.pitch')[at(0.2)]).toBeCloseTo(4 / 12, 6)
+    expect(played({ mode: 'legato' }, '60@0.05+0.3 64@0.15+0.3').tap('n.pitch')[at(0.2)]).toBeCloseTo(
+      4 / 12,
+      6,
+    )
   })
   it('goes back to the held note, by priority', () => {
-    const pitchAt = (priority: string, t: number): number => Math.round(12 * played({ priority }, '60@0+0.4 67@0.1+0.1 55@0.25+0.1').tap('n.pitch')[at(t)]!)
+    const pitchAt = (priority: string, t: number): number =>
+      Math.round(12 * played({ priority }, '60@0+0.4 67@0.1+0.1 55@0.25+0.1').tap('n.pitch')[at(t)]!)
     expect([0.05, 0.15, 0.22, 0.3, 0.38].map((t) => pitchAt('last', t))).toEqual([0, 7, 0, -5, 0])
     expect([0.05, 0.15, 0.3].map((t) => pitchAt('low', t))).toEqual([0, 0, -5])
     expect([0.05, 0.15, 0.3].map((t) => pitchAt('high', t))).toEqual([0, 7, 0])
   })
   it('uses voices oldest released first, then steals the oldest held with one sample of gate 0', () => {
     const heard = played({ voices: 2, mode: 'poly' }, '60@0+0.1 64@0.02+0.45 67@0.2+0.25 71@0.3+0.15')
-    const [a, b] = heard.lanes('n.pitch'), gates = heard.lanes('n.gate')
+    const [a, b] = heard.lanes('n.pitch'),
+      gates = heard.lanes('n.gate')
     expect([a, b].map((lane) => Math.round(12 * lane![at(0.05)]!))).toEqual([0, 4])
     expect(Math.round(12 * a![at(0.25)]!)).toBe(7)
     expect(Math.round(12 * b![at(0.35)]!)).toBe(11) // 64 was held longest
@@ -56,8 +78,12 @@ describe('notes', () => {
   })
   it('bends, transposes, presses, slides, scatters and sustains', () => {
     const events = [
-      { t: 0.1, type: 'bend', value: 0.5 }, { t: 0.1, type: 'pressure', note: 60, value: 0.7 }, { t: 0.1, type: 'slide', note: 60, value: 0.2 }, { t: 0.1, type: 'control', controller: 1, value: 0.4 },
-      { t: 0.12, type: 'control', controller: 64, value: 1 }, { t: 0.3, type: 'control', controller: 64, value: 0 },
+      { t: 0.1, type: 'bend', value: 0.5 },
+      { t: 0.1, type: 'pressure', note: 60, value: 0.7 },
+      { t: 0.1, type: 'slide', note: 60, value: 0.2 },
+      { t: 0.1, type: 'control', controller: 1, value: 0.4 },
+      { t: 0.12, type: 'control', controller: 64, value: 1 },
+      { t: 0.3, type: 'control', controller: 64, value: 0 },
     ] as never[]
     const heard = played({ transpose: 12, bendRange: 4 }, '60@0+0.2', 0.5, events)
     expect(heard.tap('n.pitch')[at(0.15)]).toBeCloseTo(1 + 2 / 12, 6)
@@ -79,9 +105,16 @@ describe('notes', () => {
   })
   it('bends single notes with MPE', () => {
     const events = [
-      { t: 0, type: 'on', note: 60, id: 1, channel: 2 }, { t: 0, type: 'on', note: 64, id: 2, channel: 3 }, { t: 0.1, type: 'bend', value: 1, channel: 3 },
+      { t: 0, type: 'on', note: 60, id: 1, channel: 2 },
+      { t: 0, type: 'on', note: 64, id: 2, channel: 3 },
+      { t: 0.1, type: 'bend', value: 1, channel: 3 },
     ] as never[]
-    const [a, b] = played({ voices: 2, mode: 'poly', expression: 'mpe', bendRange: 12 }, '', 0.2, events).lanes('n.pitch')
+    const [a, b] = played(
+      { voices: 2, mode: 'poly', expression: 'mpe', bendRange: 12 },
+      '',
+      0.2,
+      events,
+    ).lanes('n.pitch')
     expect(a![at(0.15)]).toBeCloseTo(0, 6)
     expect(b![at(0.15)]).toBeCloseTo(4 / 12 + 1, 5)
   })

@@ -1,6 +1,20 @@
 import * as P from "../../../generated/pattern.as";
 import { retriggered, triggerFrames } from "../../../kernels/pulses.as";
-import { beatAt, choiceOf, groupsOf, peek, put, running, scratch, sidesOf, signalAt, starts, stateOf, tableOf, voicesOf } from "../../../kernels/instance.as";
+import {
+  beatAt,
+  choiceOf,
+  groupsOf,
+  peek,
+  put,
+  running,
+  scratch,
+  sidesOf,
+  signalAt,
+  starts,
+  stateOf,
+  tableOf,
+  voicesOf,
+} from "../../../kernels/instance.as";
 import { add, div, splat } from "../../../kernels/simd.as";
 
 /** Positions are products of many small steps: this much short of a beat is the beat. */
@@ -8,8 +22,10 @@ const NEARLY: f64 = 1e-7;
 const NOTE_BYTES: usize = 16;
 
 function lane(instance: usize, g: u32, k: u32, f: u32, state: usize, table: usize, rows: usize): void {
-  const o = <usize>k << 2, voice = sidesOf(instance) == 2 ? ((g << 2) + k) >> 1 : (g << 2) + k;
-  const reset = load<f32>(rows + o) > 0.5, before = load<f32>(state + P.STATE_BEFORE + o) > 0.5;
+  const o = (<usize>k) << 2,
+    voice = sidesOf(instance) == 2 ? ((g << 2) + k) >> 1 : (g << 2) + k;
+  const reset = load<f32>(rows + o) > 0.5,
+    before = load<f32>(state + P.STATE_BEFORE + o) > 0.5;
   store<f32>(state + P.STATE_BEFORE + o, load<f32>(rows + o));
   const now = beatAt(f);
   const fromAt = state + P.STATE_FROMLOW + o;
@@ -28,7 +44,8 @@ function lane(instance: usize, g: u32, k: u32, f: u32, state: usize, table: usiz
     store<i32>(state + P.STATE_CYCLE + o, 0);
   }
   const beats = <f64>load<f32>(table);
-  let position = now - reinterpret<f64>(<u64>load<u32>(fromAt) | (<u64>load<u32>(fromAt, 16) << 32)) + NEARLY;
+  let position =
+    now - reinterpret<f64>((<u64>load<u32>(fromAt)) | ((<u64>load<u32>(fromAt, 16)) << 32)) + NEARLY;
   const cycle = <i32>floor(position / beats);
   const loops = choiceOf(instance, P.SET_MODE) == P.MODE_LOOP;
   if (cycle != load<i32>(state + P.STATE_CYCLE + o)) {
@@ -36,11 +53,16 @@ function lane(instance: usize, g: u32, k: u32, f: u32, state: usize, table: usiz
     store<i32>(state + P.STATE_INDEX + o, 0);
   }
   position -= <f64>cycle * beats;
-  const head = table + 4 + (<usize>voice << 3);
-  const notes = table + (<usize>load<f32>(head) << 2), count = <i32>load<f32>(head, 4);
-  let index = load<i32>(state + P.STATE_INDEX + o), fresh = false;
+  const head = table + 4 + ((<usize>voice) << 3);
+  const notes = table + ((<usize>load<f32>(head)) << 2),
+    count = <i32>load<f32>(head, 4);
+  let index = load<i32>(state + P.STATE_INDEX + o),
+    fresh = false;
   // On to the note that has begun last.
-  while (index < count && <f64>load<f32>(notes + <usize>index * NOTE_BYTES) <= position) { ++index; fresh = true; }
+  while (index < count && <f64>load<f32>(notes + <usize>index * NOTE_BYTES) <= position) {
+    ++index;
+    fresh = true;
+  }
   store<i32>(state + P.STATE_INDEX + o, index);
   let on = false;
   if (running && index > 0 && (loops || cycle == 0) && position >= 0) {
@@ -60,16 +82,26 @@ function lane(instance: usize, g: u32, k: u32, f: u32, state: usize, table: usiz
 }
 
 export function process(instance: usize, frame: u32, frames: u32): void {
-  const reset = signalAt(instance, P.IN_RESET), transpose = signalAt(instance, P.PARAM_TRANSPOSE), rows = scratch(0), table = tableOf(instance);
+  const reset = signalAt(instance, P.IN_RESET),
+    transpose = signalAt(instance, P.PARAM_TRANSPOSE),
+    rows = scratch(0),
+    table = tableOf(instance);
   const lanes = voicesOf(instance) * sidesOf(instance);
   // Lanes without a voice are 0.
   memory.fill(rows + 16, 0, 32);
   for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g) {
-    const state = stateOf(instance, g), used = min<u32>(4, lanes - (g << 2));
+    const state = stateOf(instance, g),
+      used = min<u32>(4, lanes - (g << 2));
     for (let f = frame, end = frame + frames; f < end; ++f) {
       v128.store(rows, peek(reset, g, f));
       for (let k: u32 = 0; k < used; ++k) lane(instance, g, k, f, state, table, rows);
-      put(instance, P.OUT_PITCH, g, f, add(v128.load(state + P.STATE_PITCH), div(peek(transpose, g, f), splat(12))));
+      put(
+        instance,
+        P.OUT_PITCH,
+        g,
+        f,
+        add(v128.load(state + P.STATE_PITCH), div(peek(transpose, g, f), splat(12))),
+      );
       put(instance, P.OUT_GATE, g, f, v128.load(rows, 16));
       put(instance, P.OUT_TRIGGER, g, f, v128.load(rows, 32));
       put(instance, P.OUT_VELOCITY, g, f, v128.load(state + P.STATE_VELOCITY));

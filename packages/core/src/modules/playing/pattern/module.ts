@@ -1,7 +1,12 @@
 import { choice, help, input, number, output } from '../../../describe/helpers.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
-interface Note { readonly start: number; readonly length: number; readonly note: number; readonly velocity?: number }
+interface Note {
+  readonly start: number
+  readonly length: number
+  readonly note: number
+  readonly velocity?: number
+}
 
 const BEATS_PER_BAR = 4
 const HEAD = 16
@@ -10,9 +15,13 @@ const HEAD = 16
 const byVoice = (notes: readonly Note[], voices: number, beats: number): Note[][] => {
   const lists: Note[][] = Array.from({ length: voices }, () => [])
   const free = Array.from({ length: voices }, () => 0)
-  for (const note of [...notes].filter((item) => item.start < beats && item.length > 0).sort((a, b) => a.start - b.start || a.note - b.note)) {
+  for (const note of [...notes]
+    .filter((item) => item.start < beats && item.length > 0)
+    .sort((a, b) => a.start - b.start || a.note - b.note)) {
     let best = 0
-    free.forEach((end, voice) => { if (end < free[best]!) best = voice })
+    free.forEach((end, voice) => {
+      if (end < free[best]!) best = voice
+    })
     lists[best]!.push(note)
     free[best] = note.start + note.length
   }
@@ -20,16 +29,37 @@ const byVoice = (notes: readonly Note[], voices: number, beats: number): Note[][
 }
 
 export const pattern: ModuleDescription = {
-  type: 'pattern', family: 'playing', label: 'Pattern', words: ['clip', 'notes', 'chords', 'melody', 'piano roll', 'phrase', 'loop'],
-  help: help('A clip of notes and chords', 'Plays its notes with the transport, looped over its bars or once. Chords use as many voices as are set. A rise at reset starts it over.', '1…8 bars, 1…8 voices.', 'Write four chords and connect pitch and gate as from a note source.'),
-  front: ['voices', 'bars', 'pitch', 'gate'], inputs: [input('reset', 'gate')], outputs: [output('pitch', 'pitch'), output('gate', 'gate'), output('trigger', 'gate'), output('velocity', 'control')],
-  params: [number('voices', 1, 16, 4, '', { setOnly: true, whole: true }), number('bars', 1, 64, 4, '', { setOnly: true, whole: true }), choice('mode', ['loop', 'once']), number('transpose', -24, 24, 0, 'st', { exact: true })],
+  type: 'pattern',
+  family: 'playing',
+  label: 'Pattern',
+  words: ['clip', 'notes', 'chords', 'melody', 'piano roll', 'phrase', 'loop'],
+  help: help(
+    'A clip of notes and chords',
+    'Plays its notes with the transport, looped over its bars or once. Chords use as many voices as are set. A rise at reset starts it over.',
+    '1…8 bars, 1…8 voices.',
+    'Write four chords and connect pitch and gate as from a note source.',
+  ),
+  front: ['voices', 'bars', 'pitch', 'gate'],
+  inputs: [input('reset', 'gate')],
+  outputs: [
+    output('pitch', 'pitch'),
+    output('gate', 'gate'),
+    output('trigger', 'gate'),
+    output('velocity', 'control'),
+  ],
+  params: [
+    number('voices', 1, 16, 4, '', { setOnly: true, whole: true }),
+    number('bars', 1, 64, 4, '', { setOnly: true, whole: true }),
+    choice('mode', ['loop', 'once']),
+    number('transpose', -24, 24, 0, 'st', { exact: true }),
+  ],
   data: [{ name: 'notes', kind: 'notes', length: 4096, default: [] }],
   // Beats of the loop; where each of 16 voices' notes begin and how many they are; then start, end, pitch and velocity of each.
   table: (context) => {
     const beats = BEATS_PER_BAR * context.number('bars')
     const lists = byVoice(context.data('notes') as Note[], context.number('voices'), beats)
-    const head = [beats], rows: number[] = []
+    const head = [beats],
+      rows: number[] = []
     let at = HEAD * 2 + 4
     for (let voice = 0; voice < HEAD; voice += 1) {
       const list = lists[voice] ?? []
@@ -45,10 +75,38 @@ export const pattern: ModuleDescription = {
     return Float32Array.from([...head, ...rows])
   },
   picture: (context) => {
-    const notes = context.data('notes') as Note[], beats = BEATS_PER_BAR * context.number('bars')
-    const low = Math.min(...notes.map((note) => note.note), 59), high = Math.max(...notes.map((note) => note.note), 61)
-    return { kind: 'line', title: 'The notes', across: 'beats', up: 'note', curves: notes.slice(0, 200).map((note) => ({ points: [[note.start / beats, (note.note - low + 0.5) / (high - low + 1)], [Math.min(1, (note.start + note.length) / beats), (note.note - low + 0.5) / (high - low + 1)]] as const })) }
+    const notes = context.data('notes') as Note[],
+      beats = BEATS_PER_BAR * context.number('bars')
+    const low = Math.min(...notes.map((note) => note.note), 59),
+      high = Math.max(...notes.map((note) => note.note), 61)
+    return {
+      kind: 'line',
+      title: 'The notes',
+      across: 'beats',
+      up: 'note',
+      curves: notes.slice(0, 200).map((note) => ({
+        points: [
+          [note.start / beats, (note.note - low + 0.5) / (high - low + 1)],
+          [Math.min(1, (note.start + note.length) / beats), (note.note - low + 0.5) / (high - low + 1)],
+        ] as const,
+      })),
+    }
   },
   shape: { voices: (context) => context.number('voices') },
-  state: { kept: ['before', 'fromLow', 'fromHigh', 'startsSeen', 'index', 'cycle', 'high', 'left', 'pitch', 'velocity'] }, bound: 80, sounds: true,
+  state: {
+    kept: [
+      'before',
+      'fromLow',
+      'fromHigh',
+      'startsSeen',
+      'index',
+      'cycle',
+      'high',
+      'left',
+      'pitch',
+      'velocity',
+    ],
+  },
+  bound: 80,
+  sounds: true,
 }

@@ -3,17 +3,52 @@ import { barPoints } from '../../../describe/pictures.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
 export const quantize: ModuleDescription = {
-  type: 'quantize', family: 'playing', label: 'Quantiser', words: ['scale', 'notes', 'semitones', 'in key', 'chromatic'],
-  help: help('Puts a pitch on the notes of a scale', 'Goes to the nearest allowed note (or the next one below or above). The twelve switches are counted from the root. With a cable at trigger it only follows at its rises; changed is a trigger at every new note. Shift is added to what comes out.', 'Any scale of 1…12 notes.', 'Send an LFO of two octaves through a five-note scale.'),
-  front: ['in', 'root', 'out', 'changed'], inputs: [input('in', 'pitch'), input('trigger', 'gate', 'follows all the time'), input('shift', 'pitch')], outputs: [output('out', 'pitch'), output('changed', 'gate')],
-  params: [number('root', 0, 11, 0, '', { whole: true, exact: true }), choice('direction', ['nearest', 'down', 'up'])],
-  data: [{ name: 'scale', kind: 'booleans', length: 12, default: [true, true, true, true, true, true, true, true, true, true, true, true] }],
+  type: 'quantize',
+  family: 'playing',
+  label: 'Quantiser',
+  words: ['scale', 'notes', 'semitones', 'in key', 'chromatic'],
+  help: help(
+    'Puts a pitch on the notes of a scale',
+    'Goes to the nearest allowed note (or the next one below or above). The twelve switches are counted from the root. With a cable at trigger it only follows at its rises; changed is a trigger at every new note. Shift is added to what comes out.',
+    'Any scale of 1…12 notes.',
+    'Send an LFO of two octaves through a five-note scale.',
+  ),
+  front: ['in', 'root', 'out', 'changed'],
+  inputs: [input('in', 'pitch'), input('trigger', 'gate', 'follows all the time'), input('shift', 'pitch')],
+  outputs: [output('out', 'pitch'), output('changed', 'gate')],
+  params: [
+    number('root', 0, 11, 0, '', { whole: true, exact: true }),
+    choice('direction', ['nearest', 'down', 'up']),
+  ],
+  data: [
+    {
+      name: 'scale',
+      kind: 'booleans',
+      length: 12,
+      default: [true, true, true, true, true, true, true, true, true, true, true, true],
+    },
+  ],
   table: (context) => {
     const scale = (context.data('scale') as unknown[]).map((on) => (on === true || on === 1 ? 1 : 0))
     while (scale.length < 12) scale.push(0)
     // An empty scale lets every note through.
     return Float32Array.from(scale.includes(1) ? scale : scale.map(() => 1))
   },
-  picture: (context) => ({ kind: 'bars', title: 'Notes of the scale, from the root', across: 'semitone', up: '', curves: [{ points: barPoints((context.data('scale') as unknown[]).map((on) => (on === true || on === 1 ? 1 : 0.08))) }] }),
-  state: { kept: ['before', 'note', 'started', 'changedLeft'] }, frames: 'sequential', bound: 40, sounds: true,
+  picture: (context) => ({
+    kind: 'bars',
+    title: 'Notes of the scale, from the root',
+    across: 'semitone',
+    up: '',
+    curves: [
+      {
+        points: barPoints(
+          (context.data('scale') as unknown[]).map((on) => (on === true || on === 1 ? 1 : 0.08)),
+        ),
+      },
+    ],
+  }),
+  state: { kept: ['before', 'note', 'started', 'changedLeft'] },
+  frames: 'sequential',
+  bound: 40,
+  sounds: true,
 }

@@ -6,27 +6,101 @@ import type { ModuleDescription } from '../../../describe/types.ts'
 const STEPS = 32
 const RANGES = ['semitones', 'unipolar', 'bipolar', 'octaves'] as const
 /** Height of a bar within 0…1. */
-const HEIGHT: Readonly<Record<string, (x: number) => number>> = { semitones: (x) => 0.5 + x / 48, unipolar: (x) => x, bipolar: (x) => 0.5 + x / 2, octaves: (x) => 0.5 + x / 8 }
+const HEIGHT: Readonly<Record<string, (x: number) => number>> = {
+  semitones: (x) => 0.5 + x / 48,
+  unipolar: (x) => x,
+  bipolar: (x) => 0.5 + x / 2,
+  octaves: (x) => 0.5 + x / 8,
+}
 
 export const steps: ModuleDescription = {
-  type: 'steps', family: 'playing', label: 'Steps', words: ['sequencer', 'step sequence', 'pattern', 'melody', 'rhythm', 'ratchet', 'tie'],
-  help: help('A sequence of up to 32 steps', 'Every rise of clock plays the next step; the first one after the start or a reset plays step 1. Two rows of values, each step on or off, with a chance, repeats within the step, a tie to the next one and an accent. Semitones come out as octaves.', 'Length 5, 7, 8, 16.', 'Clock it with 1/8 and connect a to a pitch.'),
-  front: ['clock', 'length', 'a', 'gate'], inputs: [input('clock', 'gate'), input('reset', 'gate')],
-  outputs: [output('a', 'pitch'), output('b', 'control'), output('gate', 'gate'), output('trigger', 'gate'), output('accent', 'gate'), output('end', 'gate')],
-  params: [number('length', 1, STEPS, 8, '', { whole: true, exact: true }), choice('order', ['forward', 'reverse', 'pendulum', 'random', 'walk']), share('gateLength', 0.5, 0.01, 1), choice('rangeA', RANGES), choice('rangeB', RANGES)],
+  type: 'steps',
+  family: 'playing',
+  label: 'Steps',
+  words: ['sequencer', 'step sequence', 'pattern', 'melody', 'rhythm', 'ratchet', 'tie'],
+  help: help(
+    'A sequence of up to 32 steps',
+    'Every rise of clock plays the next step; the first one after the start or a reset plays step 1. Two rows of values, each step on or off, with a chance, repeats within the step, a tie to the next one and an accent. Semitones come out as octaves.',
+    'Length 5, 7, 8, 16.',
+    'Clock it with 1/8 and connect a to a pitch.',
+  ),
+  front: ['clock', 'length', 'a', 'gate'],
+  inputs: [input('clock', 'gate'), input('reset', 'gate')],
+  outputs: [
+    output('a', 'pitch'),
+    output('b', 'control'),
+    output('gate', 'gate'),
+    output('trigger', 'gate'),
+    output('accent', 'gate'),
+    output('end', 'gate'),
+  ],
+  params: [
+    number('length', 1, STEPS, 8, '', { whole: true, exact: true }),
+    choice('order', ['forward', 'reverse', 'pendulum', 'random', 'walk']),
+    share('gateLength', 0.5, 0.01, 1),
+    choice('rangeA', RANGES),
+    choice('rangeB', RANGES),
+  ],
   data: [
-    { name: 'a', kind: 'numbers', length: STEPS, min: -1000, max: 1000, default: [] }, { name: 'b', kind: 'numbers', length: STEPS, min: -1000, max: 1000, default: [] }, { name: 'on', kind: 'booleans', length: STEPS, default: [] },
-    { name: 'chance', kind: 'numbers', length: STEPS, min: 0, max: 1, default: [] }, { name: 'repeat', kind: 'numbers', length: STEPS, min: 1, max: 8, default: [] }, { name: 'tie', kind: 'booleans', length: STEPS, default: [] }, { name: 'accents', kind: 'booleans', length: STEPS, default: [] },
+    { name: 'a', kind: 'numbers', length: STEPS, min: -1000, max: 1000, default: [] },
+    { name: 'b', kind: 'numbers', length: STEPS, min: -1000, max: 1000, default: [] },
+    { name: 'on', kind: 'booleans', length: STEPS, default: [] },
+    { name: 'chance', kind: 'numbers', length: STEPS, min: 0, max: 1, default: [] },
+    { name: 'repeat', kind: 'numbers', length: STEPS, min: 1, max: 8, default: [] },
+    { name: 'tie', kind: 'booleans', length: STEPS, default: [] },
+    { name: 'accents', kind: 'booleans', length: STEPS, default: [] },
   ],
   // Seven values a step, in a row of eight: a, b, on, chance, repeat, tie, accent.
   table: (context) => {
-    const rows = [['a', 0], ['b', 0], ['on', 1], ['chance', 1], ['repeat', 1], ['tie', 0], ['accents', 0]] as const
+    const rows = [
+      ['a', 0],
+      ['b', 0],
+      ['on', 1],
+      ['chance', 1],
+      ['repeat', 1],
+      ['tie', 0],
+      ['accents', 0],
+    ] as const
     const lists = rows.map(([name, rest]) => numbersOf(context.data(name), STEPS, rest))
     return Float32Array.from({ length: STEPS * 8 }, (_, i) => lists[i % 8]?.[i >> 3] ?? 0)
   },
   picture: (context) => ({
-    kind: 'steps', title: 'Values of row a', across: 'step', up: context.choice('rangeA'),
-    curves: [{ points: barPoints(numbersOf(context.data('a'), STEPS, 0).slice(0, context.number('length')).map((x, i) => (numbersOf(context.data('on'), STEPS, 1)[i] ? HEIGHT[context.choice('rangeA')]!(x) : 0))) }],
+    kind: 'steps',
+    title: 'Values of row a',
+    across: 'step',
+    up: context.choice('rangeA'),
+    curves: [
+      {
+        points: barPoints(
+          numbersOf(context.data('a'), STEPS, 0)
+            .slice(0, context.number('length'))
+            .map((x, i) =>
+              numbersOf(context.data('on'), STEPS, 1)[i] ? HEIGHT[context.choice('rangeA')]!(x) : 0,
+            ),
+        ),
+      },
+    ],
   }),
-  state: { kept: ['before', 'resetBefore', 'step', 'started', 'direction', 'count', 'clocked', 'period', 'sounds', 'tied', 'part', 'high', 'triggerLeft', 'endLeft', 'played'] }, frames: 'sequential', bound: 110, sounds: true,
+  state: {
+    kept: [
+      'before',
+      'resetBefore',
+      'step',
+      'started',
+      'direction',
+      'count',
+      'clocked',
+      'period',
+      'sounds',
+      'tied',
+      'part',
+      'high',
+      'triggerLeft',
+      'endLeft',
+      'played',
+    ],
+  },
+  frames: 'sequential',
+  bound: 110,
+  sounds: true,
 }

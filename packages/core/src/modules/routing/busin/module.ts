@@ -2,8 +2,20 @@ import { help, input } from '../../../describe/helpers.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
 export const busin: ModuleDescription = {
-  type: 'busin', family: 'routing', label: 'Bus in', words: ['send', 'named bus', 'wireless', 'to bus'], flattened: true,
-  help: help('Writes to a named bus', 'Everything written to one name adds up and comes out wherever that name is read, without a long cable.', 'Short names: "verb", "drums".', 'Give it a name and read it with Bus out.'),
+  type: 'busin',
+  family: 'routing',
+  label: 'Bus in',
+  words: ['send', 'named bus', 'wireless', 'to bus'],
+  flattened: true,
+  help: help(
+    'Writes to a named bus',
+    'Everything written to one name adds up and comes out wherever that name is read, without a long cable.',
+    'Short names: "verb", "drums".',
+    'Give it a name and read it with Bus out.',
+  ),
   front: ['in', 'bus'],
-  inputs: [input('in', 'audio')], outputs: [], params: [{ kind: 'text', name: 'bus', label: 'Bus', default: 'bus', setOnly: true }], bound: 1,
+  inputs: [input('in', 'audio')],
+  outputs: [],
+  params: [{ kind: 'text', name: 'bus', label: 'Bus', default: 'bus', setOnly: true }],
+  bound: 1,
 }

@@ -2,9 +2,21 @@ import { help, input, number, output } from '../../../describe/helpers.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
 export const copy: ModuleDescription = {
-  type: 'copy', family: 'routing', label: 'Copy', words: ['voices', 'one to many', 'polyphony', 'spread'],
-  help: help('One voice becomes several', 'Copies what comes in to the number of voices set. Behind it everything runs once per voice, random sources each with their own values.', '2…16 voices.', 'Put it between an LFO and a Chance to let every voice decide by itself.'),
-  front: ['in', 'voices', 'out'], inputs: [input('in', 'audio')], outputs: [output('out', 'audio')],
+  type: 'copy',
+  family: 'routing',
+  label: 'Copy',
+  words: ['voices', 'one to many', 'polyphony', 'spread'],
+  help: help(
+    'One voice becomes several',
+    'Copies what comes in to the number of voices set. Behind it everything runs once per voice, random sources each with their own values.',
+    '2…16 voices.',
+    'Put it between an LFO and a Chance to let every voice decide by itself.',
+  ),
+  front: ['in', 'voices', 'out'],
+  inputs: [input('in', 'audio')],
+  outputs: [output('out', 'audio')],
   params: [number('voices', 1, 16, 4, '', { setOnly: true, whole: true })],
-  shape: { voices: (context) => context.number('voices') }, frames: 'memoryless', bound: 35,
+  shape: { voices: (context) => context.number('voices') },
+  frames: 'memoryless',
+  bound: 35,
 }

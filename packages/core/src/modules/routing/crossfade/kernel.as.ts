@@ -12,5 +12,14 @@ import { add, lower, madd, mul, sineOfCycles, splat, sub } from "../../../kernel
 export function compute(instance: usize, g: u32, f: u32): void {
   const law = choiceOf(instance, P.SET_LAW);
   const t = madd(read(instance, P.PARAM_POSITION, g, f), splat(0.5), splat(0.5));
-  put(instance, P.OUT_OUT, g, f, add(mul(read(instance, P.IN_A, g, f), gainAt(law, sub(splat(1), t))), mul(read(instance, P.IN_B, g, f), gainAt(law, t))));
+  put(
+    instance,
+    P.OUT_OUT,
+    g,
+    f,
+    add(
+      mul(read(instance, P.IN_A, g, f), gainAt(law, sub(splat(1), t))),
+      mul(read(instance, P.IN_B, g, f), gainAt(law, t)),
+    ),
+  );
 }

@@ -2,16 +2,42 @@ import { choice, help, input, number, output } from '../../../describe/helpers.t
 import { drawn, sampled } from '../../../describe/pictures.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
-const GAINS: Readonly<Record<string, (t: number) => number>> = { linear: (t) => t, equal: (t) => drawn.sin((Math.PI / 2) * t), full: (t) => Math.min(1, 2 * t) }
+const GAINS: Readonly<Record<string, (t: number) => number>> = {
+  linear: (t) => t,
+  equal: (t) => drawn.sin((Math.PI / 2) * t),
+  full: (t) => Math.min(1, 2 * t),
+}
 
 export const crossfade: ModuleDescription = {
-  type: 'crossfade', family: 'routing', label: 'Crossfade', words: ['blend', 'morph', 'between', 'layers'],
-  help: help('From a to b', 'At −1 only a, at 1 only b. Equal keeps the power of different sounds, linear the level of like ones, full has both at their full level in the middle.', '−1…1.', 'Let a slow LFO move the position.'),
-  front: ['a', 'b', 'position', 'out'], inputs: [input('a', 'audio'), input('b', 'audio')], outputs: [output('out', 'audio')],
+  type: 'crossfade',
+  family: 'routing',
+  label: 'Crossfade',
+  words: ['blend', 'morph', 'between', 'layers'],
+  help: help(
+    'From a to b',
+    'At −1 only a, at 1 only b. Equal keeps the power of different sounds, linear the level of like ones, full has both at their full level in the middle.',
+    '−1…1.',
+    'Let a slow LFO move the position.',
+  ),
+  front: ['a', 'b', 'position', 'out'],
+  inputs: [input('a', 'audio'), input('b', 'audio')],
+  outputs: [output('out', 'audio')],
   params: [number('position', -1, 1, 0, ''), choice('law', ['linear', 'equal', 'full'], 'equal')],
   picture: (context) => {
     const gain = GAINS[context.choice('law')]!
-    return { kind: 'line', title: 'Level of a and b over the position', across: 'position', up: 'level', curves: [{ name: 'a', points: sampled((x) => gain(1 - x)) }, { name: 'b', points: sampled(gain) }], marks: [[(context.number('position') + 1) / 2, 'now']] }
+    return {
+      kind: 'line',
+      title: 'Level of a and b over the position',
+      across: 'position',
+      up: 'level',
+      curves: [
+        { name: 'a', points: sampled((x) => gain(1 - x)) },
+        { name: 'b', points: sampled(gain) },
+      ],
+      marks: [[(context.number('position') + 1) / 2, 'now']],
+    }
   },
-  frames: 'memoryless', bypass: { from: 'a', to: 'out' }, bound: 15,
+  frames: 'memoryless',
+  bypass: { from: 'a', to: 'out' },
+  bound: 15,
 }

@@ -5,14 +5,43 @@ import type { ModuleDescription } from '../../../describe/types.ts'
 const RESOLUTION = 1024
 
 export const curve: ModuleDescription = {
-  type: 'curve', family: 'routing', label: 'Curve', words: ['drawn', 'mapping', 'transfer', 'lookup', 'velocity curve', 'shape'],
-  help: help('A drawn curve from in to out', 'What comes in, −1…1, is looked up on the curve; beyond its ends the curve goes on level. Points are x, y and the bend to the next one.', '−1…1 in and out.', 'Draw how velocity should open the filter.'),
-  front: ['in', 'out'], inputs: [input('in', 'control')], outputs: [output('out', 'control')], params: [],
-  data: [{ name: 'points', kind: 'points', length: 256, default: [{ x: -1, y: -1 }, { x: 1, y: 1 }] }],
+  type: 'curve',
+  family: 'routing',
+  label: 'Curve',
+  words: ['drawn', 'mapping', 'transfer', 'lookup', 'velocity curve', 'shape'],
+  help: help(
+    'A drawn curve from in to out',
+    'What comes in, −1…1, is looked up on the curve; beyond its ends the curve goes on level. Points are x, y and the bend to the next one.',
+    '−1…1 in and out.',
+    'Draw how velocity should open the filter.',
+  ),
+  front: ['in', 'out'],
+  inputs: [input('in', 'control')],
+  outputs: [output('out', 'control')],
+  params: [],
+  data: [
+    {
+      name: 'points',
+      kind: 'points',
+      length: 256,
+      default: [
+        { x: -1, y: -1 },
+        { x: 1, y: 1 },
+      ],
+    },
+  ],
   table: (context) => curveTable(context.data('points') as Point[], -1, 1, RESOLUTION),
   picture: (context) => {
     const table = curveTable(context.data('points') as Point[], -1, 1, 128)
-    return { kind: 'line', title: 'What comes out over what comes in', across: 'in', up: 'out', curves: [{ points: Array.from({ length: 129 }, (_, i) => [i / 128, (table[i]! + 1) / 2] as const) }] }
+    return {
+      kind: 'line',
+      title: 'What comes out over what comes in',
+      across: 'in',
+      up: 'out',
+      curves: [{ points: Array.from({ length: 129 }, (_, i) => [i / 128, (table[i]! + 1) / 2] as const) }],
+    }
   },
-  frames: 'memoryless', bound: 12, sounds: true,
+  frames: 'memoryless',
+  bound: 12,
+  sounds: true,
 }

@@ -6,13 +6,21 @@ import { programOf } from '../../../formula/program.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
 /** Byte offsets of a, b, c, d, p1 … p4: inputs stand first in an instance, in the order of the description. */
-const offsets: ReadonlyMap<string, number> = new Map(MODULE_INPUTS.map((name, index) => [name, INSTANCE_PORTS + 4 * index]))
+const offsets: ReadonlyMap<string, number> = new Map(
+  MODULE_INPUTS.map((name, index) => [name, INSTANCE_PORTS + 4 * index]),
+)
 
 export const formula: ModuleDescription = {
-  type: 'formula', family: 'routing', label: 'Formula', words: ['maths', 'expression', 'calculate', 'own module', 'script', 'per sample'],
-  help: help('Computes x and y from a, b, c and d for every sample',
+  type: 'formula',
+  family: 'routing',
+  label: 'Formula',
+  words: ['maths', 'expression', 'calculate', 'own module', 'script', 'per sample'],
+  help: help(
+    'Computes x and y from a, b, c and d for every sample',
     'Statements such as x = a * p1; y = sin(tau * b). prev(name) is the last sample of any name, so filters and oscillators can be written: ph = fract(prev(ph) + hz(a) / sr); x = 2 * ph - 1. Operators + - * / % ^, comparisons, and, or, not, cond ? this : that. Names a b c d p1 p2 p3 p4 pi tau t sr voice. What has no value, such as 1 / 0, is 0.',
-    'p1…p4 −10…10 by hand or by cable.', 'Write x = tanh(a * p1) and move p1.'),
+    'p1…p4 −10…10 by hand or by cable.',
+    'Write x = tanh(a * p1) and move p1.',
+  ),
   front: ['a', 'b', 'x'],
   inputs: ['a', 'b', 'c', 'd'].map((name) => input(name, 'audio')),
   outputs: [output('x', 'audio'), output('y', 'audio')],
@@ -23,5 +31,6 @@ export const formula: ModuleDescription = {
     return program.ok ? program.table : new Float32Array(8)
   },
   state: { flushed: ['previous*32'] },
-  bound: 60, sounds: true,
+  bound: 60,
+  sounds: true,
 }

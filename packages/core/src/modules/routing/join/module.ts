@@ -2,8 +2,20 @@ import { help, input, output } from '../../../describe/helpers.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
 export const join: ModuleDescription = {
-  type: 'join', family: 'routing', label: 'Join', words: ['mono to stereo', 'left', 'right', 'sides'],
-  help: help('Left and right become stereo', 'Puts two mono cables side by side in one, for every voice. A stereo cable is folded to mono first.', 'None.', 'Join two slightly detuned oscillators.'),
-  front: ['left', 'right', 'out'], inputs: [input('left', 'audio'), input('right', 'audio')], outputs: [output('out', 'audio', 2)], params: [],
-  shape: { sides: 1 }, bound: 5,
+  type: 'join',
+  family: 'routing',
+  label: 'Join',
+  words: ['mono to stereo', 'left', 'right', 'sides'],
+  help: help(
+    'Left and right become stereo',
+    'Puts two mono cables side by side in one, for every voice. A stereo cable is folded to mono first.',
+    'None.',
+    'Join two slightly detuned oscillators.',
+  ),
+  front: ['left', 'right', 'out'],
+  inputs: [input('left', 'audio'), input('right', 'audio')],
+  outputs: [output('out', 'audio', 2)],
+  params: [],
+  shape: { sides: 1 },
+  bound: 5,
 }

@@ -3,7 +3,9 @@ import { choiceOf, put, read } from "../../../kernels/instance.as";
 import { add, higher, madd, mul, splat, sub } from "../../../kernels/simd.as";
 
 export function compute(instance: usize, g: u32, f: u32): void {
-  const left = read(instance, P.IN_LEFT, g, f), right = read(instance, P.IN_RIGHT, g, f), k = read(instance, P.PARAM_REFLECTION, g, f);
+  const left = read(instance, P.IN_LEFT, g, f),
+    right = read(instance, P.IN_RIGHT, g, f),
+    k = read(instance, P.PARAM_REFLECTION, g, f);
   if (choiceOf(instance, P.SET_FORM) == P.FORM_PLAIN) {
     // One multiplication (Markel & Gray): d = k (left - right).
     const d = mul(k, sub(left, right));

@@ -2,8 +2,22 @@ import { help, input, output } from '../../../describe/helpers.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
 export const logic: ModuleDescription = {
-  type: 'logic', family: 'routing', label: 'Logic', words: ['and', 'or', 'xor', 'not', 'flip-flop', 'toggle', 'boolean'],
-  help: help('Gates combined', 'And, or and exclusive or of two gates, not of the first, and a flip that changes over at every rise of a.', 'None.', 'Combine two Euclidean rhythms with xor.'),
-  front: ['a', 'b', 'and', 'or', 'flip'], inputs: [input('a', 'gate'), input('b', 'gate')], outputs: ['and', 'or', 'xor', 'not', 'flip'].map((name) => output(name, 'gate')), params: [],
-  state: { kept: ['before', 'flipped'] }, frames: 'sequential', bound: 8, sounds: true,
+  type: 'logic',
+  family: 'routing',
+  label: 'Logic',
+  words: ['and', 'or', 'xor', 'not', 'flip-flop', 'toggle', 'boolean'],
+  help: help(
+    'Gates combined',
+    'And, or and exclusive or of two gates, not of the first, and a flip that changes over at every rise of a.',
+    'None.',
+    'Combine two Euclidean rhythms with xor.',
+  ),
+  front: ['a', 'b', 'and', 'or', 'flip'],
+  inputs: [input('a', 'gate'), input('b', 'gate')],
+  outputs: ['and', 'or', 'xor', 'not', 'flip'].map((name) => output(name, 'gate')),
+  params: [],
+  state: { kept: ['before', 'flipped'] },
+  frames: 'sequential',
+  bound: 8,
+  sounds: true,
 }

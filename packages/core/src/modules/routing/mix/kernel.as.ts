@@ -1,5 +1,16 @@
 import * as P from "../../../generated/mix.as";
-import { groupsOf, isConstant, isWanted, pointerTo, rest, scratch, signalAt, strideOf, writeConstant, writeTo } from "../../../kernels/instance.as";
+import {
+  groupsOf,
+  isConstant,
+  isWanted,
+  pointerTo,
+  rest,
+  scratch,
+  signalAt,
+  strideOf,
+  writeConstant,
+  writeTo,
+} from "../../../kernels/instance.as";
 import { add, madd, mul, splat } from "../../../kernels/simd.as";
 
 const INPUTS: u32 = 4;
@@ -11,13 +22,17 @@ function sum(instance: usize, g: u32, frame: u32, frames: u32, row: usize): void
   const stride = strideOf(offset, g);
   for (let f: u32 = 0; f < frames; ++f) v128.store(row + (f << 4), v128.load(p + f * stride));
   for (let n: u32 = 0; n < INPUTS; ++n) {
-    const input = signalAt(instance, P.IN_IN1 + (n << 2)), amount = signalAt(instance, P.PARAM_AMOUNT1 + (n << 2));
-    let x = pointerTo(input, g, frame), a = pointerTo(amount, g, frame);
-    const xs = strideOf(input, g), as = strideOf(amount, g);
+    const input = signalAt(instance, P.IN_IN1 + (n << 2)),
+      amount = signalAt(instance, P.PARAM_AMOUNT1 + (n << 2));
+    let x = pointerTo(input, g, frame),
+      a = pointerTo(amount, g, frame);
+    const xs = strideOf(input, g),
+      as = strideOf(amount, g);
     if (xs == 0 && !v128.any_true(v128.load(x))) continue;
     for (let f: u32 = 0; f < frames; ++f) {
       v128.store(row + (f << 4), madd(v128.load(x), v128.load(a), v128.load(row + (f << 4))));
-      x += xs; a += as;
+      x += xs;
+      a += as;
     }
   }
 }
@@ -38,13 +53,17 @@ function sumOfFrame(instance: usize, g: u32, frame: u32): v128 {
 @inline function allConstant(instance: usize, g: u32): bool {
   let constant = isConstant(signalAt(instance, P.PARAM_OFFSET), g);
   for (let n: u32 = 0; n < INPUTS; ++n) {
-    constant = constant && isConstant(signalAt(instance, P.IN_IN1 + (n << 2)), g) && isConstant(signalAt(instance, P.PARAM_AMOUNT1 + (n << 2)), g);
+    constant =
+      constant &&
+      isConstant(signalAt(instance, P.IN_IN1 + (n << 2)), g) &&
+      isConstant(signalAt(instance, P.PARAM_AMOUNT1 + (n << 2)), g);
   }
   return constant;
 }
 
 export function process(instance: usize, frame: u32, frames: u32): void {
-  const out = signalAt(instance, P.OUT_OUT), inverse = signalAt(instance, P.OUT_INVERSE);
+  const out = signalAt(instance, P.OUT_OUT),
+    inverse = signalAt(instance, P.OUT_INVERSE);
   let resting = true;
   for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g) {
     if (frames == 1) {

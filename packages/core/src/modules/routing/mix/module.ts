@@ -2,10 +2,23 @@ import { help, input, number, output } from '../../../describe/helpers.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
 export const mix: ModuleDescription = {
-  type: 'mix', family: 'routing', label: 'Mix', words: ['add', 'sum', 'attenuvert', 'offset', 'invert', 'combine'],
-  help: help('Adds four signals, each with an amount', 'Works on sound and on control alike. Negative amounts turn a signal over; the offset moves the sum.', 'Amounts 0…1; −1 inverts.', 'Mix two oscillators before one filter.'),
+  type: 'mix',
+  family: 'routing',
+  label: 'Mix',
+  words: ['add', 'sum', 'attenuvert', 'offset', 'invert', 'combine'],
+  help: help(
+    'Adds four signals, each with an amount',
+    'Works on sound and on control alike. Negative amounts turn a signal over; the offset moves the sum.',
+    'Amounts 0…1; −1 inverts.',
+    'Mix two oscillators before one filter.',
+  ),
   front: ['in1', 'in2', 'amount1', 'amount2', 'out'],
-  inputs: [1, 2, 3, 4].map((n) => input(`in${n}`, 'audio')), outputs: [output('out', 'audio'), output('inverse', 'audio')],
-  params: [...[1, 2, 3, 4].map((n) => number(`amount${n}`, -2, 2, 1, '', { label: `Amount ${n}` })), number('offset', -5, 5, 0, '')],
-  bypass: { from: 'in1', to: 'out' }, bound: 5,
+  inputs: [1, 2, 3, 4].map((n) => input(`in${n}`, 'audio')),
+  outputs: [output('out', 'audio'), output('inverse', 'audio')],
+  params: [
+    ...[1, 2, 3, 4].map((n) => number(`amount${n}`, -2, 2, 1, '', { label: `Amount ${n}` })),
+    number('offset', -5, 5, 0, ''),
+  ],
+  bypass: { from: 'in1', to: 'out' },
+  bound: 5,
 }

@@ -6,9 +6,15 @@ import { gainOfConstantLevel, gainOfLevel } from "../../../kernels/levels.as";
 
 /** Adds to the bus of its pair; the guard takes it from there. */
 export function process(instance: usize, frame: u32, frames: u32): void {
-  const input = signalAt(instance, P.IN_IN), level = signalAt(instance, P.PARAM_LEVEL), mono = signalAt(instance, P.PARAM_MONO);
-  let x = pointerTo(input, 0, frame), l = pointerTo(level, 0, frame), m = pointerTo(mono, 0, frame);
-  const xs = strideOf(input, 0), ls = strideOf(level, 0), ms = strideOf(mono, 0);
+  const input = signalAt(instance, P.IN_IN),
+    level = signalAt(instance, P.PARAM_LEVEL),
+    mono = signalAt(instance, P.PARAM_MONO);
+  let x = pointerTo(input, 0, frame),
+    l = pointerTo(level, 0, frame),
+    m = pointerTo(mono, 0, frame);
+  const xs = strideOf(input, 0),
+    ls = strideOf(level, 0),
+    ms = strideOf(mono, 0);
   // Silence adds nothing.
   if (xs == 0 && !v128.any_true(v128.load(x))) {
     if (settled(instance, 0)) rest(instance);
@@ -24,6 +30,8 @@ export function process(instance: usize, frame: u32, frames: u32): void {
     const at = bus + ((frame + f) << 3);
     store<f32>(at, load<f32>(at) + f32x4.extract_lane(y, 0));
     store<f32>(at, load<f32>(at, 4) + f32x4.extract_lane(y, 1), 4);
-    x += xs; l += ls; m += ms;
+    x += xs;
+    l += ls;
+    m += ms;
   }
 }

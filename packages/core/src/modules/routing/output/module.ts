@@ -2,10 +2,25 @@ import { help, input, number, toggle } from '../../../describe/helpers.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
 export const output: ModuleDescription = {
-  type: 'output', family: 'routing', label: 'Output', words: ['out', 'speaker', 'master', 'main', 'audio out'],
-  help: help('Where the patch is heard', 'Sums the voices and sends them through the ear guard to the speakers. Several outputs add up.', 'Level −12…−3 dB leaves room for chords.', 'Connect the last module to in.'),
+  type: 'output',
+  family: 'routing',
+  label: 'Output',
+  words: ['out', 'speaker', 'master', 'main', 'audio out'],
+  help: help(
+    'Where the patch is heard',
+    'Sums the voices and sends them through the ear guard to the speakers. Several outputs add up.',
+    'Level −12…−3 dB leaves room for chords.',
+    'Connect the last module to in.',
+  ),
   front: ['in', 'level'],
-  inputs: [input('in', 'audio')], outputs: [],
-  params: [number('level', -60, 12, -6, 'dB', { silence: -60 }), number('pair', 1, 4, 1, '', { setOnly: true, whole: true }), toggle('mono', false)],
-  shape: { sumsVoices: true, sides: 2 }, role: 'output', bound: 5,
+  inputs: [input('in', 'audio')],
+  outputs: [],
+  params: [
+    number('level', -60, 12, -6, 'dB', { silence: -60 }),
+    number('pair', 1, 4, 1, '', { setOnly: true, whole: true }),
+    toggle('mono', false),
+  ],
+  shape: { sumsVoices: true, sides: 2 },
+  role: 'output',
+  bound: 5,
 }

@@ -2,8 +2,20 @@ import { help, input, output } from '../../../describe/helpers.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
 export const rectify: ModuleDescription = {
-  type: 'rectify', family: 'routing', label: 'Rectify', words: ['absolute', 'half wave', 'full wave', 'positive', 'negative'],
-  help: help('Folds a signal at zero, or takes one half of it', 'Full is the size without sign, positive what is above zero, negative what is below it. For sounds the Drive module does the same without aliasing.', 'None.', 'Rectify an LFO to make it bounce.'),
-  front: ['in', 'full', 'positive'], inputs: [input('in', 'control')], outputs: ['full', 'positive', 'negative'].map((name) => output(name, 'control')), params: [],
-  frames: 'memoryless', bound: 5,
+  type: 'rectify',
+  family: 'routing',
+  label: 'Rectify',
+  words: ['absolute', 'half wave', 'full wave', 'positive', 'negative'],
+  help: help(
+    'Folds a signal at zero, or takes one half of it',
+    'Full is the size without sign, positive what is above zero, negative what is below it. For sounds the Drive module does the same without aliasing.',
+    'None.',
+    'Rectify an LFO to make it bounce.',
+  ),
+  front: ['in', 'full', 'positive'],
+  inputs: [input('in', 'control')],
+  outputs: ['full', 'positive', 'negative'].map((name) => output(name, 'control')),
+  params: [],
+  frames: 'memoryless',
+  bound: 5,
 }

@@ -2,8 +2,20 @@ import { help, input, output } from '../../../describe/helpers.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
 export const split: ModuleDescription = {
-  type: 'split', family: 'routing', label: 'Split', words: ['stereo to mono', 'left', 'right', 'sides'],
-  help: help('Stereo becomes left and right', 'Takes the sides of a stereo cable apart, for every voice. A mono cable gives the same on both.', 'None.', 'Delay one side by 12 ms and join them again.'),
-  front: ['in', 'left', 'right'], inputs: [input('in', 'audio')], outputs: [output('left', 'audio', 1), output('right', 'audio', 1)], params: [],
-  shape: { sides: 2 }, bound: 5,
+  type: 'split',
+  family: 'routing',
+  label: 'Split',
+  words: ['stereo to mono', 'left', 'right', 'sides'],
+  help: help(
+    'Stereo becomes left and right',
+    'Takes the sides of a stereo cable apart, for every voice. A mono cable gives the same on both.',
+    'None.',
+    'Delay one side by 12 ms and join them again.',
+  ),
+  front: ['in', 'left', 'right'],
+  inputs: [input('in', 'audio')],
+  outputs: [output('left', 'audio', 1), output('right', 'audio', 1)],
+  params: [],
+  shape: { sides: 2 },
+  bound: 5,
 }

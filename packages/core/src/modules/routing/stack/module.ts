@@ -2,9 +2,21 @@ import { help, input, number, output } from '../../../describe/helpers.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
 export const stack: ModuleDescription = {
-  type: 'stack', family: 'routing', label: 'Stack', words: ['voices', 'cables to voices', 'chord', 'combine'],
-  help: help('Single cables become the voices of one', 'Voice 1 is what comes in at in 1, voice 2 at in 2 and so on. Voices beyond the eight inputs are silent.', '2…8 voices.', 'Stack three values into a chord.'),
-  front: ['voices', 'in1', 'in2', 'out'], inputs: [1, 2, 3, 4, 5, 6, 7, 8].map((n) => input(`in${n}`, 'audio')), outputs: [output('out', 'audio')],
+  type: 'stack',
+  family: 'routing',
+  label: 'Stack',
+  words: ['voices', 'cables to voices', 'chord', 'combine'],
+  help: help(
+    'Single cables become the voices of one',
+    'Voice 1 is what comes in at in 1, voice 2 at in 2 and so on. Voices beyond the eight inputs are silent.',
+    '2…8 voices.',
+    'Stack three values into a chord.',
+  ),
+  front: ['voices', 'in1', 'in2', 'out'],
+  inputs: [1, 2, 3, 4, 5, 6, 7, 8].map((n) => input(`in${n}`, 'audio')),
+  outputs: [output('out', 'audio')],
   params: [number('voices', 1, 16, 2, '', { setOnly: true, whole: true })],
-  shape: { voices: (context) => context.number('voices') }, frames: 'memoryless', bound: 90,
+  shape: { voices: (context) => context.number('voices') },
+  frames: 'memoryless',
+  bound: 90,
 }

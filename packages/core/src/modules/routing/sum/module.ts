@@ -2,9 +2,22 @@ import { choice, help, input, number, output } from '../../../describe/helpers.t
 import type { ModuleDescription } from '../../../describe/types.ts'
 
 export const sum: ModuleDescription = {
-  type: 'sum', family: 'routing', label: 'Sum', words: ['voices', 'many to one', 'merge', 'mono'],
-  help: help('All voices become one', 'Adds the voices of what comes in. Balanced divides by the square root of their number, which keeps the loudness of independent voices about the same.', 'Level −12…0 dB.', 'Put it in front of a mono effect.'),
-  front: ['in', 'level', 'out'], inputs: [input('in', 'audio')], outputs: [output('out', 'audio')],
+  type: 'sum',
+  family: 'routing',
+  label: 'Sum',
+  words: ['voices', 'many to one', 'merge', 'mono'],
+  help: help(
+    'All voices become one',
+    'Adds the voices of what comes in. Balanced divides by the square root of their number, which keeps the loudness of independent voices about the same.',
+    'Level −12…0 dB.',
+    'Put it in front of a mono effect.',
+  ),
+  front: ['in', 'level', 'out'],
+  inputs: [input('in', 'audio')],
+  outputs: [output('out', 'audio')],
   params: [number('level', -60, 12, 0, 'dB', { silence: -60 }), choice('gain', ['sum', 'balanced'])],
-  shape: { sumsVoices: true }, frames: 'memoryless', bypass: { from: 'in', to: 'out' }, bound: 70,
+  shape: { sumsVoices: true },
+  frames: 'memoryless',
+  bypass: { from: 'in', to: 'out' },
+  bound: 70,
 }

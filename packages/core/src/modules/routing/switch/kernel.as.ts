@@ -4,7 +4,18 @@ import { atStepper, moveGains, selectStep, stepsUnmoved } from "../../../kernels
 import { madd, splat } from "../../../kernels/simd.as";
 
 function declare(instance: usize, g: u32, f: u32): void {
-  atStepper(instance, g, stateOf(instance, g) + P.STATE_CLOCKBEFORE, read(instance, P.IN_CLOCK, g, f), read(instance, P.IN_RESET, g, f), isCabled(signalAt(instance, P.IN_SELECT)), read(instance, P.IN_SELECT, g, f), <i32>numberOf(instance, P.SET_STEPS), choiceOf(instance, P.SET_ORDER), read(instance, P.PARAM_FADE, g, f));
+  atStepper(
+    instance,
+    g,
+    stateOf(instance, g) + P.STATE_CLOCKBEFORE,
+    read(instance, P.IN_CLOCK, g, f),
+    read(instance, P.IN_RESET, g, f),
+    isCabled(signalAt(instance, P.IN_SELECT)),
+    read(instance, P.IN_SELECT, g, f),
+    <i32>numberOf(instance, P.SET_STEPS),
+    choiceOf(instance, P.SET_ORDER),
+    read(instance, P.PARAM_FADE, g, f),
+  );
 }
 
 export function idle(instance: usize, g: u32): bool {

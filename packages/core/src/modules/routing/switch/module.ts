@@ -4,10 +4,30 @@ import type { ModuleDescription } from '../../../describe/types.ts'
 export const STEP_ORDERS = ['forward', 'reverse', 'pendulum', 'random'] as const
 
 export const switchModule: ModuleDescription = {
-  type: 'switch', family: 'routing', label: 'Switch', words: ['n to 1', 'select', 'sequential', 'choose', 'one of'],
-  help: help('One of several inputs', 'Every clock goes on to the next input; the first clock after the start or a reset plays the first. A cable at select chooses directly, 0…1 over all steps. Fade softens the change.', '2…8 steps, fade 0…50 ms.', 'Clock it to alternate between two oscillators.'),
-  front: ['clock', 'steps', 'in1', 'in2', 'out'], inputs: [...[1, 2, 3, 4, 5, 6, 7, 8].map((n) => input(`in${n}`, 'audio')), input('clock', 'gate'), input('reset', 'gate'), input('select', 'control', 'the clock decides')],
+  type: 'switch',
+  family: 'routing',
+  label: 'Switch',
+  words: ['n to 1', 'select', 'sequential', 'choose', 'one of'],
+  help: help(
+    'One of several inputs',
+    'Every clock goes on to the next input; the first clock after the start or a reset plays the first. A cable at select chooses directly, 0…1 over all steps. Fade softens the change.',
+    '2…8 steps, fade 0…50 ms.',
+    'Clock it to alternate between two oscillators.',
+  ),
+  front: ['clock', 'steps', 'in1', 'in2', 'out'],
+  inputs: [
+    ...[1, 2, 3, 4, 5, 6, 7, 8].map((n) => input(`in${n}`, 'audio')),
+    input('clock', 'gate'),
+    input('reset', 'gate'),
+    input('select', 'control', 'the clock decides'),
+  ],
   outputs: [output('out', 'audio')],
-  params: [number('steps', 2, 8, 2, '', { setOnly: true, whole: true }), choice('order', STEP_ORDERS), number('fade', 0, 1000, 0, 'ms')],
-  state: { kept: ['clockBefore', 'resetBefore', 'step', 'started', 'direction', 'count', 'gains*8'] }, frames: 'sequential', bound: 40,
+  params: [
+    number('steps', 2, 8, 2, '', { setOnly: true, whole: true }),
+    choice('order', STEP_ORDERS),
+    number('fade', 0, 1000, 0, 'ms'),
+  ],
+  state: { kept: ['clockBefore', 'resetBefore', 'step', 'started', 'direction', 'count', 'gains*8'] },
+  frames: 'sequential',
+  bound: 40,
 }

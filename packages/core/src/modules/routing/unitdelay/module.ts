@@ -3,9 +3,19 @@ import type { ModuleDescription } from '../../../describe/types.ts'
 
 /** The compiler's own: one sample of delay on the cable that closes a loop without any delay module. Not in the catalogue. */
 export const unitdelay: ModuleDescription = {
-  type: 'unitdelay', family: 'routing', label: 'Unit delay', words: [], internal: true,
+  type: 'unitdelay',
+  family: 'routing',
+  label: 'Unit delay',
+  words: [],
+  internal: true,
   help: help('One sample of delay', 'Stands on the cable that closes a loop.', '', ''),
-  inputs: [input('in', 'audio')], outputs: [output('out', 'audio')], params: [],
-  stages: [{ name: 'read', reads: [], writes: ['out'], reportsDelay: true }, { name: 'write', reads: ['in'], writes: [] }],
-  state: { flushed: ['last'] }, bound: 5,
+  inputs: [input('in', 'audio')],
+  outputs: [output('out', 'audio')],
+  params: [],
+  stages: [
+    { name: 'read', reads: [], writes: ['out'], reportsDelay: true },
+    { name: 'write', reads: ['in'], writes: [] },
+  ],
+  state: { flushed: ['last'] },
+  bound: 5,
 }

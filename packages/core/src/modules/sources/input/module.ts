@@ -3,10 +3,22 @@ import { AUX_BYTES } from '../../../kernels/boundary.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
 export const input: ModuleDescription = {
-  type: 'input', family: 'sources', label: 'Input', words: ['microphone', 'line', 'audio in', 'external', 'record'],
-  help: help('Sound from outside: the device or a file', 'Both sides of the audio input, or of the file given to a render.', 'Level 1 leaves the input as it is.', 'Connect out to a filter and play through it.'),
+  type: 'input',
+  family: 'sources',
+  label: 'Input',
+  words: ['microphone', 'line', 'audio in', 'external', 'record'],
+  help: help(
+    'Sound from outside: the device or a file',
+    'Both sides of the audio input, or of the file given to a render.',
+    'Level 1 leaves the input as it is.',
+    'Connect out to a filter and play through it.',
+  ),
   front: ['level', 'out'],
-  inputs: [], outputs: [output('out', 'audio', 2)],
+  inputs: [],
+  outputs: [output('out', 'audio', 2)],
   params: [number('level', 0, 4, 1, ''), choice('from', ['device', 'file'])],
-  shape: { sides: 2 }, memory: () => AUX_BYTES, role: 'input', bound: 5,
+  shape: { sides: 2 },
+  memory: () => AUX_BYTES,
+  role: 'input',
+  bound: 5,
 }

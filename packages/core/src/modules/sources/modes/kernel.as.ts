@@ -1,11 +1,43 @@
 // Modes: each a complex number turned on and shrunk at every sample, z ← r e^(jw) z + input: exact in pitch and decay,
 // stable under any modulation. The modes of one voice stand in the lanes of vectors, four at a time.
 import * as P from "../../../generated/modes.as";
-import { choiceOf, groupsOf, isWanted, laneSeedsOf, peek, rest, sampleRate, scratch, settled, signalAt, stateOf, strideOf, tableOf, voicesOf, writeConstant, writeTo } from "../../../kernels/instance.as";
+import {
+  choiceOf,
+  groupsOf,
+  isWanted,
+  laneSeedsOf,
+  peek,
+  rest,
+  sampleRate,
+  scratch,
+  settled,
+  signalAt,
+  stateOf,
+  strideOf,
+  tableOf,
+  voicesOf,
+  writeConstant,
+  writeTo,
+} from "../../../kernels/instance.as";
 import { rising, unmoved } from "../../../kernels/edges.as";
 import { isEmpty } from "../../../kernels/quiet.as";
 import { C4 } from "../../../kernels/phase.as";
-import { add, bipolar, clamp, div, exp2, higher, log2, lower, madd, mixBits, mul, sineOfCycles, splat, sub } from "../../../kernels/simd.as";
+import {
+  add,
+  bipolar,
+  clamp,
+  div,
+  exp2,
+  higher,
+  log2,
+  lower,
+  madd,
+  mixBits,
+  mul,
+  sineOfCycles,
+  splat,
+  sub,
+} from "../../../kernels/simd.as";
 
 const SETS: u32 = 8;
 const DECAY_OCTAVES: f32 = -9.9657843;
@@ -16,67 +48,147 @@ const TILT: f32 = 2;
 const MODEL_BYTES: usize = 384;
 
 // @ts-ignore: decorator
-@inline function laneOf(x: v128, k: u32): f32 { return k == 0 ? f32x4.extract_lane(x, 0) : k == 1 ? f32x4.extract_lane(x, 1) : k == 2 ? f32x4.extract_lane(x, 2) : f32x4.extract_lane(x, 3); }
+@inline function laneOf(x: v128, k: u32): f32 {
+  return k == 0
+    ? f32x4.extract_lane(x, 0)
+    : k == 1
+      ? f32x4.extract_lane(x, 1)
+      : k == 2
+        ? f32x4.extract_lane(x, 2)
+        : f32x4.extract_lane(x, 3);
+}
 
 /** Works out the turns and levels of a voice's modes. */
-function place(instance: usize, g: u32, k: u32, state: usize, pitch: f32, decay: f32, tone: f32, spread: f32, count: f32): void {
+function place(
+  instance: usize,
+  g: u32,
+  k: u32,
+  state: usize,
+  pitch: f32,
+  decay: f32,
+  tone: f32,
+  spread: f32,
+  count: f32,
+): void {
   const table = tableOf(instance) + <usize>choiceOf(instance, P.SET_MODEL) * MODEL_BYTES;
-  const hertz = f32x4.extract_lane(exp2(splat(pitch)), 0) * C4, seed = <i32>(laneOf(laneSeedsOf(instance, g), k));
+  const hertz = f32x4.extract_lane(exp2(splat(pitch)), 0) * C4,
+    seed = <i32>laneOf(laneSeedsOf(instance, g), k);
   let power = splat(0);
   for (let n: u32 = 0; n < SETS; ++n) {
-    const first = add(splat(<f32>(n << 2)), f32x4(1, 2, 3, 4)), ratio = v128.load(table + (n << 4));
-    const scattered = bipolar(mixBits(i32x4.add(i32x4.splat(seed), i32x4.mul(i32x4.add(i32x4.splat(<i32>(n << 2)), i32x4(1, 2, 3, 4)), i32x4.splat(0x2545f491)))));
-    const f = mul(mul(ratio, madd(scattered, splat(spread * SCATTER), splat(1))), splat(hertz)), share = mul(f, splat(1 / sampleRate));
+    const first = add(splat(<f32>(n << 2)), f32x4(1, 2, 3, 4)),
+      ratio = v128.load(table + (n << 4));
+    const scattered = bipolar(
+      mixBits(
+        i32x4.add(
+          i32x4.splat(seed),
+          i32x4.mul(i32x4.add(i32x4.splat(<i32>(n << 2)), i32x4(1, 2, 3, 4)), i32x4.splat(0x2545f491)),
+        ),
+      ),
+    );
+    const f = mul(mul(ratio, madd(scattered, splat(spread * SCATTER), splat(1))), splat(hertz)),
+      share = mul(f, splat(1 / sampleRate));
     const there = v128.and(f32x4.le(first, splat(count)), f32x4.lt(share, splat(0.47)));
-    const held = lower(share, splat(0.47)), quarter = add(held, splat(0.25));
+    const held = lower(share, splat(0.47)),
+      quarter = add(held, splat(0.25));
     const seconds = mul(v128.load(table + 256 + (n << 4)), splat(decay));
     const r = exp2(div(splat(DECAY_OCTAVES / sampleRate), higher(seconds, splat(1e-3))));
-    const at = state + P.STATE_TURNS + (<usize>((k << 3) + n) << 5);
+    const at = state + P.STATE_TURNS + ((<usize>((k << 3) + n)) << 5);
     v128.store(at, mul(r, sineOfCycles(sub(quarter, f32x4.nearest(quarter)))));
     v128.store(at, mul(r, sineOfCycles(held)), 16);
-    const level = v128.and(mul(v128.load(table + 128 + (n << 4)), exp2(mul(log2(higher(ratio, splat(1e-3))), splat(tone * TILT - <f32>0.5)))), there);
+    const level = v128.and(
+      mul(
+        v128.load(table + 128 + (n << 4)),
+        exp2(mul(log2(higher(ratio, splat(1e-3))), splat(tone * TILT - <f32>0.5))),
+      ),
+      there,
+    );
     power = add(power, mul(level, level));
-    v128.store(state + P.STATE_GAINS + (<usize>((k << 3) + n) << 4), level);
+    v128.store(state + P.STATE_GAINS + ((<usize>((k << 3) + n)) << 4), level);
   }
-  const all = laneOf(power, 0) + laneOf(power, 1) + laneOf(power, 2) + laneOf(power, 3), loud: f32 = 1 / sqrt<f32>(max<f32>(all, 1e-6));
+  const all = laneOf(power, 0) + laneOf(power, 1) + laneOf(power, 2) + laneOf(power, 3),
+    loud: f32 = 1 / sqrt<f32>(max<f32>(all, 1e-6));
   for (let n: u32 = 0; n < SETS; ++n) {
-    const at = state + P.STATE_GAINS + (<usize>((k << 3) + n) << 4);
+    const at = state + P.STATE_GAINS + ((<usize>((k << 3) + n)) << 4);
     v128.store(at, mul(v128.load(at), splat(loud)));
   }
 }
 
 /** Places a voice's modes anew when anything they depend on has changed. */
 function keepPlaced(instance: usize, g: u32, k: u32, f: u32, state: usize): void {
-  const o = <usize>k << 2;
-  const pitch = laneOf(peek(signalAt(instance, P.IN_PITCH), g, f), k), decay = laneOf(peek(signalAt(instance, P.PARAM_DECAY), g, f), k), tone = laneOf(peek(signalAt(instance, P.PARAM_TONE), g, f), k);
-  const spread = laneOf(peek(signalAt(instance, P.PARAM_SPREAD), g, f), k), count = laneOf(peek(signalAt(instance, P.PARAM_COUNT), g, f), k), model = choiceOf(instance, P.SET_MODEL) + 1;
-  if (load<f32>(state + P.STATE_KEYPITCH + o) == pitch && load<f32>(state + P.STATE_KEYDECAY + o) == decay && load<f32>(state + P.STATE_KEYTONE + o) == tone && load<f32>(state + P.STATE_KEYSPREAD + o) == spread && load<f32>(state + P.STATE_KEYCOUNT + o) == count && load<i32>(state + P.STATE_KEYMODEL + o) == model) return;
+  const o = (<usize>k) << 2;
+  const pitch = laneOf(peek(signalAt(instance, P.IN_PITCH), g, f), k),
+    decay = laneOf(peek(signalAt(instance, P.PARAM_DECAY), g, f), k),
+    tone = laneOf(peek(signalAt(instance, P.PARAM_TONE), g, f), k);
+  const spread = laneOf(peek(signalAt(instance, P.PARAM_SPREAD), g, f), k),
+    count = laneOf(peek(signalAt(instance, P.PARAM_COUNT), g, f), k),
+    model = choiceOf(instance, P.SET_MODEL) + 1;
+  if (
+    load<f32>(state + P.STATE_KEYPITCH + o) == pitch &&
+    load<f32>(state + P.STATE_KEYDECAY + o) == decay &&
+    load<f32>(state + P.STATE_KEYTONE + o) == tone &&
+    load<f32>(state + P.STATE_KEYSPREAD + o) == spread &&
+    load<f32>(state + P.STATE_KEYCOUNT + o) == count &&
+    load<i32>(state + P.STATE_KEYMODEL + o) == model
+  )
+    return;
   store<f32>(state + P.STATE_KEYPITCH + o, pitch);
   store<f32>(state + P.STATE_KEYDECAY + o, decay);
   store<f32>(state + P.STATE_KEYTONE + o, tone);
   store<f32>(state + P.STATE_KEYSPREAD + o, spread);
   store<f32>(state + P.STATE_KEYCOUNT + o, count);
   store<i32>(state + P.STATE_KEYMODEL + o, model);
-  place(instance, g, k, state, pitch == pitch ? min<f32>(max<f32>(pitch, -10), 10) : 0, decay, tone, spread, count);
+  place(
+    instance,
+    g,
+    k,
+    state,
+    pitch == pitch ? min<f32>(max<f32>(pitch, -10), 10) : 0,
+    decay,
+    tone,
+    spread,
+    count,
+  );
 }
 
 export function process(instance: usize, frame: u32, frames: u32): void {
-  const out = signalAt(instance, P.OUT_OUT), excite = signalAt(instance, P.IN_EXCITE), trigger = signalAt(instance, P.IN_TRIGGER), gain = signalAt(instance, P.PARAM_LEVEL);
+  const out = signalAt(instance, P.OUT_OUT),
+    excite = signalAt(instance, P.IN_EXCITE),
+    trigger = signalAt(instance, P.IN_TRIGGER),
+    gain = signalAt(instance, P.PARAM_LEVEL);
   const voices = voicesOf(instance);
   let resting = true;
   for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g) {
     const state = stateOf(instance, g);
-    if (settled(instance, g) && !v128.any_true(peek(excite, g, frame)) && unmoved(state + P.STATE_BEFORE, peek(trigger, g, frame)) && isEmpty(state, 64)) { writeConstant(out, g, frame, frames, splat(0)); continue; }
+    if (
+      settled(instance, g) &&
+      !v128.any_true(peek(excite, g, frame)) &&
+      unmoved(state + P.STATE_BEFORE, peek(trigger, g, frame)) &&
+      isEmpty(state, 64)
+    ) {
+      writeConstant(out, g, frame, frames, splat(0));
+      continue;
+    }
     resting = false;
-    const inputs = scratch(0), outputs = scratch(1), used = min<u32>(4, voices - (g << 2));
+    const inputs = scratch(0),
+      outputs = scratch(1),
+      used = min<u32>(4, voices - (g << 2));
     // Lanes without a voice are 0.
     if (used < 4) memory.fill(outputs, 0, frames << 4);
     for (let f: u32 = 0; f < frames; ++f) {
       // A strike is one sample of full level.
       const rises = rising(state + P.STATE_BEFORE, peek(trigger, g, frame + f));
-      v128.store(inputs + (f << 4), add(clamp(peek(excite, g, frame + f), splat(-1000), splat(1000)), v128.and(rises, splat(1))));
+      v128.store(
+        inputs + (f << 4),
+        add(clamp(peek(excite, g, frame + f), splat(-1000), splat(1000)), v128.and(rises, splat(1))),
+      );
     }
-    const still = (strideOf(signalAt(instance, P.IN_PITCH), g) | strideOf(signalAt(instance, P.PARAM_DECAY), g) | strideOf(signalAt(instance, P.PARAM_TONE), g) | strideOf(signalAt(instance, P.PARAM_SPREAD), g) | strideOf(signalAt(instance, P.PARAM_COUNT), g)) == 0;
+    const still =
+      (strideOf(signalAt(instance, P.IN_PITCH), g) |
+        strideOf(signalAt(instance, P.PARAM_DECAY), g) |
+        strideOf(signalAt(instance, P.PARAM_TONE), g) |
+        strideOf(signalAt(instance, P.PARAM_SPREAD), g) |
+        strideOf(signalAt(instance, P.PARAM_COUNT), g)) ==
+      0;
     for (let k: u32 = 0; k < used; ++k) {
       if (still) {
         keepPlaced(instance, g, k, frame, state);
@@ -84,16 +196,21 @@ export function process(instance: usize, frame: u32, frames: u32): void {
         for (let f: u32 = 0; f < frames; ++f) store<f32>(outputs + (f << 4) + (k << 2), 0);
         // A set after the other, its numbers in registers.
         for (let n: u32 = 0; n < SETS; ++n) {
-          const at = (<usize>((k << 3) + n)) << 4, turn = state + P.STATE_TURNS + (at << 1);
-          let re = v128.load(state + P.STATE_RE + at), im = v128.load(state + P.STATE_IM + at);
+          const at = (<usize>((k << 3) + n)) << 4,
+            turn = state + P.STATE_TURNS + (at << 1);
+          let re = v128.load(state + P.STATE_RE + at),
+            im = v128.load(state + P.STATE_IM + at);
           if (n >= sets && !v128.any_true(v128.or(re, im))) continue;
-          const c = v128.load(turn), s = v128.load(turn, 16), loud = v128.load(state + P.STATE_GAINS + at);
+          const c = v128.load(turn),
+            s = v128.load(turn, 16),
+            loud = v128.load(state + P.STATE_GAINS + at);
           for (let f: u32 = 0; f < frames; ++f) {
             const x = v128.load32_splat(inputs + (f << 4) + (k << 2));
             const nextRe = add(sub(mul(re, c), mul(im, s)), x);
             im = madd(re, s, mul(im, c));
             re = nextRe;
-            const y = mul(im, loud), half = add(y, v128.shuffle<i32>(y, y, 2, 3, 0, 1));
+            const y = mul(im, loud),
+              half = add(y, v128.shuffle<i32>(y, y, 2, 3, 0, 1));
             const p = outputs + (f << 4) + (k << 2);
             store<f32>(p, load<f32>(p) + (f32x4.extract_lane(half, 0) + f32x4.extract_lane(half, 1)));
           }
@@ -107,19 +224,30 @@ export function process(instance: usize, frame: u32, frames: u32): void {
         const x = v128.load32_splat(inputs + (f << 4) + (k << 2));
         let sum: f32 = 0;
         for (let n: u32 = 0; n < SETS; ++n) {
-          const at = (<usize>((k << 3) + n)) << 4, turn = state + P.STATE_TURNS + (at << 1);
-          const re = v128.load(state + P.STATE_RE + at), im = v128.load(state + P.STATE_IM + at);
-          if (n >= (<u32>load<f32>(state + P.STATE_KEYCOUNT + (k << 2)) + 3) >> 2 && !v128.any_true(v128.or(re, im))) continue;
-          const c = v128.load(turn), s = v128.load(turn, 16), nextIm = madd(re, s, mul(im, c));
+          const at = (<usize>((k << 3) + n)) << 4,
+            turn = state + P.STATE_TURNS + (at << 1);
+          const re = v128.load(state + P.STATE_RE + at),
+            im = v128.load(state + P.STATE_IM + at);
+          if (
+            n >= (<u32>load<f32>(state + P.STATE_KEYCOUNT + (k << 2)) + 3) >> 2 &&
+            !v128.any_true(v128.or(re, im))
+          )
+            continue;
+          const c = v128.load(turn),
+            s = v128.load(turn, 16),
+            nextIm = madd(re, s, mul(im, c));
           v128.store(state + P.STATE_RE + at, add(sub(mul(re, c), mul(im, s)), x));
           v128.store(state + P.STATE_IM + at, nextIm);
-          const y = mul(nextIm, v128.load(state + P.STATE_GAINS + at)), half = add(y, v128.shuffle<i32>(y, y, 2, 3, 0, 1));
+          const y = mul(nextIm, v128.load(state + P.STATE_GAINS + at)),
+            half = add(y, v128.shuffle<i32>(y, y, 2, 3, 0, 1));
           sum += f32x4.extract_lane(half, 0) + f32x4.extract_lane(half, 1);
         }
         store<f32>(outputs + (f << 4) + (k << 2), sum);
       }
     }
-    if (isWanted(out)) for (let f: u32 = 0; f < frames; ++f) v128.store(writeTo(out, g, frame + f), mul(v128.load(outputs + (f << 4)), peek(gain, g, frame + f)));
+    if (isWanted(out))
+      for (let f: u32 = 0; f < frames; ++f)
+        v128.store(writeTo(out, g, frame + f), mul(v128.load(outputs + (f << 4)), peek(gain, g, frame + f)));
   }
   if (resting) rest(instance);
 }

@@ -4,7 +4,21 @@
 // 1/sqrt(f) (Keshner, "1/f noise", Proc. IEEE 1982). Pairs are a factor SPACING apart; a zero stands sqrt(SPACING) above
 // its pole. Each section is mapped by its own corner.
 import * as P from "../../../generated/noise.as";
-import { rest, settled, time, groupsOf, isWanted, laneSeedsOf, pointerTo, sampleRate, signalAt, stateOf, strideOf, writeConstant, writeTo } from "../../../kernels/instance.as";
+import {
+  rest,
+  settled,
+  time,
+  groupsOf,
+  isWanted,
+  laneSeedsOf,
+  pointerTo,
+  sampleRate,
+  signalAt,
+  stateOf,
+  strideOf,
+  writeConstant,
+  writeTo,
+} from "../../../kernels/instance.as";
 import { add, bipolar, madd, mixBits, mul, splat, sub } from "../../../kernels/simd.as";
 
 const SECTIONS = 10;
@@ -72,9 +86,13 @@ function prepareSections(): void {
 
 export function process(instance: usize, frame: u32, frames: u32): void {
   prepareSections();
-  const white = signalAt(instance, P.OUT_WHITE), pink = signalAt(instance, P.OUT_PINK), brown = signalAt(instance, P.OUT_BROWN);
-  const blue = signalAt(instance, P.OUT_BLUE), dust = signalAt(instance, P.OUT_DUST);
-  const level = signalAt(instance, P.PARAM_LEVEL), density = signalAt(instance, P.PARAM_DENSITY);
+  const white = signalAt(instance, P.OUT_WHITE),
+    pink = signalAt(instance, P.OUT_PINK),
+    brown = signalAt(instance, P.OUT_BROWN);
+  const blue = signalAt(instance, P.OUT_BLUE),
+    dust = signalAt(instance, P.OUT_DUST);
+  const level = signalAt(instance, P.PARAM_LEVEL),
+    density = signalAt(instance, P.PARAM_DENSITY);
   const leak = splat(<f32>(1.0 - (2.0 * Math.PI * BROWN_CORNER) / <f64>sampleRate));
   const brownStep = splat(<f32>((<f64>BROWN_GAIN * 2.0 * Math.PI * BROWN_CORNER) / <f64>sampleRate));
   let resting = true;
@@ -88,26 +106,46 @@ export function process(instance: usize, frame: u32, frames: u32): void {
     }
     const first = time + frame - load<u32>(state + P.STATE_COUNTER);
     // Silenced, and nothing with a memory is asked for: the counter alone moves on.
-    if (!isWanted(pink) && !isWanted(brown) && !isWanted(blue) && strideOf(level, g) == 0 && !v128.any_true(v128.load(pointerTo(level, g, frame)))) {
+    if (
+      !isWanted(pink) &&
+      !isWanted(brown) &&
+      !isWanted(blue) &&
+      strideOf(level, g) == 0 &&
+      !v128.any_true(v128.load(pointerTo(level, g, frame)))
+    ) {
       writeConstant(white, g, frame, frames, splat(0));
       writeConstant(dust, g, frame, frames, splat(0));
       if (!settled(instance, g)) resting = false;
       continue;
     }
     resting = false;
-    let l = pointerTo(level, g, frame), d = pointerTo(density, g, frame);
-    const ls = strideOf(level, g), ds = strideOf(density, g);
-    const wantWhite = isWanted(white), wantPink = isWanted(pink), wantBrown = isWanted(brown), wantBlue = isWanted(blue), wantDust = isWanted(dust);
-    let pWhite: usize = wantWhite ? writeTo(white, g, frame) : 0, pPink: usize = wantPink ? writeTo(pink, g, frame) : 0;
-    let pBrown: usize = wantBrown ? writeTo(brown, g, frame) : 0, pBlue: usize = wantBlue ? writeTo(blue, g, frame) : 0;
+    let l = pointerTo(level, g, frame),
+      d = pointerTo(density, g, frame);
+    const ls = strideOf(level, g),
+      ds = strideOf(density, g);
+    const wantWhite = isWanted(white),
+      wantPink = isWanted(pink),
+      wantBrown = isWanted(brown),
+      wantBlue = isWanted(blue),
+      wantDust = isWanted(dust);
+    let pWhite: usize = wantWhite ? writeTo(white, g, frame) : 0,
+      pPink: usize = wantPink ? writeTo(pink, g, frame) : 0;
+    let pBrown: usize = wantBrown ? writeTo(brown, g, frame) : 0,
+      pBlue: usize = wantBlue ? writeTo(blue, g, frame) : 0;
     let pDust: usize = wantDust ? writeTo(dust, g, frame) : 0;
     let walk = v128.load(state + P.STATE_BROWN);
     for (let f: u32 = 0; f < frames; ++f) {
       const bits = mixBits(i32x4.add(i32x4.splat(<i32>((first + f) * 0x9e3779b9)), seeds));
       const x = bipolar(bits);
       const gain = v128.load(l);
-      if (wantWhite) { v128.store(pWhite, mul(gain, x)); pWhite += 16; }
-      if (wantPink) { v128.store(pPink, mul(gain, mul(pinken(state + P.STATE_PINK, x), splat(PINK_GAIN)))); pPink += 16; }
+      if (wantWhite) {
+        v128.store(pWhite, mul(gain, x));
+        pWhite += 16;
+      }
+      if (wantPink) {
+        v128.store(pPink, mul(gain, mul(pinken(state + P.STATE_PINK, x), splat(PINK_GAIN))));
+        pPink += 16;
+      }
       if (wantBrown) {
         walk = madd(walk, leak, mul(brownStep, x));
         v128.store(pBrown, mul(gain, walk));

@@ -2,14 +2,27 @@ import { help, level, number, output } from '../../../describe/helpers.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
 export const noise: ModuleDescription = {
-  type: 'noise', family: 'sources', label: 'Noise', words: ['hiss', 'white', 'pink', 'brown', 'blue', 'dust', 'random', 'wind', 'breath', 'crackle'],
-  help: help('Five colours of noise and random clicks',
+  type: 'noise',
+  family: 'sources',
+  label: 'Noise',
+  words: ['hiss', 'white', 'pink', 'brown', 'blue', 'dust', 'random', 'wind', 'breath', 'crackle'],
+  help: help(
+    'Five colours of noise and random clicks',
     'White is even over all frequencies, pink falls 3 dB an octave, brown 6 dB, blue rises 3 dB. Dust is single random clicks. Every voice has its own noise, the same again each time the patch starts.',
-    'Density 1…50 /s for drips and crackle, 1000 /s and more for rough noise.', 'Take pink into a band-pass filter for wind.'),
+    'Density 1…50 /s for drips and crackle, 1000 /s and more for rough noise.',
+    'Take pink into a band-pass filter for wind.',
+  ),
   front: ['white', 'pink'],
   inputs: [],
-  outputs: [output('white', 'audio'), output('pink', 'audio'), output('brown', 'audio'), output('blue', 'audio'), output('dust', 'audio')],
+  outputs: [
+    output('white', 'audio'),
+    output('pink', 'audio'),
+    output('brown', 'audio'),
+    output('blue', 'audio'),
+    output('dust', 'audio'),
+  ],
   params: [number('density', 0.1, 10000, 100, '/s', { log: true }), level()],
   state: { flushed: ['pink*11', 'brown', 'blue*11'], kept: ['counter'] },
-  bound: 40, sounds: true,
+  bound: 40,
+  sounds: true,
 }

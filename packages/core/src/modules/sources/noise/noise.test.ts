@@ -4,12 +4,17 @@ import { amplitudes, db } from '../../../testing/measure.ts'
 
 /** Level of octave bands around 125 Hz … 8 kHz, power per hertz, in dB. */
 const bands = (x: Float32Array): number[] => {
-  const size = 65536, bin = 48000 / size
+  const size = 65536,
+    bin = 48000 / size
   const power = new Float64Array(size / 2)
   const count = Math.floor(x.length / size)
-  for (let n = 0; n < count; n += 1) amplitudes(x, size, n * size).forEach((a, i) => { power[i]! += a * a })
+  for (let n = 0; n < count; n += 1)
+    amplitudes(x, size, n * size).forEach((a, i) => {
+      power[i]! += a * a
+    })
   return [62.5, 125, 250, 500, 1000, 2000, 4000, 8000].map((centre) => {
-    const from = Math.ceil(centre / Math.SQRT2 / bin), to = Math.floor((centre * Math.SQRT2) / bin)
+    const from = Math.ceil(centre / Math.SQRT2 / bin),
+      to = Math.floor((centre * Math.SQRT2) / bin)
     let sum = 0
     for (let i = from; i < to; i += 1) sum += power[i]!
     return db(Math.sqrt(sum / (to - from) / count))
@@ -17,8 +22,13 @@ const bands = (x: Float32Array): number[] => {
 }
 
 const slope = (levels: number[]): number => {
-  const n = levels.length, mean = (n - 1) / 2, average = levels.reduce((a, b) => a + b) / n
-  return levels.reduce((sum, y, x) => sum + (x - mean) * (y - average), 0) / levels.reduce((sum, _y, x) => sum + (x - mean) ** 2, 0)
+  const n = levels.length,
+    mean = (n - 1) / 2,
+    average = levels.reduce((a, b) => a + b) / n
+  return (
+    levels.reduce((sum, y, x) => sum + (x - mean) * (y - average), 0) /
+    levels.reduce((sum, _y, x) => sum + (x - mean) ** 2, 0)
+  )
 }
 
 describe('noise', () => {
@@ -32,11 +42,17 @@ describe('noise', () => {
     expect(Math.abs(x.reduce((a, b) => a + b) / x.length)).toBeLessThan(1e-3)
   })
   // Brown is a leaky sum: near the top a sum falls a little less than an integral.
-  it.each([['pink', -3.01, 0.12], ['brown', -6.02, 0.35], ['blue', 3.01, 0.12]])('falls or rises as it should: %s %f dB an octave', (port, expected, each) => {
+  it.each([
+    ['pink', -3.01, 0.12],
+    ['brown', -6.02, 0.35],
+    ['blue', 3.01, 0.12],
+  ])('falls or rises as it should: %s %f dB an octave', (port, expected, each) => {
     const levels = bands(heard.tap(`n.${port}`))
     expect(Math.abs(slope(levels) - expected)).toBeLessThan(0.1)
     // The lowest octave holds few independent values; from then on every step counts.
-    levels.slice(2).forEach((level, i) => { expect(Math.abs(level - levels[i + 1]! - expected)).toBeLessThan(each) })
+    levels.slice(2).forEach((level, i) => {
+      expect(Math.abs(level - levels[i + 1]! - expected)).toBeLessThan(each)
+    })
   })
   it('drops as many clicks as its density says', () => {
     const clicks = heard.tap('n.dust').filter((x) => x !== 0).length
@@ -44,7 +60,8 @@ describe('noise', () => {
     expect(clicks).toBeLessThan(50 * 120 * 1.06)
   })
   it('is the same again with the same seed and another with another', () => {
-    const take = (seed: number): Float32Array => hear(patchOf([['n', 'noise']], [], { seed }), 0.1, { taps: ['n.white'] }).tap('n.white')
+    const take = (seed: number): Float32Array =>
+      hear(patchOf([['n', 'noise']], [], { seed }), 0.1, { taps: ['n.white'] }).tap('n.white')
     expect(take(3)).toEqual(take(3))
     expect(take(3)).not.toEqual(take(4))
   })

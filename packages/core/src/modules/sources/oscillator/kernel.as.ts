@@ -4,10 +4,41 @@
 // ahead are foreseen from the present increment, so there is no latency and no state beyond the phase.
 import * as P from "../../../generated/oscillator.as";
 import {
-  choiceOf, groupsOf, isCabled, isConstant, isWanted, laneSeedsOf, numberOf, pointerTo, sampleRate, scratch, signalAt,
-  stateOf, strideOf, writeTo,
+  choiceOf,
+  groupsOf,
+  isCabled,
+  isConstant,
+  isWanted,
+  laneSeedsOf,
+  numberOf,
+  pointerTo,
+  sampleRate,
+  scratch,
+  signalAt,
+  stateOf,
+  strideOf,
+  writeTo,
 } from "../../../kernels/instance.as";
-import { add, at, bipolar, clamp, COMMON, div, exp2, higher, madd, mixBits, mul, ONE, PER_CYCLE, select, SIGN, sineOfCycles, splat, sub } from "../../../kernels/simd.as";
+import {
+  add,
+  at,
+  bipolar,
+  clamp,
+  COMMON,
+  div,
+  exp2,
+  higher,
+  madd,
+  mixBits,
+  mul,
+  ONE,
+  PER_CYCLE,
+  select,
+  SIGN,
+  sineOfCycles,
+  splat,
+  sub,
+} from "../../../kernels/simd.as";
 import { lookUp, slopeTable, stepLimits, stepTable, STEP_REACH } from "../../../kernels/tables.as";
 import { runSynced } from "./sync.as";
 
@@ -17,7 +48,9 @@ const TO_FIXED: f32 = 4294967296.0;
 const DRIFT_OCTAVES: f32 = 0.0125;
 const DRIFT_RATE: f32 = 0.7;
 
-const PHASES = 0, INCREMENTS = 1, SUBPHASES = 2;
+const PHASES = 0,
+  INCREMENTS = 1,
+  SUBPHASES = 2;
 
 /** Smooth random per lane: cubic steps between hashed values. */
 function driftAt(group: usize, seeds: v128): v128 {
@@ -25,49 +58,94 @@ function driftAt(group: usize, seeds: v128): v128 {
   const index = i32x4.trunc_sat_f32x4_s(t);
   const f = sub(t, f32x4.convert_i32x4_s(index));
   const a = bipolar(mixBits(v128.xor(i32x4.mul(index, i32x4.splat(0x9e3779b9)), seeds)));
-  const b = bipolar(mixBits(v128.xor(i32x4.mul(i32x4.add(index, i32x4.splat(1)), i32x4.splat(0x9e3779b9)), seeds)));
+  const b = bipolar(
+    mixBits(v128.xor(i32x4.mul(i32x4.add(index, i32x4.splat(1)), i32x4.splat(0x9e3779b9)), seeds)),
+  );
   v128.store(group + P.STATE_DRIFTTIME, add(t, splat(DRIFT_RATE / sampleRate)));
   const s = mul(mul(f, f), sub(splat(3), add(f, f)));
   return madd(sub(b, a), s, a);
 }
 
-const MOVING = 0, STEADY = 1, DONE = 2;
+const MOVING = 0,
+  STEADY = 1,
+  DONE = 2;
 
 /**
  * Writes phase, increment and sub phase of every frame into scratch rows. STEADY when the increment is constant; DONE
  * when `sawOut` was given (only the saw is wanted) and has been written on the way.
  */
-function runPhases(instance: usize, g: u32, frame: u32, frames: u32, wantSub: bool, sawOut: usize, sawLevel: usize, sawLevelStride: usize): i32 {
+function runPhases(
+  instance: usize,
+  g: u32,
+  frame: u32,
+  frames: u32,
+  wantSub: bool,
+  sawOut: usize,
+  sawLevel: usize,
+  sawLevelStride: usize,
+): i32 {
   const state = stateOf(instance, g);
-  const pitch = signalAt(instance, P.IN_PITCH), fm = signalAt(instance, P.IN_FM), hz = signalAt(instance, P.IN_HZ);
+  const pitch = signalAt(instance, P.IN_PITCH),
+    fm = signalAt(instance, P.IN_FM),
+    hz = signalAt(instance, P.IN_HZ);
   const phase = signalAt(instance, P.IN_PHASE);
-  const octave = signalAt(instance, P.PARAM_OCTAVE), semitones = signalAt(instance, P.PARAM_SEMITONES);
-  const fine = signalAt(instance, P.PARAM_FINE), tracking = signalAt(instance, P.PARAM_TRACKING);
-  const base = signalAt(instance, P.PARAM_FREQUENCY), factor = signalAt(instance, P.FACTOR_FREQUENCY);
+  const octave = signalAt(instance, P.PARAM_OCTAVE),
+    semitones = signalAt(instance, P.PARAM_SEMITONES);
+  const fine = signalAt(instance, P.PARAM_FINE),
+    tracking = signalAt(instance, P.PARAM_TRACKING);
+  const base = signalAt(instance, P.PARAM_FREQUENCY),
+    factor = signalAt(instance, P.FACTOR_FREQUENCY);
   const drift = signalAt(instance, P.PARAM_DRIFT);
-  let pPitch = pointerTo(pitch, g, frame), pFm = pointerTo(fm, g, frame), pHz = pointerTo(hz, g, frame), pPhase = pointerTo(phase, g, frame);
-  let pOctave = pointerTo(octave, g, frame), pSemitones = pointerTo(semitones, g, frame), pFine = pointerTo(fine, g, frame);
-  let pTracking = pointerTo(tracking, g, frame), pBase = pointerTo(base, g, frame), pFactor = pointerTo(factor, g, frame), pDrift = pointerTo(drift, g, frame);
-  const sPitch = strideOf(pitch, g), sFm = strideOf(fm, g), sHz = strideOf(hz, g), sPhase = strideOf(phase, g);
-  const sOctave = strideOf(octave, g), sSemitones = strideOf(semitones, g), sFine = strideOf(fine, g);
-  const sTracking = strideOf(tracking, g), sBase = strideOf(base, g), sFactor = strideOf(factor, g), sDrift = strideOf(drift, g);
+  let pPitch = pointerTo(pitch, g, frame),
+    pFm = pointerTo(fm, g, frame),
+    pHz = pointerTo(hz, g, frame),
+    pPhase = pointerTo(phase, g, frame);
+  let pOctave = pointerTo(octave, g, frame),
+    pSemitones = pointerTo(semitones, g, frame),
+    pFine = pointerTo(fine, g, frame);
+  let pTracking = pointerTo(tracking, g, frame),
+    pBase = pointerTo(base, g, frame),
+    pFactor = pointerTo(factor, g, frame),
+    pDrift = pointerTo(drift, g, frame);
+  const sPitch = strideOf(pitch, g),
+    sFm = strideOf(fm, g),
+    sHz = strideOf(hz, g),
+    sPhase = strideOf(phase, g);
+  const sOctave = strideOf(octave, g),
+    sSemitones = strideOf(semitones, g),
+    sFine = strideOf(fine, g);
+  const sTracking = strideOf(tracking, g),
+    sBase = strideOf(base, g),
+    sFactor = strideOf(factor, g),
+    sDrift = strideOf(drift, g);
   const tracks = isCabled(pitch) ? i32x4.splat(-1) : i32x4.splat(0);
   const drifts = sDrift != 0 || v128.any_true(f32x4.ne(v128.load(pDrift), splat(0)));
-  const steady = (sPitch | sFm | sHz | sOctave | sSemitones | sFine | sTracking | sBase | sFactor) == 0 && !drifts;
+  const steady =
+    (sPitch | sFm | sHz | sOctave | sSemitones | sFine | sTracking | sBase | sFactor) == 0 && !drifts;
   const modulated = isCabled(phase);
   const seeds = laneSeedsOf(instance, g);
-  const perFixed = splat(TO_FIXED / sampleRate), perFrame = splat(1.0 / sampleRate);
+  const perFixed = splat(TO_FIXED / sampleRate),
+    perFrame = splat(1.0 / sampleRate);
   if (!v128.any_true(v128.load(state + P.STATE_STARTED))) {
     const start = numberOf(instance, P.SET_STARTPHASE);
-    v128.store(state + P.STATE_HIGH, i32x4.splat(<i32>(<u32>(<u64>(<f64>start * 4294967296.0) & 0xffffffff))));
+    v128.store(
+      state + P.STATE_HIGH,
+      i32x4.splat(<i32>(<u32>((<u64>(<f64>start * 4294967296.0)) & 0xffffffff))),
+    );
     v128.store(state + P.STATE_STARTED, i32x4.splat(-1));
     v128.store(state + P.STATE_PHASEBEFORE, v128.load(pPhase));
   }
-  let high = v128.load(state + P.STATE_HIGH), low = v128.load(state + P.STATE_LOW), cycle = v128.load(state + P.STATE_CYCLE);
+  let high = v128.load(state + P.STATE_HIGH),
+    low = v128.load(state + P.STATE_LOW),
+    cycle = v128.load(state + P.STATE_CYCLE);
   let before = v128.load(state + P.STATE_PHASEBEFORE);
   const firstLow = low;
-  let increment = splat(0), stepHigh = splat(0), stepLow = splat(0);
-  const phases = scratch(PHASES), increments = scratch(INCREMENTS), subphases = scratch(SUBPHASES);
+  let increment = splat(0),
+    stepHigh = splat(0),
+    stepLow = splat(0);
+  const phases = scratch(PHASES),
+    increments = scratch(INCREMENTS),
+    subphases = scratch(SUBPHASES);
   const length: u32 = steady && !modulated && !wantSub ? 1 : frames;
   for (let f: u32 = 0; f < length; ++f) {
     if (f == 0 || !steady) {
@@ -108,8 +186,17 @@ function runPhases(instance: usize, g: u32, frame: u32, frames: u32, wantSub: bo
     }
     high = next;
     low = nextLow;
-    pPitch += sPitch; pFm += sFm; pHz += sHz; pPhase += sPhase; pOctave += sOctave; pSemitones += sSemitones; pFine += sFine;
-    pTracking += sTracking; pBase += sBase; pFactor += sFactor; pDrift += sDrift;
+    pPitch += sPitch;
+    pFm += sFm;
+    pHz += sHz;
+    pPhase += sPhase;
+    pOctave += sOctave;
+    pSemitones += sSemitones;
+    pFine += sFine;
+    pTracking += sTracking;
+    pBase += sBase;
+    pFactor += sFactor;
+    pDrift += sDrift;
   }
   // The common case: nothing moves, only the phase runs on; a saw alone is written on the way.
   if (length == 1 && frames > 1 && sawOut) {
@@ -134,21 +221,33 @@ function runPhases(instance: usize, g: u32, frame: u32, frames: u32, wantSub: bo
 }
 
 // @ts-ignore: decorator
-@inline function u32x4Below(a: v128, b: v128): v128 { return i32x4.lt_u(a, b); }
+@inline function u32x4Below(a: v128, b: v128): v128 {
+  return i32x4.lt_u(a, b);
+}
 // @ts-ignore: decorator
-@inline function signed(phase: v128): v128 { return mul(f32x4.convert_i32x4_s(phase), at(COMMON, PER_CYCLE)); }
+@inline function signed(phase: v128): v128 {
+  return mul(f32x4.convert_i32x4_s(phase), at(COMMON, PER_CYCLE));
+}
 /** 1 with the sign of u. */
 // @ts-ignore: decorator
-@inline function signOf(u: v128): v128 { return v128.or(v128.and(u, at(COMMON, SIGN)), at(COMMON, ONE)); }
+@inline function signOf(u: v128): v128 {
+  return v128.or(v128.and(u, at(COMMON, SIGN)), at(COMMON, ONE));
+}
 
 /** Largest increment of a row, any lane: how many corners can be near at once. */
 function widest(increments: usize, frames: u32, constant: bool): f32 {
   let most = f32x4.abs(v128.load(increments));
-  if (!constant) for (let f: u32 = 1; f < frames; ++f) most = higher(most, f32x4.abs(v128.load(increments + (f << 4))));
-  return max(max(f32x4.extract_lane(most, 0), f32x4.extract_lane(most, 1)), max(f32x4.extract_lane(most, 2), f32x4.extract_lane(most, 3)));
+  if (!constant)
+    for (let f: u32 = 1; f < frames; ++f) most = higher(most, f32x4.abs(v128.load(increments + (f << 4))));
+  return max(
+    max(f32x4.extract_lane(most, 0), f32x4.extract_lane(most, 1)),
+    max(f32x4.extract_lane(most, 2), f32x4.extract_lane(most, 3)),
+  );
 }
 // @ts-ignore: decorator
-@inline function cornersFor(increment: f32): i32 { return <i32>(<f32>STEP_REACH * increment + 0.5); }
+@inline function cornersFor(increment: f32): i32 {
+  return <i32>(<f32>STEP_REACH * increment + 0.5);
+}
 
 /** Sum over all near corners of sign(u) T(|u| / increment), u = signed distance in cycles. */
 // @ts-ignore: decorator
@@ -158,7 +257,13 @@ function widest(increments: usize, frames: u32, constant: bool): f32 {
   if (v128.any_true(f32x4.lt(size, splat(<f32>STEP_REACH)))) sum = mul(signOf(u), lookUp(stepTable, size));
   for (let k = 1; k <= corners; ++k) {
     const shift = splat(<f32>k);
-    sum = add(sum, sub(lookUp(stepTable, mul(f32x4.abs(add(u, shift)), inverse)), lookUp(stepTable, mul(f32x4.abs(sub(u, shift)), inverse))));
+    sum = add(
+      sum,
+      sub(
+        lookUp(stepTable, mul(f32x4.abs(add(u, shift)), inverse)),
+        lookUp(stepTable, mul(f32x4.abs(sub(u, shift)), inverse)),
+      ),
+    );
   }
   return sum;
 }
@@ -171,14 +276,22 @@ function widest(increments: usize, frames: u32, constant: bool): f32 {
   if (v128.any_true(f32x4.lt(size, splat(<f32>STEP_REACH)))) sum = lookUp(slopeTable, size);
   for (let k = 1; k <= corners; ++k) {
     const shift = splat(<f32>k);
-    sum = add(sum, add(lookUp(slopeTable, mul(f32x4.abs(add(u, shift)), inverse)), lookUp(slopeTable, mul(f32x4.abs(sub(u, shift)), inverse))));
+    sum = add(
+      sum,
+      add(
+        lookUp(slopeTable, mul(f32x4.abs(add(u, shift)), inverse)),
+        lookUp(slopeTable, mul(f32x4.abs(sub(u, shift)), inverse)),
+      ),
+    );
   }
   return sum;
 }
 
 const LEAST_INCREMENT: f32 = 1e-12;
 // @ts-ignore: decorator
-@inline function inverseOf(increment: v128): v128 { return div(splat(1), higher(f32x4.abs(increment), splat(LEAST_INCREMENT))); }
+@inline function inverseOf(increment: v128): v128 {
+  return div(splat(1), higher(f32x4.abs(increment), splat(LEAST_INCREMENT)));
+}
 
 function writeSine(out: usize, level: usize, levelStride: usize, frames: u32): void {
   const phases = scratch(PHASES);
@@ -189,9 +302,22 @@ function writeSine(out: usize, level: usize, levelStride: usize, frames: u32): v
 }
 
 /** A saw of constant pitch with at most one corner near, phase and wave in one go: the case that counts. */
-function runSteadySaw(state: usize, out: usize, level: usize, levelStride: usize, frames: u32, stepHigh: v128, stepLow: v128, inverse: v128): void {
-  const reach = at(stepLimits, 0), unit = at(COMMON, PER_CYCLE), signs = at(COMMON, SIGN), one = at(COMMON, ONE);
-  let high = v128.load(state + P.STATE_HIGH), low = v128.load(state + P.STATE_LOW);
+function runSteadySaw(
+  state: usize,
+  out: usize,
+  level: usize,
+  levelStride: usize,
+  frames: u32,
+  stepHigh: v128,
+  stepLow: v128,
+  inverse: v128,
+): void {
+  const reach = at(stepLimits, 0),
+    unit = at(COMMON, PER_CYCLE),
+    signs = at(COMMON, SIGN),
+    one = at(COMMON, ONE);
+  let high = v128.load(state + P.STATE_HIGH),
+    low = v128.load(state + P.STATE_LOW);
   for (let end = out + (frames << 4); out < end; out += 16) {
     const s = mul(f32x4.convert_i32x4_s(high), unit);
     const direction = v128.or(v128.and(s, signs), one);
@@ -212,7 +338,8 @@ function runSteadySaw(state: usize, out: usize, level: usize, levelStride: usize
 }
 
 function writeSaw(out: usize, level: usize, levelStride: usize, frames: u32, constant: bool): void {
-  const phases = scratch(PHASES), increments = scratch(INCREMENTS);
+  const phases = scratch(PHASES),
+    increments = scratch(INCREMENTS);
   const corners = cornersFor(widest(increments, frames, constant));
   let inverse = inverseOf(v128.load(increments));
   for (let f: u32 = 0; f < frames; ++f) {
@@ -225,31 +352,49 @@ function writeSaw(out: usize, level: usize, levelStride: usize, frames: u32, con
 }
 
 function writeTriangle(out: usize, level: usize, levelStride: usize, frames: u32, constant: bool): void {
-  const phases = scratch(PHASES), increments = scratch(INCREMENTS);
+  const phases = scratch(PHASES),
+    increments = scratch(INCREMENTS);
   const corners = cornersFor(widest(increments, frames, constant));
   const half = i32x4.splat(<i32>0x80000000);
-  let increment = v128.load(increments), inverse = inverseOf(increment);
+  let increment = v128.load(increments),
+    inverse = inverseOf(increment);
   for (let f: u32 = 0; f < frames; ++f) {
     if (!constant) {
       increment = v128.load(increments + (f << 4));
       inverse = inverseOf(increment);
     }
     const phase = v128.load(phases + (f << 4));
-    const s = signed(phase), opposite = signed(i32x4.add(phase, half));
+    const s = signed(phase),
+      opposite = signed(i32x4.add(phase, half));
     const rounding = sub(slopes(s, inverse, corners), slopes(opposite, inverse, corners));
     const naive = sub(mul(splat(4), f32x4.abs(s)), splat(1));
-    v128.store(out + (f << 4), mul(v128.load(level), madd(mul(splat(8), f32x4.abs(increment)), rounding, naive)));
+    v128.store(
+      out + (f << 4),
+      mul(v128.load(level), madd(mul(splat(8), f32x4.abs(increment)), rounding, naive)),
+    );
     level += levelStride;
   }
 }
 
 /** Pulse of a phase row. `scale` 1 for the pulse, 0.5 for the sub (half the increment). */
-function writePulse(out: usize, row: usize, scale: f32, state: usize, width: usize, widthStride: usize, level: usize, levelStride: usize, frames: u32, constant: bool): void {
+function writePulse(
+  out: usize,
+  row: usize,
+  scale: f32,
+  state: usize,
+  width: usize,
+  widthStride: usize,
+  level: usize,
+  levelStride: usize,
+  frames: u32,
+  constant: bool,
+): void {
   const increments = scratch(INCREMENTS);
   const corners = cornersFor(widest(increments, frames, constant));
   const moves = widthStride != 0;
   let before = v128.load(state + P.STATE_WIDTHBEFORE);
-  let inverse = inverseOf(mul(v128.load(increments), splat(scale))), inverseOfFall = inverse;
+  let inverse = inverseOf(mul(v128.load(increments), splat(scale))),
+    inverseOfFall = inverse;
   for (let f: u32 = 0; f < frames; ++f) {
     const w = v128.load(width);
     if (!constant || moves) {
@@ -266,7 +411,10 @@ function writePulse(out: usize, row: usize, scale: f32, state: usize, width: usi
     const fallSigned = sub(fall, f32x4.nearest(fall));
     // -0.5 and 0.5 are the same place; the sign must agree with the naive wave next to the edge only.
     const edges = sub(steps(fallSigned, inverseOfFall, corners), steps(s, inverse, corners));
-    v128.store(out + (f << 4), mul(v128.load(level), madd(splat(2), edges, select(splat(-1), splat(1), low))));
+    v128.store(
+      out + (f << 4),
+      mul(v128.load(level), madd(splat(2), edges, select(splat(-1), splat(1), low))),
+    );
     width += widthStride;
     level += levelStride;
   }
@@ -275,15 +423,30 @@ function writePulse(out: usize, row: usize, scale: f32, state: usize, width: usi
 
 export function process(instance: usize, frame: u32, frames: u32): void {
   const groups = groupsOf(instance);
-  const sine = signalAt(instance, P.OUT_SINE), triangle = signalAt(instance, P.OUT_TRIANGLE), saw = signalAt(instance, P.OUT_SAW);
-  const pulse = signalAt(instance, P.OUT_PULSE), sub2 = signalAt(instance, P.OUT_SUB);
-  const level = signalAt(instance, P.PARAM_LEVEL), width = signalAt(instance, P.PARAM_WIDTH);
+  const sine = signalAt(instance, P.OUT_SINE),
+    triangle = signalAt(instance, P.OUT_TRIANGLE),
+    saw = signalAt(instance, P.OUT_SAW);
+  const pulse = signalAt(instance, P.OUT_PULSE),
+    sub2 = signalAt(instance, P.OUT_SUB);
+  const level = signalAt(instance, P.PARAM_LEVEL),
+    width = signalAt(instance, P.PARAM_WIDTH);
   const synced = isCabled(signalAt(instance, P.IN_SYNC));
   for (let g: u32 = 0; g < groups; ++g) {
     const wantSub = isWanted(sub2);
-    const l = pointerTo(level, g, frame), ls = strideOf(level, g);
-    const onlySaw = isWanted(saw) && !synced && !wantSub && !isWanted(sine) && !isWanted(triangle) && !isWanted(pulse);
-    const result = runPhases(instance, g, frame, frames, wantSub || synced, onlySaw ? writeTo(saw, g, frame) : 0, l, ls);
+    const l = pointerTo(level, g, frame),
+      ls = strideOf(level, g);
+    const onlySaw =
+      isWanted(saw) && !synced && !wantSub && !isWanted(sine) && !isWanted(triangle) && !isWanted(pulse);
+    const result = runPhases(
+      instance,
+      g,
+      frame,
+      frames,
+      wantSub || synced,
+      onlySaw ? writeTo(saw, g, frame) : 0,
+      l,
+      ls,
+    );
     if (result == DONE) continue;
     const constant = result == STEADY;
     if (synced) {
@@ -291,11 +454,14 @@ export function process(instance: usize, frame: u32, frames: u32): void {
       continue;
     }
     const state = stateOf(instance, g);
-    const w = pointerTo(width, g, frame), ws = strideOf(width, g);
+    const w = pointerTo(width, g, frame),
+      ws = strideOf(width, g);
     if (isWanted(sine)) writeSine(writeTo(sine, g, frame), l, ls, frames);
     if (isWanted(triangle)) writeTriangle(writeTo(triangle, g, frame), l, ls, frames, constant);
     if (isWanted(saw)) writeSaw(writeTo(saw, g, frame), l, ls, frames, constant);
-    if (wantSub) writePulse(writeTo(sub2, g, frame), scratch(SUBPHASES), 0.5, state, w, ws, l, ls, frames, constant);
-    if (isWanted(pulse)) writePulse(writeTo(pulse, g, frame), scratch(PHASES), 1, state, w, ws, l, ls, frames, constant);
+    if (wantSub)
+      writePulse(writeTo(sub2, g, frame), scratch(SUBPHASES), 0.5, state, w, ws, l, ls, frames, constant);
+    if (isWanted(pulse))
+      writePulse(writeTo(pulse, g, frame), scratch(PHASES), 1, state, w, ws, l, ls, frames, constant);
   }
 }

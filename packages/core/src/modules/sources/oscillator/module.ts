@@ -1,8 +1,21 @@
-import { choice, frequency, help, input, level, number, output, share, toggle, tuning } from '../../../describe/helpers.ts'
+import {
+  choice,
+  frequency,
+  help,
+  input,
+  level,
+  number,
+  output,
+  share,
+  toggle,
+  tuning,
+} from '../../../describe/helpers.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
 export const oscillator: ModuleDescription = {
-  type: 'oscillator', family: 'sources', label: 'Oscillator',
+  type: 'oscillator',
+  family: 'sources',
+  label: 'Oscillator',
   words: ['osc', 'vco', 'saw', 'pulse', 'square', 'triangle', 'sine', 'sync', 'fm', 'classic waves', 'tone'],
   help: help(
     'Classic waves, sync and FM at any rate',
@@ -12,16 +25,46 @@ export const oscillator: ModuleDescription = {
   ),
   front: ['pitch', 'octave', 'fine', 'width', 'saw', 'pulse', 'sine'],
   inputs: [
-    input('pitch', 'pitch', 'the frequency field'), input('fm', 'audio'), input('hz', 'control'), input('phase', 'control'), input('sync', 'gate'),
+    input('pitch', 'pitch', 'the frequency field'),
+    input('fm', 'audio'),
+    input('hz', 'control'),
+    input('phase', 'control'),
+    input('sync', 'gate'),
   ],
   outputs: [
-    output('sine', 'audio'), output('triangle', 'audio'), output('saw', 'audio'), output('pulse', 'audio'), output('sub', 'audio'),
+    output('sine', 'audio'),
+    output('triangle', 'audio'),
+    output('saw', 'audio'),
+    output('pulse', 'audio'),
+    output('sub', 'audio'),
   ],
   params: [
-    ...tuning, toggle('tracking', true), frequency('frequency', 261.6256, 0.001, 20000, { factor: true }),
-    share('width', 0.5, 0.01, 0.99), choice('syncMode', ['hard', 'soft'], 'hard', { setOnly: true }),
-    number('startPhase', 0, 1, 0, '', { setOnly: true }), share('drift', 0), level(),
+    ...tuning,
+    toggle('tracking', true),
+    frequency('frequency', 261.6256, 0.001, 20000, { factor: true }),
+    share('width', 0.5, 0.01, 0.99),
+    choice('syncMode', ['hard', 'soft'], 'hard', { setOnly: true }),
+    number('startPhase', 0, 1, 0, '', { setOnly: true }),
+    share('drift', 0),
+    level(),
   ],
-  state: { kept: ['high', 'low', 'cycle', 'started', 'phaseBefore', 'widthBefore', 'driftTime', 'syncBefore', 'incrementBefore', 'direction', 'position', 'odd', 'rings*160'] },
-  bound: 20, sounds: true,
+  state: {
+    kept: [
+      'high',
+      'low',
+      'cycle',
+      'started',
+      'phaseBefore',
+      'widthBefore',
+      'driftTime',
+      'syncBefore',
+      'incrementBefore',
+      'direction',
+      'position',
+      'odd',
+      'rings*160',
+    ],
+  },
+  bound: 20,
+  sounds: true,
 }

@@ -6,12 +6,23 @@ const SIZE = 65536
 const BIN = 48000 / SIZE
 
 const single = (params: Record<string, number | string | boolean>, port: string, seconds = 2) =>
-  hear(patchOf([['o', 'oscillator', params], ['out', 'output']], [`o.${port} > out.in`]), seconds, { taps: [`o.${port}`] }).tap(`o.${port}`)
+  hear(
+    patchOf(
+      [
+        ['o', 'oscillator', params],
+        ['out', 'output'],
+      ],
+      [`o.${port} > out.in`],
+    ),
+    seconds,
+    { taps: [`o.${port}`] },
+  ).tap(`o.${port}`)
 
 /** Loudest component under 18 kHz that is no harmonic, in dB relative to the fundamental. */
 const worstAlias = (x: Float32Array, hz: number): number => {
   const spectrum = amplitudes(x, SIZE, 4096)
-  const around = (f: number): number => Math.max(...spectrum.slice(Math.round(f / BIN) - 4, Math.round(f / BIN) + 5))
+  const around = (f: number): number =>
+    Math.max(...spectrum.slice(Math.round(f / BIN) - 4, Math.round(f / BIN) + 5))
   const fundamental = around(hz)
   let worst = -300
   for (let i = 20; i * BIN < 18000; i += 1) {
@@ -31,7 +42,9 @@ describe('oscillator', () => {
   it('follows the amplitudes of its waves', () => {
     const hz = 187.5 // 256 frames: bins fall on harmonics
     const ideal: Record<string, (n: number) => number> = {
-      sine: (n) => (n === 1 ? 1 : 0), saw: (n) => 2 / (Math.PI * n), triangle: (n) => (n % 2 ? 8 / (Math.PI * n) ** 2 : 0),
+      sine: (n) => (n === 1 ? 1 : 0),
+      saw: (n) => 2 / (Math.PI * n),
+      triangle: (n) => (n % 2 ? 8 / (Math.PI * n) ** 2 : 0),
       pulse: (n) => (4 / (Math.PI * n)) * Math.abs(Math.sin(Math.PI * n * 0.3)),
     }
     for (const [port, amplitude] of Object.entries(ideal)) {
@@ -46,7 +59,14 @@ describe('oscillator', () => {
 
   it('is in tune over the whole range of notes', () => {
     for (const note of [0, 21, 45, 60, 69, 88, 108, 127]) {
-      const patch = patchOf([['n', 'notes'], ['o', 'oscillator'], ['out', 'output']], ['n.pitch > o.pitch', 'o.sine > out.in'])
+      const patch = patchOf(
+        [
+          ['n', 'notes'],
+          ['o', 'oscillator'],
+          ['out', 'output'],
+        ],
+        ['n.pitch > o.pitch', 'o.sine > out.in'],
+      )
       const x = hear(patch, 4, { play: `${note}@0+4`, taps: ['o.sine'] }).tap('o.sine')
       const expected = 440 * 2 ** ((note - 69) / 12)
       expect(Math.abs(centsBetween(frequencyOf(x, expected), expected)), `note ${note}`).toBeLessThan(0.05)
@@ -63,7 +83,10 @@ describe('oscillator', () => {
   it('starts at its start phase and follows its formulas away from corners', () => {
     const hz = 100
     for (const [port, wave] of Object.entries({
-      saw: (p: number) => 2 * p - 1, triangle: (p: number) => (p < 0.5 ? 4 * p - 1 : 3 - 4 * p), pulse: (p: number) => (p < 0.5 ? 1 : -1), sine: (p: number) => Math.sin(2 * Math.PI * p),
+      saw: (p: number) => 2 * p - 1,
+      triangle: (p: number) => (p < 0.5 ? 4 * p - 1 : 3 - 4 * p),
+      pulse: (p: number) => (p < 0.5 ? 1 : -1),
+      sine: (p: number) => Math.sin(2 * Math.PI * p),
     })) {
       const x = single({ frequency: hz, startPhase: 0.25 }, port, 0.1)
       for (let i = 0; i < 1000; i += 1) {
@@ -75,7 +98,10 @@ describe('oscillator', () => {
   })
 
   it('adds detuning in its three units and modulation of the frequency in octaves', () => {
-    const patch = patchOf([['o', 'oscillator', { frequency: 100, octave: 1, semitones: 7, fine: -50, tracking: false }]], [])
+    const patch = patchOf(
+      [['o', 'oscillator', { frequency: 100, octave: 1, semitones: 7, fine: -50, tracking: false }]],
+      [],
+    )
     const x = hear(patch, 2, { taps: ['o.sine'] }).tap('o.sine')
     const expected = 100 * 2 ** (1 + 7 / 12 - 50 / 1200)
     expect(centsBetween(frequencyOf(x, expected), expected)).toBeCloseTo(0, 2)
@@ -83,29 +109,61 @@ describe('oscillator', () => {
 
   it('does linear FM through zero and adds hertz', () => {
     // fm = −2 turns the frequency round: f (1 − 2) = −f, a sine runs backwards.
-    const patch = patchOf([['k', 'oscillator', { frequency: 0.001, startPhase: 0.25 }], ['o', 'oscillator', { frequency: 250 }]], ['k.sine > o.fm * -2'])
+    const patch = patchOf(
+      [
+        ['k', 'oscillator', { frequency: 0.001, startPhase: 0.25 }],
+        ['o', 'oscillator', { frequency: 250 }],
+      ],
+      ['k.sine > o.fm * -2'],
+    )
     const x = hear(patch, 1, { taps: ['o.sine'] }).tap('o.sine')
     for (let i = 0; i < 400; i += 1) expect(x[i]!).toBeCloseTo(-Math.sin((2 * Math.PI * 250 * i) / 48000), 3)
-    const plus = hear(patchOf([['k', 'oscillator', { frequency: 0.001, startPhase: 0.25 }], ['o', 'oscillator', { frequency: 250 }]], ['k.sine > o.hz * 10']), 2, { taps: ['o.sine'] }).tap('o.sine')
+    const plus = hear(
+      patchOf(
+        [
+          ['k', 'oscillator', { frequency: 0.001, startPhase: 0.25 }],
+          ['o', 'oscillator', { frequency: 250 }],
+        ],
+        ['k.sine > o.hz * 10'],
+      ),
+      2,
+      { taps: ['o.sine'] },
+    ).tap('o.sine')
     expect(frequencyOf(plus, 260)).toBeCloseTo(260, 2)
   })
 
   it('resets at sync, with aliases 60 dB down', () => {
-    const master = 1000.3, slave = 1710
-    const patch = patchOf([['m', 'oscillator', { frequency: master }], ['o', 'oscillator', { frequency: slave }]], ['m.saw > o.sync'])
+    const master = 1000.3,
+      slave = 1710
+    const patch = patchOf(
+      [
+        ['m', 'oscillator', { frequency: master }],
+        ['o', 'oscillator', { frequency: slave }],
+      ],
+      ['m.saw > o.sync'],
+    )
     for (const port of ['saw', 'pulse', 'sine', 'triangle']) {
       const x = hear(patch, 2, { taps: [`o.${port}`] }).tap(`o.${port}`)
       expect(worstAlias(x, master), port).toBeLessThan(-60)
     }
-    expect(centsBetween(frequencyOf(hear(patch, 2, { taps: ['o.saw'] }).tap('o.saw'), master), master)).toBeCloseTo(0, 1)
+    expect(
+      centsBetween(frequencyOf(hear(patch, 2, { taps: ['o.saw'] }).tap('o.saw'), master), master),
+    ).toBeCloseTo(0, 1)
   })
 
   it('resets exactly at a gate', () => {
-    const patch = patchOf([['n', 'notes'], ['o', 'oscillator', { frequency: 100, tracking: false }]], ['n.gate > o.sync'])
+    const patch = patchOf(
+      [
+        ['n', 'notes'],
+        ['o', 'oscillator', { frequency: 100, tracking: false }],
+      ],
+      ['n.gate > o.sync'],
+    )
     const x = hear(patch, 0.2, { play: '60@0.0501+0.1', taps: ['o.sine'] }).tap('o.sine')
     const at = Math.round(0.0501 * 48000)
     // Past the band-limited corner the phase counts from the gate's sample.
-    for (let i = 40; i < 200; i += 1) expect(x[at + i]!).toBeCloseTo(Math.sin((2 * Math.PI * 100 * i) / 48000), 3)
+    for (let i = 40; i < 200; i += 1)
+      expect(x[at + i]!).toBeCloseTo(Math.sin((2 * Math.PI * 100 * i) / 48000), 3)
   })
 
   it('has a sub an octave down and a level', () => {
@@ -116,7 +174,13 @@ describe('oscillator', () => {
   })
 
   it('drifts by a few cents, differently in every voice', () => {
-    const patch = patchOf([['n', 'notes', { voices: 4, mode: 'poly' }], ['o', 'oscillator', { drift: 1 }]], ['n.pitch > o.pitch'])
+    const patch = patchOf(
+      [
+        ['n', 'notes', { voices: 4, mode: 'poly' }],
+        ['o', 'oscillator', { drift: 1 }],
+      ],
+      ['n.pitch > o.pitch'],
+    )
     const lanes = hear(patch, 3, { play: '69@0+3 69@0+3 69@0+3 69@0+3', taps: ['o.sine'] }).lanes('o.sine')
     const cents = lanes.map((lane) => centsBetween(frequencyOf(lane, 440, 48000, 0, 24000), 440))
     for (const value of cents) expect(Math.abs(value)).toBeLessThan(20)

@@ -2,7 +2,17 @@
 // causal (minimum-phase) step: naive wave plus a ring of corrections that the corners have added ahead.
 // Runs lane by lane; only oscillators with a cable at sync pay for it.
 import * as P from "../../../generated/oscillator.as";
-import { choiceOf, isWanted, numberOf, pointerTo, scratch, signalAt, stateOf, strideOf, writeTo } from "../../../kernels/instance.as";
+import {
+  choiceOf,
+  isWanted,
+  numberOf,
+  pointerTo,
+  scratch,
+  signalAt,
+  stateOf,
+  strideOf,
+  writeTo,
+} from "../../../kernels/instance.as";
 import { sineOfCycles, splat } from "../../../kernels/simd.as";
 import { CAUSAL_LENGTH, CAUSAL_POINTS, causalSlopeTable, causalStepTable } from "../../../kernels/tables.as";
 
@@ -56,7 +66,8 @@ function addSlope(state: usize, wave: u32, position: u32, lane: u32, change: f32
     const i = <i32>x;
     if (i >= CAUSAL_LENGTH * CAUSAL_POINTS) return;
     const f = x - <f32>i;
-    const steps = causalStepTable + (i << 2), slopes = causalSlopeTable + (i << 2);
+    const steps = causalStepTable + (i << 2),
+      slopes = causalSlopeTable + (i << 2);
     const t = load<f32>(steps) + (load<f32>(steps, 4) - load<f32>(steps)) * f;
     const d = load<f32>(slopes) + (load<f32>(slopes, 4) - load<f32>(slopes)) * f;
     const slot = ringAt(state, wave, position + j, lane);
@@ -72,7 +83,16 @@ function addSlope(state: usize, wave: u32, position: u32, lane: u32, change: f32
 }
 
 /** Moves the phase over `length` samples and corrects the natural corners passed; returns the new phase. */
-function advance(state: usize, position: u32, lane: u32, from: f32, increment: f32, length: f32, width: f32, after: f32): f32 {
+function advance(
+  state: usize,
+  position: u32,
+  lane: u32,
+  from: f32,
+  increment: f32,
+  length: f32,
+  width: f32,
+  after: f32,
+): f32 {
   let to = from + increment * length;
   const oddAt = state + P.STATE_ODD + (lane << 2);
   const inverse: f32 = increment != 0 ? 1 / increment : 0;
@@ -94,31 +114,59 @@ function advance(state: usize, position: u32, lane: u32, from: f32, increment: f
 }
 
 /** Corrects the top of the triangle and the falling edges of pulse and sub that lie between two phases of one cycle. */
-function passEdges(state: usize, position: u32, lane: u32, from: f32, to: f32, inverse: f32, width: f32, odd: i32, after: f32): void {
-  if (from < 0.5 != to < 0.5 && inverse != 0) addSlope(state, 1, position, lane, -8 * abs<f32>(1 / inverse), (to - 0.5) * inverse + after);
-  if (from < width != to < width) addStep(state, 3, position, lane, to < width ? 2 : -2, (to - width) * inverse + after);
+function passEdges(
+  state: usize,
+  position: u32,
+  lane: u32,
+  from: f32,
+  to: f32,
+  inverse: f32,
+  width: f32,
+  odd: i32,
+  after: f32,
+): void {
+  if (from < 0.5 != to < 0.5 && inverse != 0)
+    addSlope(state, 1, position, lane, -8 * abs<f32>(1 / inverse), (to - 0.5) * inverse + after);
+  if (from < width != to < width)
+    addStep(state, 3, position, lane, to < width ? 2 : -2, (to - width) * inverse + after);
   const edge: f32 = <f32>2 * width - <f32>odd;
-  if (edge > 0 && edge < 1 && from < edge != to < edge) addStep(state, 4, position, lane, to < edge ? 2 : -2, (to - edge) * inverse + after);
+  if (edge > 0 && edge < 1 && from < edge != to < edge)
+    addStep(state, 4, position, lane, to < edge ? 2 : -2, (to - edge) * inverse + after);
 }
 
-function resetPhase(state: usize, position: u32, lane: u32, from: f32, to: f32, increment: f32, width: f32, age: f32): void {
+function resetPhase(
+  state: usize,
+  position: u32,
+  lane: u32,
+  from: f32,
+  to: f32,
+  increment: f32,
+  width: f32,
+  age: f32,
+): void {
   const oddAt = state + P.STATE_ODD + (lane << 2);
   const odd = load<i32>(oddAt) & 1;
   for (let wave: u32 = 0; wave < WAVES; ++wave) {
     addStep(state, wave, position, lane, waveAt(wave, to, width, 0) - waveAt(wave, from, width, odd), age);
   }
-  for (let wave: u32 = 0; wave < 2; ++wave) addSlope(state, wave, position, lane, increment * (slopeAt(wave, to) - slopeAt(wave, from)), age);
+  for (let wave: u32 = 0; wave < 2; ++wave)
+    addSlope(state, wave, position, lane, increment * (slopeAt(wave, to) - slopeAt(wave, from)), age);
   store<i32>(oddAt, 0);
 }
 
 export function runSynced(instance: usize, g: u32, frame: u32, frames: u32): void {
   const state = stateOf(instance, g);
-  const syncSignal = signalAt(instance, P.IN_SYNC), phaseSignal = signalAt(instance, P.IN_PHASE);
-  const sync = pointerTo(syncSignal, g, frame), syncStride = strideOf(syncSignal, g);
-  const moved = pointerTo(phaseSignal, g, frame), movedStride = strideOf(phaseSignal, g);
-  const level = pointerTo(signalAt(instance, P.PARAM_LEVEL), g, frame), levelStride = strideOf(signalAt(instance, P.PARAM_LEVEL), g);
+  const syncSignal = signalAt(instance, P.IN_SYNC),
+    phaseSignal = signalAt(instance, P.IN_PHASE);
+  const sync = pointerTo(syncSignal, g, frame),
+    syncStride = strideOf(syncSignal, g);
+  const moved = pointerTo(phaseSignal, g, frame),
+    movedStride = strideOf(phaseSignal, g);
+  const level = pointerTo(signalAt(instance, P.PARAM_LEVEL), g, frame),
+    levelStride = strideOf(signalAt(instance, P.PARAM_LEVEL), g);
   const widthSignal = signalAt(instance, P.PARAM_WIDTH);
-  const widths = pointerTo(widthSignal, g, frame), widthStride = strideOf(widthSignal, g);
+  const widths = pointerTo(widthSignal, g, frame),
+    widthStride = strideOf(widthSignal, g);
   const soft = choiceOf(instance, P.SET_SYNCMODE) == P.SYNCMODE_SOFT;
   const start = numberOf(instance, P.SET_STARTPHASE);
   const increments = scratch(1);
@@ -134,7 +182,11 @@ export function runSynced(instance: usize, g: u32, frame: u32, frames: u32): voi
     let p = load<f32>(state + P.STATE_INCREMENTBEFORE + offset);
     let before = load<f32>(state + P.STATE_SYNCBEFORE + offset);
     const fresh = direction == 0;
-    if (fresh) { direction = 1; p = start; store<i32>(state + P.STATE_ODD + offset, 0); }
+    if (fresh) {
+      direction = 1;
+      p = start;
+      store<i32>(state + P.STATE_ODD + offset, 0);
+    }
     for (let f: u32 = 0; f < frames; ++f) {
       const now = load<f32>(sync + f * syncStride + offset);
       const width = load<f32>(widths + f * widthStride + offset);
@@ -164,7 +216,11 @@ export function runSynced(instance: usize, g: u32, frame: u32, frames: u32): voi
         const correction = load<f32>(slot);
         store<f32>(slot, 0);
         const out = signalAt(instance, P.OUT_SINE + (wave << 2));
-        if (isWanted(out)) store<f32>(pointerTo(out, g, frame + f) + offset, gain * (waveAt(wave, q, width, odd) + correction));
+        if (isWanted(out))
+          store<f32>(
+            pointerTo(out, g, frame + f) + offset,
+            gain * (waveAt(wave, q, width, odd) + correction),
+          );
       }
       position = (position + 1) & (RING - 1);
     }

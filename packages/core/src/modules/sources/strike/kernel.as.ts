@@ -1,16 +1,42 @@
 import * as P from "../../../generated/strike.as";
 import { rising, unmoved } from "../../../kernels/edges.as";
-import { choiceOf, isCabled, laneSeedsOf, put, read, sampleRate, signalAt, stateOf } from "../../../kernels/instance.as";
+import {
+  choiceOf,
+  isCabled,
+  laneSeedsOf,
+  put,
+  read,
+  sampleRate,
+  signalAt,
+  stateOf,
+} from "../../../kernels/instance.as";
 import { isEmpty } from "../../../kernels/quiet.as";
 import { tiltCoefficient, tilted } from "../../../kernels/onepole.as";
-import { add, bipolar, div, exp2, higher, madd, mixBits, mul, select, sineOfCycles, splat, sub } from "../../../kernels/simd.as";
+import {
+  add,
+  bipolar,
+  div,
+  exp2,
+  higher,
+  madd,
+  mixBits,
+  mul,
+  select,
+  sineOfCycles,
+  splat,
+  sub,
+} from "../../../kernels/simd.as";
 
 /** -60 dB over the length, in octaves. */
 const DECAY_OCTAVES: f32 = -9.9657843;
 
 export function idle(instance: usize, g: u32): bool {
   const state = stateOf(instance, g);
-  return isEmpty(state, 1) && !v128.any_true(v128.load(state + P.STATE_POSITION)) && unmoved(state + P.STATE_BEFORE, read(instance, P.IN_TRIGGER, g, 0));
+  return (
+    isEmpty(state, 1) &&
+    !v128.any_true(v128.load(state + P.STATE_POSITION)) &&
+    unmoved(state + P.STATE_BEFORE, read(instance, P.IN_TRIGGER, g, 0))
+  );
 }
 
 export function compute(instance: usize, g: u32, f: u32): void {
@@ -27,12 +53,23 @@ export function compute(instance: usize, g: u32, f: u32): void {
   let frames = higher(mul(read(instance, P.PARAM_LENGTH, g, f), splat(sampleRate / 1000)), splat(2));
   // A soft blow of a mallet lasts up to twice as long.
   if (kind == P.KIND_MALLET) frames = mul(frames, sub(splat(2), velocity));
-  const x = div(sub(position, splat(1)), frames), on = v128.and(f32x4.gt(position, splat(0)), f32x4.lt(x, splat(1)));
+  const x = div(sub(position, splat(1)), frames),
+    on = v128.and(f32x4.gt(position, splat(0)), f32x4.lt(x, splat(1)));
   const half = sineOfCycles(mul(x, splat(0.5)));
   let y = half;
   if (kind == P.KIND_MALLET) y = mul(half, half);
-  if (kind == P.KIND_NOISE) y = mul(bipolar(mixBits(v128.xor(laneSeedsOf(instance, g), i32x4.mul(count, i32x4.splat(0x9e3779b1))))), exp2(mul(x, splat(DECAY_OCTAVES))));
+  if (kind == P.KIND_NOISE)
+    y = mul(
+      bipolar(mixBits(v128.xor(laneSeedsOf(instance, g), i32x4.mul(count, i32x4.splat(0x9e3779b1))))),
+      exp2(mul(x, splat(DECAY_OCTAVES))),
+    );
   y = v128.and(mul(mul(y, velocity), read(instance, P.PARAM_LEVEL, g, f)), on);
-  put(instance, P.OUT_OUT, g, f, tilted(state + P.STATE_TILT, y, read(instance, P.PARAM_TONE, g, f), splat(tiltCoefficient())));
+  put(
+    instance,
+    P.OUT_OUT,
+    g,
+    f,
+    tilted(state + P.STATE_TILT, y, read(instance, P.PARAM_TONE, g, f), splat(tiltCoefficient())),
+  );
   v128.store(state + P.STATE_POSITION, v128.and(add(position, splat(1)), on));
 }

@@ -3,11 +3,52 @@
 // that makes the fundamental fall by 60 dB in the decay time (Jaffe & Smith, "Extensions of the Karplus-Strong
 // plucked-string algorithm", 1983). Where it is plucked is heard by taking off what passed there.
 import * as P from "../../../generated/string.as";
-import { auxBytesOf, auxOf, groupsOf, isConstant, laneSeedsOf, numberOf, peek, put, rest, read, sampleRate, scratch, settled, signalAt, stateOf, strideOf, time, writeConstant } from "../../../kernels/instance.as";
-import { INTERPOLATION_CUBIC, INTERPOLATION_LINEAR, INTERPOLATION_SPLINE, readPast } from "../../../kernels/delays.as";
+import {
+  auxBytesOf,
+  auxOf,
+  groupsOf,
+  isConstant,
+  laneSeedsOf,
+  numberOf,
+  peek,
+  put,
+  rest,
+  read,
+  sampleRate,
+  scratch,
+  settled,
+  signalAt,
+  stateOf,
+  strideOf,
+  time,
+  writeConstant,
+} from "../../../kernels/instance.as";
+import {
+  INTERPOLATION_CUBIC,
+  INTERPOLATION_LINEAR,
+  INTERPOLATION_SPLINE,
+  readPast,
+} from "../../../kernels/delays.as";
 import { rising, unmoved } from "../../../kernels/edges.as";
 import { C4 } from "../../../kernels/phase.as";
-import { add, bipolar, clamp, div, exp2, higher, log2, lower, madd, mixBits, mul, select, sineOfCycles, splat, sub, uniform } from "../../../kernels/simd.as";
+import {
+  add,
+  bipolar,
+  clamp,
+  div,
+  exp2,
+  higher,
+  log2,
+  lower,
+  madd,
+  mixBits,
+  mul,
+  select,
+  sineOfCycles,
+  splat,
+  sub,
+  uniform,
+} from "../../../kernels/simd.as";
 
 const STRINGS: u32 = 4;
 const GREATEST: f32 = 1e6;
@@ -21,12 +62,18 @@ const MOST_STIFF: f32 = -0.62;
 const MOST_DAMPING: f32 = 0.25;
 
 // What belongs to one string at its present pitch.
-let delay: v128 = i32x4.splat(0), gain: v128 = i32x4.splat(0), side: v128 = i32x4.splat(0), stiff: v128 = i32x4.splat(0), period: v128 = i32x4.splat(0);
+let delay: v128 = i32x4.splat(0),
+  gain: v128 = i32x4.splat(0),
+  side: v128 = i32x4.splat(0),
+  stiff: v128 = i32x4.splat(0),
+  period: v128 = i32x4.splat(0);
 
 /** atan(x) / (2 pi) for x >= 0, to 1e-7 cycles: reduced by the half-angle twice, then a series. */
 function arcCycles(x: v128): v128 {
   const one = splat(1);
-  const h = div(x, add(one, f32x4.sqrt(madd(x, x, one)))), q = div(h, add(one, f32x4.sqrt(madd(h, h, one)))), q2 = mul(q, q);
+  const h = div(x, add(one, f32x4.sqrt(madd(x, x, one)))),
+    q = div(h, add(one, f32x4.sqrt(madd(h, h, one)))),
+    q2 = mul(q, q);
   let y = madd(splat(-1.0 / 11.0), q2, splat(1.0 / 9.0));
   y = madd(y, q2, splat(-1.0 / 7.0));
   y = madd(y, q2, splat(0.2));
@@ -42,10 +89,12 @@ function tune(octaves: v128, decaySeconds: v128, damping: v128, stiffness: v128,
   const share = div(splat(1), period);
   side = mul(damping, splat(MOST_DAMPING));
   stiff = mul(stiffness, splat(MOST_STIFF));
-  const s = sineOfCycles(mul(share, splat(0.5))), quarter = sub(splat(0.25), share);
+  const s = sineOfCycles(mul(share, splat(0.5))),
+    quarter = sub(splat(0.25), share);
   const cosine = sineOfCycles(quarter);
   // Phase delay of (a + z) / (1 + a z) at the pitch: 1 - (2 / w) atan(-a sin w / (1 + a cos w)) … in cycles.
-  const over = mul(f32x4.neg(stiff), sineOfCycles(share)), under = madd(stiff, cosine, splat(1));
+  const over = mul(f32x4.neg(stiff), sineOfCycles(share)),
+    under = madd(stiff, cosine, splat(1));
   const lag = madd(mul(arcCycles(div(over, under)), splat(2)), period, splat(1));
   const stages = v128.and(f32x4.lt(stiff, splat(0)), splat(2));
   delay = clamp(sub(sub(period, splat(1)), mul(stages, lag)), splat(1), longest);
@@ -58,13 +107,15 @@ function tune(octaves: v128, decaySeconds: v128, damping: v128, stiffness: v128,
 /** One sample of a string's loop: what comes back, damped and stiffened. */
 // @ts-ignore: decorator
 @inline function loopOf(state: usize, string: u32, past: v128): v128 {
-  const one = state + P.STATE_ONE + (<usize>string << 4), two = state + P.STATE_TWO + (<usize>string << 4);
-  const x1 = v128.load(one), x2 = v128.load(two);
+  const one = state + P.STATE_ONE + ((<usize>string) << 4),
+    two = state + P.STATE_TWO + ((<usize>string) << 4);
+  const x1 = v128.load(one),
+    x2 = v128.load(two);
   v128.store(two, x1);
   v128.store(one, past);
   let y = madd(side, add(past, x2), mul(sub(splat(1), add(side, side)), x1));
   if (v128.any_true(f32x4.lt(stiff, splat(0)))) {
-    let at = state + P.STATE_STIFF + (<usize>string << 6);
+    let at = state + P.STATE_STIFF + ((<usize>string) << 6);
     for (let n = 0; n < 2; ++n) {
       const z = madd(stiff, sub(y, v128.load(at, 16)), v128.load(at));
       v128.store(at, y);
@@ -83,45 +134,106 @@ function tune(octaves: v128, decaySeconds: v128, damping: v128, stiffness: v128,
 }
 
 export function process(instance: usize, frame: u32, frames: u32): void {
-  const coupled = <u32>numberOf(instance, P.SET_COUPLED), strings = coupled + 1;
-  const bytes = auxBytesOf(instance) / groupsOf(instance), ringBytes = bytes / strings, mask = (ringBytes >> 4) - 1;
-  const longest = splat(<f32>(mask - 140)), pitch = signalAt(instance, P.IN_PITCH), excite = signalAt(instance, P.IN_EXCITE), gate = signalAt(instance, P.IN_GATE);
+  const coupled = <u32>numberOf(instance, P.SET_COUPLED),
+    strings = coupled + 1;
+  const bytes = auxBytesOf(instance) / groupsOf(instance),
+    ringBytes = bytes / strings,
+    mask = (ringBytes >> 4) - 1;
+  const longest = splat(<f32>(mask - 140)),
+    pitch = signalAt(instance, P.IN_PITCH),
+    excite = signalAt(instance, P.IN_EXCITE),
+    gate = signalAt(instance, P.IN_GATE);
   let resting = true;
   for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g) {
-    const state = stateOf(instance, g), rings = auxOf(instance) + <usize>g * bytes, seeds = laneSeedsOf(instance, g);
+    const state = stateOf(instance, g),
+      rings = auxOf(instance) + <usize>g * bytes,
+      seeds = laneSeedsOf(instance, g);
     let quiet = load<u32>(state + P.STATE_QUIET);
-    if (quiet > mask && settled(instance, g) && !v128.any_true(peek(excite, g, frame)) && unmoved(state + P.STATE_BEFORE, peek(gate, g, frame))) { writeConstant(signalAt(instance, P.OUT_OUT), g, frame, frames, splat(0)); continue; }
+    if (
+      quiet > mask &&
+      settled(instance, g) &&
+      !v128.any_true(peek(excite, g, frame)) &&
+      unmoved(state + P.STATE_BEFORE, peek(gate, g, frame))
+    ) {
+      writeConstant(signalAt(instance, P.OUT_OUT), g, frame, frames, splat(0));
+      continue;
+    }
     resting = false;
-    const still = (strideOf(pitch, g) | strideOf(signalAt(instance, P.PARAM_DECAY), g) | strideOf(signalAt(instance, P.PARAM_DAMPING), g) | strideOf(signalAt(instance, P.PARAM_STIFFNESS), g)) == 0;
+    const still =
+      (strideOf(pitch, g) |
+        strideOf(signalAt(instance, P.PARAM_DECAY), g) |
+        strideOf(signalAt(instance, P.PARAM_DAMPING), g) |
+        strideOf(signalAt(instance, P.PARAM_STIFFNESS), g)) ==
+      0;
     const rows = scratch(0);
     for (let f = frame, end = frame + frames; f < end; ++f) {
-      const now = time + f, x = sane(peek(excite, g, f));
+      const now = time + f,
+        x = sane(peek(excite, g, f));
       const rises = rising(state + P.STATE_BEFORE, peek(gate, g, f));
-      let heard = splat(0), busy = x, first = splat(0);
+      let heard = splat(0),
+        busy = x,
+        first = splat(0);
       for (let n: u32 = 0; n < strings; ++n) {
-        const kept = rows + (<usize>n * 80);
-        if (f == frame || !still || (n > 0 && !isConstant(signalAt(instance, P.PARAM_COUPLETUNE1 + ((n - 1) << 3)), g))) {
+        const kept = rows + <usize>n * 80;
+        if (
+          f == frame ||
+          !still ||
+          (n > 0 && !isConstant(signalAt(instance, P.PARAM_COUPLETUNE1 + ((n - 1) << 3)), g))
+        ) {
           let octaves = peek(pitch, g, f);
-          if (n) octaves = madd(read(instance, P.PARAM_COUPLETUNE1 + ((n - 1) << 3), g, f), splat(1.0 / 12.0), octaves);
-          tune(octaves, read(instance, P.PARAM_DECAY, g, f), read(instance, P.PARAM_DAMPING, g, f), read(instance, P.PARAM_STIFFNESS, g, f), longest);
-          v128.store(kept, delay); v128.store(kept, gain, 16); v128.store(kept, side, 32); v128.store(kept, stiff, 48); v128.store(kept, period, 64);
+          if (n)
+            octaves = madd(
+              read(instance, P.PARAM_COUPLETUNE1 + ((n - 1) << 3), g, f),
+              splat(1.0 / 12.0),
+              octaves,
+            );
+          tune(
+            octaves,
+            read(instance, P.PARAM_DECAY, g, f),
+            read(instance, P.PARAM_DAMPING, g, f),
+            read(instance, P.PARAM_STIFFNESS, g, f),
+            longest,
+          );
+          v128.store(kept, delay);
+          v128.store(kept, gain, 16);
+          v128.store(kept, side, 32);
+          v128.store(kept, stiff, 48);
+          v128.store(kept, period, 64);
         } else {
-          delay = v128.load(kept); gain = v128.load(kept, 16); side = v128.load(kept, 32); stiff = v128.load(kept, 48); period = v128.load(kept, 64);
+          delay = v128.load(kept);
+          gain = v128.load(kept, 16);
+          side = v128.load(kept, 32);
+          stiff = v128.load(kept, 48);
+          period = v128.load(kept, 64);
         }
         const ring = rings + <usize>n * ringBytes;
         const y = loopOf(state, n, readPast(INTERPOLATION_SPLINE, ring, mask, now, delay, uniform(delay), 0));
         let drive = x;
         if (n == 0) {
-          if (v128.any_true(rises)) v128.store(state + P.STATE_BURST, v128.bitselect(period, v128.load(state + P.STATE_BURST), rises));
-          const left = v128.load(state + P.STATE_BURST), plucking = f32x4.gt(left, splat(0));
+          if (v128.any_true(rises))
+            v128.store(
+              state + P.STATE_BURST,
+              v128.bitselect(period, v128.load(state + P.STATE_BURST), rises),
+            );
+          const left = v128.load(state + P.STATE_BURST),
+            plucking = f32x4.gt(left, splat(0));
           if (v128.any_true(plucking)) {
-            const noise = bipolar(mixBits(v128.xor(seeds, i32x4.mul(i32x4.splat(<i32>now), i32x4.splat(0x9e3779b1)))));
-            drive = add(drive, v128.and(mul(noise, mul(read(instance, P.PARAM_PLUCK, g, f), splat(0.7))), plucking));
+            const noise = bipolar(
+              mixBits(v128.xor(seeds, i32x4.mul(i32x4.splat(<i32>now), i32x4.splat(0x9e3779b1)))),
+            );
+            drive = add(
+              drive,
+              v128.and(mul(noise, mul(read(instance, P.PARAM_PLUCK, g, f), splat(0.7))), plucking),
+            );
             v128.store(state + P.STATE_BURST, higher(splat(0), sub(left, splat(1))));
           }
-        } else drive = mul(mul(first, sub(splat(1), gain)), mul(read(instance, P.PARAM_COUPLING1 + ((n - 1) << 3), g, f), splat(COUPLING)));
+        } else
+          drive = mul(
+            mul(first, sub(splat(1), gain)),
+            mul(read(instance, P.PARAM_COUPLING1 + ((n - 1) << 3), g, f), splat(COUPLING)),
+          );
         const w = sane(add(y, drive));
-        v128.store(ring + (<usize>(now & mask) << 4), w);
+        v128.store(ring + ((<usize>(now & mask)) << 4), w);
         busy = v128.or(busy, w);
         if (n == 0) {
           // Plucked at a point: what left it the other way comes back upside down.

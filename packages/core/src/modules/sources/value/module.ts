@@ -2,13 +2,26 @@ import { choice, help, number, output } from '../../../describe/helpers.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
 export const value: ModuleDescription = {
-  type: 'value', family: 'sources', label: 'Value', words: ['constant', 'number', 'slider', 'offset', 'fixed note', 'knob'],
-  help: help('One number, by hand', 'Gives the number set, changing on the exact sample. The unit says how it is meant: semitones and note numbers come out as octaves, so 7 semitones is exactly 7/12; 0.585 octaves stays exactly that.',
-    '−1…1 for control, −24…24 semitones for pitch.', 'Connect it to several parameters that should move together.'),
-  front: ['value', 'out'], inputs: [], outputs: [output('out', 'control')],
+  type: 'value',
+  family: 'sources',
+  label: 'Value',
+  words: ['constant', 'number', 'slider', 'offset', 'fixed note', 'knob'],
+  help: help(
+    'One number, by hand',
+    'Gives the number set, changing on the exact sample. The unit says how it is meant: semitones and note numbers come out as octaves, so 7 semitones is exactly 7/12; 0.585 octaves stays exactly that.',
+    '−1…1 for control, −24…24 semitones for pitch.',
+    'Connect it to several parameters that should move together.',
+  ),
+  front: ['value', 'out'],
+  inputs: [],
+  outputs: [output('out', 'control')],
   params: [
-    number('value', -100000, 100000, 0, '', { exact: true }), number('low', -100000, 100000, -1, '', { exact: true }), number('high', -100000, 100000, 1, '', { exact: true }),
+    number('value', -100000, 100000, 0, '', { exact: true }),
+    number('low', -100000, 100000, -1, '', { exact: true }),
+    number('high', -100000, 100000, 1, '', { exact: true }),
     choice('unit', ['number', 'octaves', 'semitones', 'note']),
   ],
-  frames: 'memoryless', bound: 4, sounds: true,
+  frames: 'memoryless',
+  bound: 4,
+  sounds: true,
 }

@@ -1,6 +1,26 @@
-import { frequency, help, input, level, number, output, share, toggle, tuning } from '../../../describe/helpers.ts'
+import {
+  frequency,
+  help,
+  input,
+  level,
+  number,
+  output,
+  share,
+  toggle,
+  tuning,
+} from '../../../describe/helpers.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
-import { BUILT_IN, builtInTable, FRAME_FLOATS, frameWave, LEVEL_OFFSETS, LEVELS, pointsOf, TABLES, tableFromSound } from './tables.ts'
+import {
+  BUILT_IN,
+  builtInTable,
+  FRAME_FLOATS,
+  frameWave,
+  LEVEL_OFFSETS,
+  LEVELS,
+  pointsOf,
+  TABLES,
+  tableFromSound,
+} from './tables.ts'
 
 /** Words before the frames: how many there are, floats of each, and per level its offset and points. */
 const HEAD = 40
@@ -13,7 +33,10 @@ const withHead = (frames: Float32Array): Float32Array => {
     const whole = new Uint32Array(table.buffer)
     whole[0] = frames.length / FRAME_FLOATS
     whole[1] = FRAME_FLOATS
-    for (let l = 0; l < LEVELS; l += 1) { whole[4 + 2 * l] = LEVEL_OFFSETS[l]!; whole[5 + 2 * l] = pointsOf(l) }
+    for (let l = 0; l < LEVELS; l += 1) {
+      whole[4 + 2 * l] = LEVEL_OFFSETS[l]!
+      whole[5 + 2 * l] = pointsOf(l)
+    }
     table.set(frames, HEAD)
     headed.set(frames, table)
   }
@@ -21,21 +44,66 @@ const withHead = (frames: Float32Array): Float32Array => {
 }
 
 export const wavetable: ModuleDescription = {
-  type: 'wavetable', family: 'sources', label: 'Wavetable', words: ['scan', 'morph', 'frames', 'digital', 'position', 'spectral'],
-  help: help('Scans through a table of waves', `Position moves through the frames of the table; output b reads it at position plus offset. Free of aliasing at any pitch. Built in: ${Object.entries(TABLES).map(([name, { words }]) => `${name} (${words})`).join(', ')}. A WAV file of the patch serves as well, cut into frames of 2048, 1024, 512 or 256 samples.`,
-    'Position moved by an envelope, an LFO or velocity.', 'Table formant, position from a slow LFO.'),
+  type: 'wavetable',
+  family: 'sources',
+  label: 'Wavetable',
+  words: ['scan', 'morph', 'frames', 'digital', 'position', 'spectral'],
+  help: help(
+    'Scans through a table of waves',
+    `Position moves through the frames of the table; output b reads it at position plus offset. Free of aliasing at any pitch. Built in: ${Object.entries(
+      TABLES,
+    )
+      .map(([name, { words }]) => `${name} (${words})`)
+      .join(
+        ', ',
+      )}. A WAV file of the patch serves as well, cut into frames of 2048, 1024, 512 or 256 samples.`,
+    'Position moved by an envelope, an LFO or velocity.',
+    'Table formant, position from a slow LFO.',
+  ),
   front: ['pitch', 'position', 'a', 'b'],
-  inputs: [input('pitch', 'pitch', 'the frequency field'), input('fm', 'audio'), input('hz', 'control'), input('phase', 'control'), input('sync', 'gate')], outputs: [output('a', 'audio'), output('b', 'audio')],
-  params: [share('position', 0), number('offset', -1, 1, 0, ''), ...tuning, toggle('tracking', true), frequency('frequency', 261.6256, 0.001, 20000, { factor: true }), level()],
+  inputs: [
+    input('pitch', 'pitch', 'the frequency field'),
+    input('fm', 'audio'),
+    input('hz', 'control'),
+    input('phase', 'control'),
+    input('sync', 'gate'),
+  ],
+  outputs: [output('a', 'audio'), output('b', 'audio')],
+  params: [
+    share('position', 0),
+    number('offset', -1, 1, 0, ''),
+    ...tuning,
+    toggle('tracking', true),
+    frequency('frequency', 261.6256, 0.001, 20000, { factor: true }),
+    level(),
+  ],
   data: [{ name: 'table', kind: 'table', default: 'sweep' }],
   table: (context) => {
-    const name = String(context.data('table')), sound = BUILT_IN.includes(name) ? undefined : context.asset(name)
+    const name = String(context.data('table')),
+      sound = BUILT_IN.includes(name) ? undefined : context.asset(name)
     return withHead(sound ? tableFromSound(sound.channels[0]!) : builtInTable(name))
   },
   picture: (context) => {
-    const name = String(context.data('table')), table = builtInTable(BUILT_IN.includes(name) ? name : 'sweep')
-    const count = table.length / FRAME_FLOATS, wave = frameWave(table, Math.round(context.number('position') * (count - 1)))
-    return { kind: 'line', title: 'The wave at this position', across: 'time', up: 'level', curves: [{ points: Array.from({ length: 257 }, (_, i) => [i / 256, 0.5 + 0.47 * wave[(i * 16) % wave.length]!] as const) }] }
+    const name = String(context.data('table')),
+      table = builtInTable(BUILT_IN.includes(name) ? name : 'sweep')
+    const count = table.length / FRAME_FLOATS,
+      wave = frameWave(table, Math.round(context.number('position') * (count - 1)))
+    return {
+      kind: 'line',
+      title: 'The wave at this position',
+      across: 'time',
+      up: 'level',
+      curves: [
+        {
+          points: Array.from(
+            { length: 257 },
+            (_, i) => [i / 256, 0.5 + 0.47 * wave[(i * 16) % wave.length]!] as const,
+          ),
+        },
+      ],
+    }
   },
-  state: { kept: ['high', 'low', 'syncBefore', 'phaseBefore'] }, bound: 60, sounds: true,
+  state: { kept: ['high', 'low', 'syncBefore', 'phaseBefore'] },
+  bound: 60,
+  sounds: true,
 }

@@ -5,7 +5,20 @@
 // position is the absolute frame, so both stages agree without state.
 import * as P from "../../../generated/delayline.as";
 import { SIGNAL_FIXED } from "../../../kernels/abi";
-import { auxBytesOf, auxOf, choiceOf, groupsOf, isWanted, pointerTo, sampleRate, signalAt, stateOf, strideOf, time, writeTo } from "../../../kernels/instance.as";
+import {
+  auxBytesOf,
+  auxOf,
+  choiceOf,
+  groupsOf,
+  isWanted,
+  pointerTo,
+  sampleRate,
+  signalAt,
+  stateOf,
+  strideOf,
+  time,
+  writeTo,
+} from "../../../kernels/instance.as";
 import { leastLane, readPast } from "../../../kernels/delays.as";
 import { reportDelay } from "../../../kernels/executor.as";
 import { add, clamp, div, exp2, higher, madd, mul, splat, sub, uniform } from "../../../kernels/simd.as";
@@ -21,37 +34,64 @@ const TIME_CONSTANTS: f32 = 4;
 const GREATEST: f32 = 1e6;
 
 // @ts-ignore: decorator
-@inline function groupBytes(instance: usize): usize { return auxBytesOf(instance) / groupsOf(instance); }
+@inline function groupBytes(instance: usize): usize {
+  return auxBytesOf(instance) / groupsOf(instance);
+}
 // @ts-ignore: decorator
-@inline function delaysOf(instance: usize, g: u32): usize { return auxOf(instance) + g * groupBytes(instance); }
+@inline function delaysOf(instance: usize, g: u32): usize {
+  return auxOf(instance) + g * groupBytes(instance);
+}
 // @ts-ignore: decorator
-@inline function ringOf(instance: usize, g: u32): usize { return delaysOf(instance, g) + DELAY_BYTES; }
+@inline function ringOf(instance: usize, g: u32): usize {
+  return delaysOf(instance, g) + DELAY_BYTES;
+}
 // @ts-ignore: decorator
-@inline function maskOf(instance: usize): u32 { return <u32>((groupBytes(instance) - DELAY_BYTES) >> 4) - 1; }
+@inline function maskOf(instance: usize): u32 {
+  return <u32>((groupBytes(instance) - DELAY_BYTES) >> 4) - 1;
+}
 
 /** Works out the delay in frames for a stretch of frames, smoothed, and keeps it beside the ring. */
 function computeDelays(instance: usize, g: u32, frame: u32, frames: u32): void {
   const state = stateOf(instance, g);
   const unit = choiceOf(instance, P.SET_UNIT);
-  const timeSignal = signalAt(instance, P.PARAM_TIME), pitch = signalAt(instance, P.IN_PITCH), offset = signalAt(instance, P.IN_OFFSET);
-  const trim = signalAt(instance, P.PARAM_TRIM), smoothing = signalAt(instance, P.PARAM_SMOOTHING);
-  let pTime = pointerTo(timeSignal, g, frame), pPitch = pointerTo(pitch, g, frame), pOffset = pointerTo(offset, g, frame);
-  let pTrim = pointerTo(trim, g, frame), pSmoothing = pointerTo(smoothing, g, frame);
-  const sTime = strideOf(timeSignal, g), sPitch = strideOf(pitch, g), sOffset = strideOf(offset, g), sTrim = strideOf(trim, g), sSmoothing = strideOf(smoothing, g);
+  const timeSignal = signalAt(instance, P.PARAM_TIME),
+    pitch = signalAt(instance, P.IN_PITCH),
+    offset = signalAt(instance, P.IN_OFFSET);
+  const trim = signalAt(instance, P.PARAM_TRIM),
+    smoothing = signalAt(instance, P.PARAM_SMOOTHING);
+  let pTime = pointerTo(timeSignal, g, frame),
+    pPitch = pointerTo(pitch, g, frame),
+    pOffset = pointerTo(offset, g, frame);
+  let pTrim = pointerTo(trim, g, frame),
+    pSmoothing = pointerTo(smoothing, g, frame);
+  const sTime = strideOf(timeSignal, g),
+    sPitch = strideOf(pitch, g),
+    sOffset = strideOf(offset, g),
+    sTrim = strideOf(trim, g),
+    sSmoothing = strideOf(smoothing, g);
   const perMs: f32 = sampleRate / 1000;
   const most = splat(<f32>(maskOf(instance) - SLACK));
-  let behind = v128.load(state + P.STATE_BEHIND), before = v128.load(state + P.STATE_TARGET);
+  let behind = v128.load(state + P.STATE_BEHIND),
+    before = v128.load(state + P.STATE_TARGET);
   const delays = delaysOf(instance, g);
   const steady = (sTime | sPitch | sOffset | sTrim | sSmoothing) == 0;
-  let goal = splat(0), keep = splat(0);
+  let goal = splat(0),
+    keep = splat(0);
   for (let f: u32 = 0; f < frames; ++f) {
     if (f == 0 || !steady) {
-      goal = unit == P.UNIT_PITCH ? div(splat(sampleRate / C4), exp2(v128.load(pPitch)))
-        : unit == P.UNIT_MS ? mul(v128.load(pTime), splat(perMs)) : v128.load(pTime);
+      goal =
+        unit == P.UNIT_PITCH
+          ? div(splat(sampleRate / C4), exp2(v128.load(pPitch)))
+          : unit == P.UNIT_MS
+            ? mul(v128.load(pTime), splat(perMs))
+            : v128.load(pTime);
       goal = sub(madd(v128.load(pOffset), splat(perMs), goal), v128.load(pTrim));
       goal = clamp(goal, splat(1), most);
       const frames4 = mul(v128.load(pSmoothing), splat(perMs / TIME_CONSTANTS));
-      keep = v128.and(exp2(div(splat(-1.44269504), higher(frames4, splat(1e-3)))), f32x4.gt(frames4, splat(1e-3)));
+      keep = v128.and(
+        exp2(div(splat(-1.44269504), higher(frames4, splat(1e-3)))),
+        f32x4.gt(frames4, splat(1e-3)),
+      );
       if (!v128.any_true(v128.load(state + P.STATE_STARTED))) {
         v128.store(state + P.STATE_STARTED, i32x4.splat(-1));
         before = goal;
@@ -62,18 +102,29 @@ function computeDelays(instance: usize, g: u32, frame: u32, frames: u32): void {
     behind = v128.and(behind, f32x4.gt(f32x4.abs(behind), splat(1e-4)));
     before = goal;
     v128.store(delays + ((frame + f) << 4), sub(goal, behind));
-    pTime += sTime; pPitch += sPitch; pOffset += sOffset; pTrim += sTrim; pSmoothing += sSmoothing;
+    pTime += sTime;
+    pPitch += sPitch;
+    pOffset += sOffset;
+    pTrim += sTrim;
+    pSmoothing += sSmoothing;
   }
   v128.store(state + P.STATE_BEHIND, behind);
   v128.store(state + P.STATE_TARGET, before);
 }
 
 // @ts-ignore: decorator
-@inline function isInsideLoop(signal: usize): bool { return load<u32>(signal, SIGNAL_FIXED) != 0; }
+@inline function isInsideLoop(signal: usize): bool {
+  return load<u32>(signal, SIGNAL_FIXED) != 0;
+}
 /** True when the delay's own controls are computed before the loop runs. */
 function isForeseeable(instance: usize): bool {
-  return !(isInsideLoop(signalAt(instance, P.PARAM_TIME)) || isInsideLoop(signalAt(instance, P.IN_PITCH)) || isInsideLoop(signalAt(instance, P.IN_OFFSET))
-    || isInsideLoop(signalAt(instance, P.PARAM_TRIM)) || isInsideLoop(signalAt(instance, P.PARAM_SMOOTHING)));
+  return !(
+    isInsideLoop(signalAt(instance, P.PARAM_TIME)) ||
+    isInsideLoop(signalAt(instance, P.IN_PITCH)) ||
+    isInsideLoop(signalAt(instance, P.IN_OFFSET)) ||
+    isInsideLoop(signalAt(instance, P.PARAM_TRIM)) ||
+    isInsideLoop(signalAt(instance, P.PARAM_SMOOTHING))
+  );
 }
 
 /** Frames newer than the delay that an interpolation reads. */
@@ -94,7 +145,8 @@ export function readLeast(instance: usize, frame: u32, frames: u32): void {
     if (!isWanted(signalAt(instance, P.OUT_TAP1 + (n << 2)))) continue;
     // A moving tap may come as near as it likes.
     if (strideOf(at, 0) != 0 || isInsideLoop(at)) share = 0;
-    for (let g: u32 = 0; g < groupsOf(instance); ++g) share = min(share, leastLane(v128.load(pointerTo(at, g, 0))));
+    for (let g: u32 = 0; g < groupsOf(instance); ++g)
+      share = min(share, leastLane(v128.load(pointerTo(at, g, 0))));
   }
   let least: f32 = 1e9;
   for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g) {
@@ -114,7 +166,8 @@ export function read(instance: usize, frame: u32, frames: u32): void {
   for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g) {
     if (!foreseen) computeDelays(instance, g, frame, frames);
     const state = stateOf(instance, g);
-    const ring = ringOf(instance, g), delays = delaysOf(instance, g) + (frame << 4);
+    const ring = ringOf(instance, g),
+      delays = delaysOf(instance, g) + (frame << 4);
     for (let tap: u32 = 0; tap < TAPS; ++tap) {
       const out = signalAt(instance, P.OUT_OUT + (tap << 2));
       if (tap > 0 && !isWanted(out)) continue;
@@ -126,26 +179,43 @@ export function read(instance: usize, frame: u32, frames: u32): void {
         let delay = v128.load(delays + (f << 4));
         if (tap > 0) delay = higher(mul(delay, v128.load(pShare)), splat(1));
         pShare += sShare;
-        v128.store(p + (f << 4), readPast(kind, ring, mask, time + frame + f, delay, uniform(delay), state + P.STATE_ALLPASS + (tap << 4)));
+        v128.store(
+          p + (f << 4),
+          readPast(
+            kind,
+            ring,
+            mask,
+            time + frame + f,
+            delay,
+            uniform(delay),
+            state + P.STATE_ALLPASS + (tap << 4),
+          ),
+        );
       }
     }
   }
 }
 
 export function write(instance: usize, frame: u32, frames: u32): void {
-  const input = signalAt(instance, P.IN_IN), feedback = signalAt(instance, P.PARAM_FEEDBACK), out = signalAt(instance, P.OUT_OUT);
+  const input = signalAt(instance, P.IN_IN),
+    feedback = signalAt(instance, P.PARAM_FEEDBACK),
+    out = signalAt(instance, P.OUT_OUT);
   const mask = maskOf(instance);
   for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g) {
     const ring = ringOf(instance, g);
-    let x = pointerTo(input, g, frame), b = pointerTo(feedback, g, frame);
-    const xs = strideOf(input, g), bs = strideOf(feedback, g), y = pointerTo(out, g, frame);
+    let x = pointerTo(input, g, frame),
+      b = pointerTo(feedback, g, frame);
+    const xs = strideOf(input, g),
+      bs = strideOf(feedback, g),
+      y = pointerTo(out, g, frame);
     for (let f: u32 = 0; f < frames; ++f) {
       const z = madd(v128.load(b), v128.load(y + (f << 4)), v128.load(x));
       // NaN compares false: it is written as 0. So is what is too small to hear, or it would echo as denormals for ever.
       const size = f32x4.abs(z);
       const sane = v128.and(f32x4.lt(size, splat(GREATEST)), f32x4.gt(size, splat(1e-15)));
       v128.store(ring + ((<usize>((time + frame + f) & mask)) << 4), v128.and(z, sane));
-      x += xs; b += bs;
+      x += xs;
+      b += bs;
     }
   }
 }

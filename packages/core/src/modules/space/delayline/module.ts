@@ -1,17 +1,27 @@
 import { choice, help, input, number, output, share } from '../../../describe/helpers.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
-const nextPowerOfTwo = (x: number): number => { let n = 256; while (n < x) n *= 2; return n }
+const nextPowerOfTwo = (x: number): number => {
+  let n = 256
+  while (n < x) n *= 2
+  return n
+}
 
 /** Frames of ring per lane: what `max` (or the unit) allows, one block and the interpolation's reach. */
 export const ringFrames = (unit: string, maxSeconds: number, sampleRate: number): number =>
   nextPowerOfTwo(Math.ceil((unit === 'pitch' ? Math.min(maxSeconds, 1) : maxSeconds) * sampleRate) + 136)
 
 export const delayline: ModuleDescription = {
-  type: 'delayline', family: 'space', label: 'Delay line', words: ['raw delay', 'echo', 'feedback', 'string', 'waveguide', 'tap', 'samples', 'pitch'],
-  help: help('A raw delay, exact to the sample',
+  type: 'delayline',
+  family: 'space',
+  label: 'Delay line',
+  words: ['raw delay', 'echo', 'feedback', 'string', 'waveguide', 'tap', 'samples', 'pitch'],
+  help: help(
+    'A raw delay, exact to the sample',
     'Holds back what comes in by exactly the time set, also inside a loop: there is no hidden sample. With unit pitch it holds one period of the pitch input, so a loop through it is a string in tune; trim takes off what else delays in the loop.',
-    '1…20 ms colours, 20…60 ms doubles, 100 ms and more echoes. Feedback 0.3…0.7 for echoes, 0.99 for strings.', 'Set 375 ms and feedback 50 %.'),
+    '1…20 ms colours, 20…60 ms doubles, 100 ms and more echoes. Feedback 0.3…0.7 for echoes, 0.99 for strings.',
+    'Set 375 ms and feedback 50 %.',
+  ),
   front: ['in', 'time', 'feedback', 'out'],
   inputs: [input('in', 'audio'), input('pitch', 'pitch'), input('offset', 'control')],
   outputs: [output('out', 'audio'), ...[1, 2, 3, 4].map((n) => output(`tap${n}`, 'audio'))],
@@ -20,19 +30,29 @@ export const delayline: ModuleDescription = {
     number('time', 0, 480000, 250, 'ms', { time: true, exact: true }),
     number('trim', -64, 64, 0, 'samples'),
     number('max', 0.01, 60, 10, 's', { setOnly: true }),
-    choice('interpolation', ['none', 'linear', 'cosine', 'cubic', 'spline', 'allpass'], 'cubic', { setOnly: true }),
+    choice('interpolation', ['none', 'linear', 'cosine', 'cubic', 'spline', 'allpass'], 'cubic', {
+      setOnly: true,
+    }),
     number('feedback', -1.2, 1.2, 0, ''),
     ...[1, 2, 3, 4].map((n) => share(`at${n}`, n / 4, 0, 1, { label: `Tap ${n} at` })),
     number('smoothing', 0, 2000, 20, 'ms'),
   ],
   stages: [
-    { name: 'read', reads: ['pitch', 'offset', 'time', 'trim', 'smoothing', 'at1', 'at2', 'at3', 'at4'], writes: ['out', 'tap1', 'tap2', 'tap3', 'tap4'], reportsDelay: true },
+    {
+      name: 'read',
+      reads: ['pitch', 'offset', 'time', 'trim', 'smoothing', 'at1', 'at2', 'at3', 'at4'],
+      writes: ['out', 'tap1', 'tap2', 'tap3', 'tap4'],
+      reportsDelay: true,
+    },
     { name: 'write', reads: ['in', 'feedback'], writes: [] },
   ],
   state: { flushed: ['behind', 'allpass*5'], kept: ['target', 'started'] },
   memory: (context, voices, sides) => {
     const groups = Math.ceil((voices * sides) / 4)
-    return groups * (2048 + 16 * ringFrames(context.choice('unit'), context.number('max'), context.sampleRate))
+    return (
+      groups * (2048 + 16 * ringFrames(context.choice('unit'), context.number('max'), context.sampleRate))
+    )
   },
-  bypass: { from: 'in', to: 'out' }, bound: 40,
+  bypass: { from: 'in', to: 'out' },
+  bound: 40,
 }
