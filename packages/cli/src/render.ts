@@ -1,4 +1,5 @@
 import {
+  paramAt,
   type BitDepth,
   CATALOGUE,
   everyModule,
@@ -71,7 +72,8 @@ const settingOf = (patch: Patch, text: string): [string, ParamValue] => {
   const [id, name] = splitTarget(target) ?? ['', '']
   const module = everyModule(patch).find((item) => item.module.id === id)?.module
   if (!module) throw new BadInput([`--set ${target}: there is no module "${id}"`])
-  const param = CATALOGUE.get(module.type)?.params.get(name)
+  const known = CATALOGUE.get(module.type)?.params.get(name)
+  const param = known && paramAt(known, module.params)
   if (!param) throw new BadInput([`--set ${target}: ${module.type} has no parameter "${name}"`])
   const plain: ParamValue =
     param.kind === 'switch'

@@ -1,5 +1,6 @@
 export * from './catalogue.ts'
 export * from './describe/types.ts'
+export { modulated, paramAt } from './describe/params.ts'
 export { slotsOf, isSignalParam } from './describe/slots.ts'
 export { NOTE_VALUES } from './describe/helpers.ts'
 export * from './units/units.ts'

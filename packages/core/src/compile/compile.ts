@@ -1,4 +1,5 @@
 import { CATALOGUE, type Catalogue, type CatalogueEntry } from '../catalogue.ts'
+import { leastOf, paramAt } from '../describe/params.ts'
 import { isSignalParam } from '../describe/slots.ts'
 import type { ParamDescription, Stage } from '../describe/types.ts'
 import type { Cable, Fault, Patch, PatchModule } from '../patch/types.ts'
@@ -291,7 +292,7 @@ class Builder {
     const wantsFactor = param.kind === 'number' && param.factor === true
     const index = this.params.length
     const factor = wantsFactor && modulated ? this.addSignal(`^${key}`, shape, 'factor') : NOTHING
-    const number = param.kind === 'number' ? param : undefined
+    const number = param.kind === 'number' ? paramAt(param, module.params) : undefined
     const slot = entry.slots.inputs.get(param.name)!
     const record = (signal: number): PlanParam => ({
       key,
@@ -299,6 +300,7 @@ class Builder {
       mode: modeOf(param),
       min: number?.min ?? 0,
       max: number?.max ?? 1,
+      least: number?.time ? leastOf(number, this.sampleRate) : 0,
       exact: param.kind === 'switch' || number?.exact === true,
       signal,
       factor,

@@ -47,6 +47,8 @@ export interface PlanParam {
   readonly mode: ParamMode
   readonly min: number
   readonly max: number
+  /** What is added to a time before octaves count, in its unit; 0 for all else. */
+  readonly least: number
   readonly exact: boolean
   /** Signal of the value: set (one vector for all) or the adapter's. */
   readonly signal: number

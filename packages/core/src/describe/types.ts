@@ -50,6 +50,13 @@ export interface NumberParam extends ParamCommon {
   readonly exact?: boolean
   /** The kernel also reads 2^modulation by itself. */
   readonly factor?: boolean
+  /** Range and unit where they follow the word a choice is set to (by word; others keep what stands above). */
+  readonly follows?: {
+    readonly choice: string
+    readonly ranges: Readonly<
+      Record<string, { readonly min: number; readonly max: number; readonly unit: ParamUnit }>
+    >
+  }
   /** The value at which the field says silence instead of a level. */
   readonly silence?: number
 }

@@ -1,4 +1,5 @@
 import { CATALOGUE } from '../catalogue.ts'
+import { paramAt } from '../describe/params.ts'
 import { compile, plainValue } from '../compile/compile.ts'
 import type { AssetSound } from '../describe/types.ts'
 import { macroModule } from '../compile/flatten.ts'
@@ -95,7 +96,8 @@ export const targetEvents = (
   }
   const [id, name] = splitTarget(target) ?? ['', '']
   const module = everyModule(patch).find((item) => item.module.id === id)?.module
-  const param = module && CATALOGUE.get(module.type)?.params.get(name)
+  const known = module && CATALOGUE.get(module.type)?.params.get(name)
+  const param = known && paramAt(known, module.params)
   if (!module || !param) return { place: target, message: 'there is no such parameter' }
   if (param.setOnly) return { place: target, message: 'is set only: it cannot change while playing' }
   const plain = plainValue(param, value)

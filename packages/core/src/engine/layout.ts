@@ -345,6 +345,7 @@ export class Layout {
       image.u32(abi.PARAM_MODE, MODES[param.mode])
       image.f32(abi.PARAM_MIN, param.min)
       image.f32(abi.PARAM_MAX, param.max)
+      image.f32(abi.PARAM_LEAST, param.least)
       image.u32(abi.PARAM_SMOOTHING, param.exact ? 0 : this.smoothing)
     } else if (this.bases.get(param.key) !== param.base) {
       work.params.push([address, param.base])

@@ -72,6 +72,8 @@ export const PARAM_LISTED = 32
 export const PARAM_SMOOTHING = 36
 /** 1 while an adapter serves this parameter (it has cables). */
 export const PARAM_MODULATED = 40
+/** Times move in octaves of themselves plus this, in their own unit: 0 is no dead end. */
+export const PARAM_LEAST = 44
 export const PARAM_BYTES = 48
 
 export const MODE_LINEAR = 0

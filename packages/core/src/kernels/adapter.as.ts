@@ -20,6 +20,7 @@ import {
   MODE_TIME,
   PARAM_BASE,
   PARAM_FACTOR,
+  PARAM_LEAST,
   PARAM_LISTED,
   PARAM_MAX,
   PARAM_MIN,
@@ -68,9 +69,6 @@ import {
   writeConstant,
   writeTo,
 } from "./instance.as";
-
-/** A time of 0 s counts as this while it is modulated in octaves. */
-const LEAST_TIME: f32 = 0.0001;
 
 // @ts-ignore: decorator
 @inline function scalarExp2(x: f32): f32 {
@@ -373,9 +371,11 @@ function accumulate(
 }
 
 // @ts-ignore: decorator
-@inline function mapped(mode: u32, base: v128, modulation: v128, low: v128, high: v128): v128 {
+@inline function mapped(mode: u32, base: v128, modulation: v128, least: v128, low: v128, high: v128): v128 {
   if (mode == MODE_OCTAVES) return clamp(mul(base, exp2(modulation)), low, high);
-  if (mode == MODE_TIME) return clamp(mul(higher(base, splat(LEAST_TIME)), exp2(modulation)), low, high);
+  // Written so that a modulation of 0 gives exactly the base.
+  if (mode == MODE_TIME)
+    return clamp(madd(add(base, least), sub(exp2(modulation), splat(1)), base), low, high);
   if (mode == MODE_SWITCH) return v128.and(f32x4.gt(modulation, splat(0.5)), splat(1));
   return clamp(add(base, modulation), low, high);
 }
@@ -393,6 +393,7 @@ function mapRow(
   const mode = load<u32>(param, PARAM_MODE);
   const low = splat(load<f32>(param, PARAM_MIN));
   const high = splat(load<f32>(param, PARAM_MAX));
+  const least = splat(load<f32>(param, PARAM_LEAST));
   const remaining = load<i32>(param, PARAM_REMAINING);
   let base = splat(baseAt(param, 0));
   for (let f: u32 = 0; f < frames; ++f) {
@@ -403,7 +404,7 @@ function mapRow(
       if (mode == MODE_SWITCH) modulation = add(modulation, base);
     }
     if (factor) v128.store(factor + (f << 4), exp2(modulation));
-    v128.store(out + (f << 4), mapped(mode, base, modulation, low, high));
+    v128.store(out + (f << 4), mapped(mode, base, modulation, least, low, high));
   }
 }
 
@@ -424,6 +425,7 @@ function mapSimple(param: usize, source: usize, stride: usize, amount: v128, out
   const mode = load<u32>(param, PARAM_MODE);
   const low = splat(load<f32>(param, PARAM_MIN)),
     high = splat(load<f32>(param, PARAM_MAX)),
+    least = splat(load<f32>(param, PARAM_LEAST)),
     base = splat(baseAt(param, 0));
   if (mode == MODE_OCTAVES) {
     for (let f: u32 = 0; f < frames; ++f) {
@@ -433,7 +435,7 @@ function mapSimple(param: usize, source: usize, stride: usize, amount: v128, out
     return;
   }
   for (let f: u32 = 0; f < frames; ++f) {
-    v128.store(out + (f << 4), mapped(mode, base, mul(amount, v128.load(source)), low, high));
+    v128.store(out + (f << 4), mapped(mode, base, mul(amount, v128.load(source)), least, low, high));
     source += stride;
   }
 }

@@ -1,5 +1,5 @@
 // Gates, edges and triggers, shared by everything that is stepped. On means above 0.5.
-import { sampleRate } from "./instance.as";
+import { pointerTo, sampleRate, strideOf } from "./instance.as";
 import { splat } from "./simd.as";
 
 const TRIGGER_SECONDS: f32 = 0.001;
@@ -20,6 +20,18 @@ const TRIGGER_SECONDS: f32 = 0.001;
 // @ts-ignore: decorator
 @inline export function unmoved(before: usize, gate: v128): bool {
   return !v128.any_true(v128.xor(isOn(gate), v128.load(before)));
+}
+
+/** True when a gate rises or falls in a group within some frames; `before` as `rising` keeps it. */
+export function anyRise(before: usize, signal: usize, g: u32, frame: u32, frames: u32): bool {
+  let p = pointerTo(signal, g, frame);
+  const was = v128.load(before),
+    stride = strideOf(signal, g);
+  if (v128.any_true(v128.xor(isOn(v128.load(p)), was))) return true;
+  if (stride == 0) return false;
+  for (let end = p + frames * stride; p < end; p += stride)
+    if (v128.any_true(v128.xor(isOn(v128.load(p)), was))) return true;
+  return false;
 }
 
 /** Starts a trigger of 1 ms in some lanes. */

@@ -1,25 +1,25 @@
 // Tables every engine needs, built once on the host's side before any audio runs.
 //
-// Band-limited steps: a step convolved with a Kaiser-windowed sinc h of half-length 10 samples and its -6 dB point at
-// the Nyquist frequency. With beta = 8 the stop band begins at 0.66 of the sample rate; what folds back below 0.38 of it
-// (18 kHz at 48 kHz) comes from the sixth partial or higher for fundamentals up to 5 kHz and is itself far down.
-// Measured: no alias under 18 kHz above -100 dB (oscillator.test.ts).
+// Band-limited steps: a step convolved with a Kaiser-windowed sinc h of half-length 12 samples and its -6 dB point at
+// the Nyquist frequency. With beta = 9.3 the stop band (-93 dB, Kaiser's formula) begins at 0.624 of the sample rate:
+// what folds back below 18 kHz at 48 kHz, and below 16 kHz at 44.1 kHz, is gone even for narrow pulses, whose partials
+// do not fall.
 import { at, madd } from "./simd.as";
 
 /** Half length of the step's transition in samples. */
-export const STEP_REACH: i32 = 10;
+export const STEP_REACH: i32 = 12;
 /** Table points per sample. */
 export const STEP_POINTS: i32 = 256;
-const KAISER_BETA: f64 = 8.0;
+const KAISER_BETA: f64 = 9.3;
 
 /** Reach in samples, points per sample, last point, and what rounds down (see exp2). */
-export const stepLimits: usize = memory.data<f32>([10, 256, 2560, 0.5, 12582912], 16);
+export const stepLimits: usize = memory.data<f32>([12, 256, 3072, 0.5, 12582912], 16);
 const indexMask: usize = memory.data<i32>([0x3fff], 16);
 
 /** T(t) = what a band-limited step still lacks of 1, at t >= 0 samples after it: 0.5 ... 0. */
-export const stepTable: usize = memory.data(4 * 10 * 256 + 64, 16);
+export const stepTable: usize = memory.data(4 * 12 * 256 + 64, 16);
 /** Integral of T from t to the end: the same for a change of slope. */
-export const slopeTable: usize = memory.data(4 * 10 * 256 + 64, 16);
+export const slopeTable: usize = memory.data(4 * 12 * 256 + 64, 16);
 /** Causal form, for steps known only when they have happened: 32 samples at 64 points. */
 export const CAUSAL_LENGTH: i32 = 32;
 export const CAUSAL_POINTS: i32 = 64;

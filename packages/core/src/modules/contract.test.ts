@@ -2,13 +2,10 @@
 import { describe, expect, it } from 'vitest'
 import { CATALOGUE, PUBLIC_MODULES } from '../catalogue.ts'
 import { isSignalParam, slotsOf } from '../describe/slots.ts'
-import type { ModuleDescription } from '../describe/types.ts'
-import { Engine } from '../engine/engine.ts'
+import type { Engine } from '../engine/engine.ts'
 import type { Patch } from '../patch/types.ts'
-import { checkPatch } from '../patch/validate.ts'
-import { testKernels } from '../testing/kernels.ts'
+import { play, ragged, surround, type Variant, whole } from '../testing/surround.ts'
 
-const RATE = 48000
 const MODULES = PUBLIC_MODULES.filter((module) => !module.flattened && module.role !== 'output')
 
 /** Ids of the released contract; none may ever be dropped or renamed. */
@@ -221,115 +218,6 @@ const CONTRACT_DATA: Readonly<Record<string, string>> = {
   formula: 'text',
   curve: 'points',
 }
-
-interface Variant {
-  readonly voices: number
-  readonly stereo: boolean
-}
-
-/** A patch in which everything that can be connected to the module is, in the given shape. */
-const surround = (
-  module: ModuleDescription,
-  { voices, stereo }: Variant,
-  choices: Record<string, string> = {},
-): Patch => {
-  const isNotes = module.type === 'notes'
-  const cables: object[] = []
-  let n = 0
-  const cable = (from: string, to: string, amount: number): void => {
-    n += 1
-    cables.push({ id: `k${n}`, from, to, amount })
-  }
-  for (const port of module.inputs) {
-    const from = port.kind === 'pitch' ? 'n.pitch' : port.kind === 'gate' ? 'n.gate' : 'o.saw'
-    cable(from, `m.${port.name}`, port.kind === 'audio' || port.kind === 'control' ? 0.5 : 1)
-    if (stereo && port.kind === 'audio') cable('i.out', `m.${port.name}`, 0.5)
-  }
-  for (const param of module.params) {
-    if (!isSignalParam(param) || param.kind !== 'number') continue
-    cable('o.sine', `m.${param.name}`, param.log || param.time ? 0.5 : (param.max - param.min) * 0.05)
-  }
-  const value = {
-    format: 'ypsilon/patch',
-    version: 1,
-    seed: 5,
-    modules: [
-      ...(isNotes ? [] : [{ id: 'n', type: 'notes', params: { voices, mode: 'poly' } }]),
-      { id: 'o', type: 'oscillator', params: { octave: -1, fine: 7 } },
-      { id: 'i', type: 'input' },
-      {
-        id: 'm',
-        type: module.type,
-        params: { ...choices, ...(isNotes ? { voices, mode: 'poly', glide: 0.01 } : {}) },
-      },
-    ],
-    cables: [{ from: isNotes ? 'm.pitch' : 'n.pitch', to: 'o.pitch' }, ...cables],
-  }
-  const result = checkPatch(value)
-  if (!result.ok) throw new Error(result.faults.map((fault) => `${fault.place}: ${fault.message}`).join('\n'))
-  return result.value
-}
-
-interface Played {
-  readonly engine: Engine
-  readonly outputs: Map<string, number[]>
-}
-
-/** Plays a few notes through the patch in segments of the given lengths; every lane of every output is kept. */
-const play = (
-  patch: Patch,
-  module: ModuleDescription,
-  seconds: number,
-  lengths: (n: number) => number,
-  feed = 1,
-  silent = false,
-  rests = true,
-  more: (engine: Engine) => void = () => undefined,
-): Played => {
-  const engine = new Engine(testKernels(), RATE)
-  engine.runtime.allowRest(rests)
-  for (const port of module.outputs) engine.layout.watchRing(`m.${port.name}`)
-  const applied = engine.apply(patch)
-  if (!applied.ok) throw new Error(applied.faults[0]!.message)
-  const { runtime, layout } = engine
-  if (!silent) {
-    runtime.schedule(100, { type: 'on', note: 50, velocity: 0.9, id: 1 })
-    runtime.schedule(777, { type: 'on', note: 57.5, velocity: 0.4, id: 2 })
-    runtime.schedule(2000, { type: 'off', note: 50, velocity: 0.3, id: 1 })
-    runtime.schedule(2600, { type: 'on', note: 62, velocity: 1, id: 3 })
-  }
-  more(engine)
-  const signals = module.outputs.map((port) => ({ key: port.name, signal: layout.signal(`m.${port.name}`)! }))
-  const outputs = new Map(signals.map(({ key }) => [key, [] as number[]]))
-  const left = new Float32Array(128),
-    right = new Float32Array(128)
-  const input = Float32Array.from({ length: 200000 }, (_, i) => feed * Math.sin(i * 0.05 + (i % 7)))
-  const total = Math.round(seconds * RATE)
-  const keep = (_done: number, length: number): void => {
-    for (const { key, signal } of signals) {
-      const rows = outputs.get(key)!
-      const lanes = Array.from({ length: signal.voices * signal.sides }, (_, lane) =>
-        runtime.laneOf(signal.address, lane),
-      )
-      for (let f = 0; f < length; f += 1) {
-        for (const { address, stride } of lanes) rows.push(runtime.f32(address + f * stride))
-      }
-    }
-  }
-  for (let done = 0, n = 0; done < total; n += 1) {
-    const length = Math.min(lengths(n), total - done)
-    runtime.process(left, right, 0, length, { left: input, right: input, offset: done }, keep)
-    done += length
-  }
-  return { engine, outputs }
-}
-
-/** Segment lengths 1…128 from a fixed sequence. */
-const ragged =
-  (seed: number) =>
-  (n: number): number =>
-    1 + ((Math.imul(n + seed, 2654435761) >>> 0) % 128)
-const whole = (): number => 128
 
 const VARIANTS: readonly Variant[] = [
   { voices: 1, stereo: false },

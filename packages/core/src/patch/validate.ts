@@ -1,4 +1,5 @@
 import { CATALOGUE, type Catalogue, type CatalogueEntry } from '../catalogue.ts'
+import { paramAt } from '../describe/params.ts'
 import { isSignalParam } from '../describe/slots.ts'
 import type { DataDescription, NumberParam, ParamDescription } from '../describe/types.ts'
 import { fieldFault, formulaFaults, isFormula } from './formulas.ts'
@@ -109,7 +110,7 @@ const moduleFaults = (entry: CatalogueEntry, module: PatchModule, place: string)
   for (const [name, value] of Object.entries(module.params ?? {})) {
     const param = entry.params.get(name)
     const message = param
-      ? valueFault(param, value)
+      ? valueFault(paramAt(param, module.params), value)
       : `${module.type} has no parameter "${name}" (it has ${[...entry.params.keys()].join(', ') || 'none'})`
     if (message) faults.push({ place: `${place}.params.${name}`, message })
   }

@@ -25,6 +25,42 @@ export const amplitudes = (x: ArrayLike<number>, size = 65536, start = 0): Float
   )
 }
 
+/**
+ * Loudest component that is no harmonic of `hz`, in dB relative to the fundamental (or to the loudest harmonic, for
+ * waves that have hardly any). Counts from 15 Hz to `upTo`; `spread` hertz around a harmonic belong to it.
+ */
+export const worstAlias = (
+  x: ArrayLike<number>,
+  hz: number,
+  {
+    rate = 48000,
+    upTo = rate < 48000 ? 16000 : 18000,
+    start = 4096,
+    size = 65536,
+    spread = 0,
+    loudest = false,
+  }: {
+    rate?: number
+    upTo?: number
+    start?: number
+    size?: number
+    spread?: number
+    loudest?: boolean
+  } = {},
+): number => {
+  const bin = rate / size
+  const spectrum = amplitudes(x, size, start)
+  const around = (f: number): number =>
+    Math.max(...spectrum.slice(Math.round(f / bin) - 4, Math.round(f / bin) + 5))
+  const reference = loudest ? Math.max(...spectrum.slice(20)) : around(hz)
+  let worst = -300
+  for (let i = 20; i * bin < upTo; i += 1) {
+    const harmonic = Math.round((i * bin) / hz) * hz
+    if (Math.abs(i * bin - harmonic) > 8 * bin + spread) worst = Math.max(worst, db(spectrum[i]! / reference))
+  }
+  return worst
+}
+
 export const db = (x: number): number => 20 * Math.log10(Math.max(Math.abs(x), 1e-30))
 
 /** Frequency of a tone near `guess`, from the phase advance between two windows: exact to 1e-7 for steady tones. */

@@ -1,16 +1,18 @@
 import {
   CATALOGUE,
   descriptionOf,
+  modulated,
   type NumberParam,
   type OutputDescription,
   type ParamDescription,
+  paramAt,
   type Patch,
   type PatchModule,
   setParam,
   toScale,
 } from '@ypsilon/core'
 import { Handle, Position, type NodeProps, type Node } from '@xyflow/react'
-import { memo, useCallback, useEffect, useRef, useState } from 'react'
+import { memo, useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import { ChevronDown, ChevronUp, Power } from 'lucide-react'
 import { useDocument } from '../store/document.ts'
 import { useSession } from '../store/session.ts'
@@ -58,19 +60,20 @@ export const reachOf = (
     if (amount > 0 || !oneWay) up += Math.abs(amount)
     if (amount < 0 || !oneWay) down += Math.abs(amount)
   }
-  const moved = (m: number): number =>
-    Math.min(
-      param.max,
-      Math.max(
-        param.min,
-        param.log || param.time ? Math.max(base, param.time ? 0.0001 : base) * 2 ** m : base + m,
-      ),
-    )
-  return [toScale(param, moved(-down)), toScale(param, moved(up))]
+  return [toScale(param, modulated(param, base, -down)), toScale(param, modulated(param, base, up))]
 }
 
 const ParamRow = memo(
-  ({ id, param, connected }: { id: string; param: ParamDescription; connected: boolean }) => {
+  ({ id, param: known, connected }: { id: string; param: ParamDescription; connected: boolean }) => {
+    const word = useDocument((state) =>
+      known.kind === 'number' && known.follows
+        ? state.patch.modules.find((module) => module.id === id)?.params?.[known.follows.choice]
+        : undefined,
+    )
+    const param = useMemo(
+      () => paramAt(known, known.kind === 'number' && known.follows ? { [known.follows.choice]: word } : {}),
+      [known, word],
+    )
     const value = useDocument(
       (state) =>
         state.patch.modules.find((module) => module.id === id)?.params?.[param.name] ?? param.default,

@@ -8,6 +8,7 @@ import {
   type Patch,
   type PatchModule,
   type ParamValue,
+  paramAt,
   printAmount,
   removeCables,
   setParam,
@@ -156,16 +157,19 @@ const ModuleInspector = ({
       )}
       {description.params.length > 0 && (
         <div className="border-b border-rule px-3 py-1.5">
-          {description.params.map((param) => (
-            <ParamField
-              key={param.name}
-              param={param}
-              value={module.params?.[param.name] ?? param.default}
-              tempo={patch.tempo ?? 120}
-              onChange={set(param.name, param.label)}
-              band={param.kind === 'number' ? reachOf(patch, module.id, param) : undefined}
-            />
-          ))}
+          {description.params.map((known) => {
+            const param = paramAt(known, module.params)
+            return (
+              <ParamField
+                key={param.name}
+                param={param}
+                value={module.params?.[param.name] ?? param.default}
+                tempo={patch.tempo ?? 120}
+                onChange={set(param.name, param.label)}
+                band={param.kind === 'number' ? reachOf(patch, module.id, param) : undefined}
+              />
+            )
+          })}
         </div>
       )}
       {incoming.length > 0 && (

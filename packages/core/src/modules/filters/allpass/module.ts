@@ -24,7 +24,11 @@ export const allpass: ModuleDescription = {
   outputs: [output('out', 'audio'), output('send', 'audio')],
   params: [
     choice('unit', ['ms', 'samples', 'pitch'], 'ms', { setOnly: true }),
-    number('time', 0, 2000, 30, 'ms', { time: true, exact: true }),
+    number('time', 0, 2000, 30, 'ms', {
+      time: true,
+      exact: true,
+      follows: { choice: 'unit', ranges: { samples: { min: 0, max: 2000, unit: 'samples' } } },
+    }),
     number('gain', -1, 1, 0.7, ''),
     choice('interpolation', ['none', 'linear', 'cosine', 'cubic', 'spline', 'allpass'], 'cubic', {
       setOnly: true,

@@ -1,10 +1,12 @@
 // Oscillator: one 64-bit phase, waves as closed forms of it, their corners band-limited from the step tables.
 //
-// Naive wave plus, for every corner within 12 samples, what a band-limited corner differs from a sharp one. Corners
-// ahead are foreseen from the present increment, so there is no latency and no state beyond the phase.
+// While nothing rises at `sync` every wave is a closed form of the phase (kernels/corners). What cannot be foreseen, a
+// reset by `sync`, is the business of sync.as.ts, for the lanes that have met one.
+//
+// Whether a signal stands still or moves must not change a bit: rows are filled once where nothing moves, and the same
+// expressions read them either way.
 import * as P from "../../../generated/oscillator.as";
 import {
-  choiceOf,
   groupsOf,
   isCabled,
   isConstant,
@@ -20,6 +22,19 @@ import {
   writeTo,
 } from "../../../kernels/instance.as";
 import {
+  cornersFor,
+  inverseOf,
+  limitedIncrement,
+  sawAt,
+  signedCycles,
+  steps,
+  stepsAt,
+  triangleAt,
+  widestIncrement,
+} from "../../../kernels/corners.as";
+import { anyRise, rising } from "../../../kernels/edges.as";
+import { fixedCycles } from "../../../kernels/phase.as";
+import {
   add,
   at,
   bipolar,
@@ -27,7 +42,7 @@ import {
   COMMON,
   div,
   exp2,
-  higher,
+  lower,
   madd,
   mixBits,
   mul,
@@ -39,8 +54,8 @@ import {
   splat,
   sub,
 } from "../../../kernels/simd.as";
-import { lookUp, slopeTable, stepLimits, stepTable, STEP_REACH } from "../../../kernels/tables.as";
-import { runSynced } from "./sync.as";
+import { lookUp, stepLimits, stepTable, STEP_REACH } from "../../../kernels/tables.as";
+import { isSynced, runSynced } from "./sync.as";
 
 const C4: f32 = 261.6256;
 const TO_FIXED: f32 = 4294967296.0;
@@ -66,13 +81,22 @@ function driftAt(group: usize, seeds: v128): v128 {
   return madd(sub(b, a), s, a);
 }
 
+const PAST_WIDTHS: u32 = 3;
+
 const MOVING = 0,
   STEADY = 1,
   DONE = 2;
 
+/** The phase a wave starts from, in fixed point. */
+function startOf(instance: usize): v128 {
+  const start = numberOf(instance, P.SET_STARTPHASE);
+  return i32x4.splat(<i32>(<u32>((<u64>(<f64>start * 4294967296.0)) & 0xffffffff)));
+}
+
 /**
- * Writes phase, increment and sub phase of every frame into scratch rows. STEADY when the increment is constant; DONE
- * when `sawOut` was given (only the saw is wanted) and has been written on the way.
+ * Writes phase, increment and sub phase of every frame into scratch rows. STEADY when the increment is constant: then
+ * only the first vector of its row is written. DONE when `sawOut` was given (only the saw is wanted) and has been
+ * written on the way.
  */
 function runPhases(
   instance: usize,
@@ -80,6 +104,7 @@ function runPhases(
   frame: u32,
   frames: u32,
   wantSub: bool,
+  resets: bool,
   sawOut: usize,
   sawLevel: usize,
   sawLevelStride: usize,
@@ -127,11 +152,7 @@ function runPhases(
   const perFixed = splat(TO_FIXED / sampleRate),
     perFrame = splat(1.0 / sampleRate);
   if (!v128.any_true(v128.load(state + P.STATE_STARTED))) {
-    const start = numberOf(instance, P.SET_STARTPHASE);
-    v128.store(
-      state + P.STATE_HIGH,
-      i32x4.splat(<i32>(<u32>((<u64>(<f64>start * 4294967296.0)) & 0xffffffff))),
-    );
+    v128.store(state + P.STATE_HIGH, startOf(instance));
     v128.store(state + P.STATE_STARTED, i32x4.splat(-1));
     v128.store(state + P.STATE_PHASEBEFORE, v128.load(pPhase));
   }
@@ -146,8 +167,23 @@ function runPhases(
   const phases = scratch(PHASES),
     increments = scratch(INCREMENTS),
     subphases = scratch(SUBPHASES);
-  const length: u32 = steady && !modulated && !wantSub ? 1 : frames;
+  const constant = steady && !modulated,
+    length: u32 = constant && !wantSub && !resets ? 1 : frames;
+  const reset = signalAt(instance, P.IN_RESET);
+  let pReset = pointerTo(reset, g, frame);
+  const sReset = strideOf(reset, g);
   for (let f: u32 = 0; f < length; ++f) {
+    if (resets) {
+      const rises = rising(state + P.STATE_RESETBEFORE, v128.load(pReset));
+      pReset += sReset;
+      if (v128.any_true(rises)) {
+        high = v128.bitselect(startOf(instance), high, rises);
+        low = v128.andnot(low, rises);
+        cycle = v128.andnot(cycle, rises);
+        before = v128.bitselect(v128.load(pPhase), before, rises);
+        v128.store(state + P.STATE_DRIFTTIME, v128.andnot(v128.load(state + P.STATE_DRIFTTIME), rises));
+      }
+    }
     if (f == 0 || !steady) {
       let x = madd(v128.load(pSemitones), splat(1.0 / 12.0), v128.load(pOctave));
       x = madd(v128.load(pFine), splat(1.0 / 1200.0), x);
@@ -165,15 +201,14 @@ function runPhases(
     }
     const row = f << 4;
     if (modulated) {
-      const moved = v128.load(pPhase);
-      const wrapped = sub(moved, f32x4.nearest(moved));
-      const offset = i32x4.trunc_sat_f32x4_s(mul(wrapped, splat(TO_FIXED)));
-      v128.store(phases + row, i32x4.add(high, offset));
-      v128.store(increments + row, add(increment, sub(moved, before)));
+      const moved = v128.load(pPhase),
+        way = sub(moved, before);
+      v128.store(phases + row, i32x4.add(high, fixedCycles(moved)));
+      v128.store(increments + row, limitedIncrement(add(increment, sub(way, f32x4.nearest(way)))));
       before = moved;
     } else {
       v128.store(phases + row, high);
-      v128.store(increments + row, increment);
+      if (f == 0 || !constant) v128.store(increments + row, increment);
     }
     if (wantSub) v128.store(subphases + row, v128.or(i32x4.shl(cycle, 31), i32x4.shr_u(high, 1)));
     const nextLow = i32x4.add(low, stepLow);
@@ -200,7 +235,7 @@ function runPhases(
   }
   // The common case: nothing moves, only the phase runs on; a saw alone is written on the way.
   if (length == 1 && frames > 1 && sawOut) {
-    if (cornersFor(widest(increments, 1, true)) == 0) {
+    if (cornersFor(widestIncrement(increments, 1)) == 0) {
       v128.store(state + P.STATE_HIGH, v128.load(phases));
       v128.store(state + P.STATE_LOW, firstLow);
       runSteadySaw(state, sawOut, sawLevel, sawLevelStride, frames, stepHigh, stepLow, inverseOf(increment));
@@ -217,86 +252,21 @@ function runPhases(
   v128.store(state + P.STATE_LOW, low);
   v128.store(state + P.STATE_CYCLE, cycle);
   v128.store(state + P.STATE_PHASEBEFORE, before);
-  return steady && !modulated ? STEADY : MOVING;
+  return constant ? STEADY : MOVING;
 }
 
 // @ts-ignore: decorator
 @inline function u32x4Below(a: v128, b: v128): v128 {
   return i32x4.lt_u(a, b);
 }
-// @ts-ignore: decorator
-@inline function signed(phase: v128): v128 {
-  return mul(f32x4.convert_i32x4_s(phase), at(COMMON, PER_CYCLE));
-}
-/** 1 with the sign of u. */
-// @ts-ignore: decorator
-@inline function signOf(u: v128): v128 {
-  return v128.or(v128.and(u, at(COMMON, SIGN)), at(COMMON, ONE));
-}
-
-/** Largest increment of a row, any lane: how many corners can be near at once. */
-function widest(increments: usize, frames: u32, constant: bool): f32 {
-  let most = f32x4.abs(v128.load(increments));
-  if (!constant)
-    for (let f: u32 = 1; f < frames; ++f) most = higher(most, f32x4.abs(v128.load(increments + (f << 4))));
-  return max(
-    max(f32x4.extract_lane(most, 0), f32x4.extract_lane(most, 1)),
-    max(f32x4.extract_lane(most, 2), f32x4.extract_lane(most, 3)),
-  );
-}
-// @ts-ignore: decorator
-@inline function cornersFor(increment: f32): i32 {
-  return <i32>(<f32>STEP_REACH * increment + 0.5);
-}
-
-/** Sum over all near corners of sign(u) T(|u| / increment), u = signed distance in cycles. */
-// @ts-ignore: decorator
-@inline function steps(u: v128, inverse: v128, corners: i32): v128 {
-  const size = mul(f32x4.abs(u), inverse);
-  let sum = splat(0);
-  if (v128.any_true(f32x4.lt(size, splat(<f32>STEP_REACH)))) sum = mul(signOf(u), lookUp(stepTable, size));
-  for (let k = 1; k <= corners; ++k) {
-    const shift = splat(<f32>k);
-    sum = add(
-      sum,
-      sub(
-        lookUp(stepTable, mul(f32x4.abs(add(u, shift)), inverse)),
-        lookUp(stepTable, mul(f32x4.abs(sub(u, shift)), inverse)),
-      ),
-    );
-  }
-  return sum;
-}
-
-/** Sum over all near corners of the slope table. */
-// @ts-ignore: decorator
-@inline function slopes(u: v128, inverse: v128, corners: i32): v128 {
-  const size = mul(f32x4.abs(u), inverse);
-  let sum = splat(0);
-  if (v128.any_true(f32x4.lt(size, splat(<f32>STEP_REACH)))) sum = lookUp(slopeTable, size);
-  for (let k = 1; k <= corners; ++k) {
-    const shift = splat(<f32>k);
-    sum = add(
-      sum,
-      add(
-        lookUp(slopeTable, mul(f32x4.abs(add(u, shift)), inverse)),
-        lookUp(slopeTable, mul(f32x4.abs(sub(u, shift)), inverse)),
-      ),
-    );
-  }
-  return sum;
-}
-
-const LEAST_INCREMENT: f32 = 1e-12;
-// @ts-ignore: decorator
-@inline function inverseOf(increment: v128): v128 {
-  return div(splat(1), higher(f32x4.abs(increment), splat(LEAST_INCREMENT)));
-}
 
 function writeSine(out: usize, level: usize, levelStride: usize, frames: u32): void {
   const phases = scratch(PHASES);
   for (let f: u32 = 0; f < frames; ++f) {
-    v128.store(out + (f << 4), mul(v128.load(level), sineOfCycles(signed(v128.load(phases + (f << 4))))));
+    v128.store(
+      out + (f << 4),
+      mul(v128.load(level), sineOfCycles(signedCycles(v128.load(phases + (f << 4))))),
+    );
     level += levelStride;
   }
 }
@@ -338,42 +308,79 @@ function runSteadySaw(
 }
 
 function writeSaw(out: usize, level: usize, levelStride: usize, frames: u32, constant: bool): void {
-  const phases = scratch(PHASES),
-    increments = scratch(INCREMENTS);
-  const corners = cornersFor(widest(increments, frames, constant));
+  const phases = scratch(PHASES);
+  let increments = scratch(INCREMENTS);
+  const corners = cornersFor(widestIncrement(increments, constant ? 1 : frames));
   let inverse = inverseOf(v128.load(increments));
   for (let f: u32 = 0; f < frames; ++f) {
-    if (!constant) inverse = inverseOf(v128.load(increments + (f << 4)));
-    const s = signed(v128.load(phases + (f << 4)));
-    const lacking = steps(s, inverse, corners);
-    v128.store(out + (f << 4), mul(v128.load(level), add(sub(add(s, s), signOf(s)), add(lacking, lacking))));
+    if (!constant) {
+      inverse = inverseOf(v128.load(increments));
+      increments += 16;
+    }
+    const s = signedCycles(v128.load(phases + (f << 4)));
+    v128.store(out + (f << 4), mul(v128.load(level), sawAt(s, inverse, corners)));
     level += levelStride;
   }
 }
 
 function writeTriangle(out: usize, level: usize, levelStride: usize, frames: u32, constant: bool): void {
-  const phases = scratch(PHASES),
-    increments = scratch(INCREMENTS);
-  const corners = cornersFor(widest(increments, frames, constant));
+  const phases = scratch(PHASES);
+  let increments = scratch(INCREMENTS);
+  const corners = cornersFor(widestIncrement(increments, constant ? 1 : frames));
   const half = i32x4.splat(<i32>0x80000000);
   let increment = v128.load(increments),
     inverse = inverseOf(increment);
   for (let f: u32 = 0; f < frames; ++f) {
     if (!constant) {
-      increment = v128.load(increments + (f << 4));
+      increment = v128.load(increments);
       inverse = inverseOf(increment);
+      increments += 16;
     }
     const phase = v128.load(phases + (f << 4));
-    const s = signed(phase),
-      opposite = signed(i32x4.add(phase, half));
-    const rounding = sub(slopes(s, inverse, corners), slopes(opposite, inverse, corners));
-    const naive = sub(mul(splat(4), f32x4.abs(s)), splat(1));
-    v128.store(
-      out + (f << 4),
-      mul(v128.load(level), madd(mul(splat(8), f32x4.abs(increment)), rounding, naive)),
+    const wave = triangleAt(
+      signedCycles(phase),
+      signedCycles(i32x4.add(phase, half)),
+      increment,
+      inverse,
+      corners,
     );
+    v128.store(out + (f << 4), mul(v128.load(level), wave));
     level += levelStride;
   }
+}
+
+/** How the width moved over the last samples: Newton's backward differences, so that it can be followed and foreseen. */
+let slope1: v128 = i32x4.splat(0),
+  slope2: v128 = i32x4.splat(0),
+  slope3: v128 = i32x4.splat(0);
+/** Farther from now than this a cubic through the last four samples foretells nothing. */
+const FORESIGHT: f32 = 5;
+const ROUNDS: u32 = 4;
+
+/**
+ * Samples between now and the falling edge's meeting with the phase, u cycles away. The edge may move: the way between
+ * is the phase's less the edge's, found by repeated division. Exactly |u| · inverse where it stands still.
+ */
+// @ts-ignore: decorator
+@inline function samplesTo(u: v128, increment: v128, inverse: v128): v128 {
+  let samples = mul(f32x4.abs(u), inverse);
+  if (!v128.any_true(f32x4.ne(v128.or(slope1, v128.or(slope2, slope3)), splat(0)))) return samples;
+  let relative = increment;
+  for (let k: u32 = 0; k < ROUNDS; ++k) {
+    // Before now where the phase has passed the edge on its way up.
+    const t = v128.xor(
+      lower(samples, splat(FORESIGHT)),
+      v128.and(v128.not(v128.xor(u, relative)), at(COMMON, SIGN)),
+    );
+    const speed = madd(
+      add(t, splat(1)),
+      madd(add(t, splat(2)), mul(slope3, splat(1.0 / 6.0)), mul(slope2, splat(0.5))),
+      slope1,
+    );
+    relative = sub(increment, speed);
+    samples = mul(f32x4.abs(u), inverseOf(relative));
+  }
+  return samples;
 }
 
 /** Pulse of a phase row. `scale` 1 for the pulse, 0.5 for the sub (half the increment). */
@@ -389,28 +396,39 @@ function writePulse(
   frames: u32,
   constant: bool,
 ): void {
-  const increments = scratch(INCREMENTS);
-  const corners = cornersFor(widest(increments, frames, constant));
+  let increments = scratch(INCREMENTS);
+  const corners = cornersFor(widestIncrement(increments, constant ? 1 : frames));
   const moves = widthStride != 0;
-  let before = v128.load(state + P.STATE_WIDTHBEFORE);
-  let inverse = inverseOf(mul(v128.load(increments), splat(scale))),
-    inverseOfFall = inverse;
+  let w1 = v128.load(state + P.STATE_WIDTHS),
+    w2 = v128.load(state + P.STATE_WIDTHS, 16),
+    w3 = v128.load(state + P.STATE_WIDTHS, 32);
+  let increment = mul(v128.load(increments), splat(scale)),
+    inverse = inverseOf(increment);
   for (let f: u32 = 0; f < frames; ++f) {
     const w = v128.load(width);
-    if (!constant || moves) {
-      // The falling edge meets a moving width: it is passed at the difference of their speeds.
-      const increment = mul(v128.load(increments + (f << 4)), splat(scale));
+    if (!constant) {
+      increment = mul(v128.load(increments), splat(scale));
       inverse = inverseOf(increment);
-      inverseOfFall = moves ? inverseOf(sub(increment, sub(w, before))) : inverse;
-      before = w;
+      increments += 16;
     }
-    const s = signed(v128.load(row + (f << 4)));
+    const s = signedCycles(v128.load(row + (f << 4)));
     const p = add(s, v128.and(f32x4.lt(s, splat(0)), splat(1)));
     const low = f32x4.ge(p, w);
     const fall = sub(p, w);
     const fallSigned = sub(fall, f32x4.nearest(fall));
+    let samples: v128;
+    if (moves || f < PAST_WIDTHS) {
+      slope1 = sub(w, w1);
+      const older = sub(w1, w2);
+      slope2 = sub(slope1, older);
+      slope3 = sub(slope2, sub(older, sub(w2, w3)));
+      samples = samplesTo(fallSigned, increment, inverse);
+      w3 = w2;
+      w2 = w1;
+      w1 = w;
+    } else samples = mul(f32x4.abs(fallSigned), inverse);
     // -0.5 and 0.5 are the same place; the sign must agree with the naive wave next to the edge only.
-    const edges = sub(steps(fallSigned, inverseOfFall, corners), steps(s, inverse, corners));
+    const edges = sub(stepsAt(fallSigned, samples, inverse, corners), steps(s, inverse, corners));
     v128.store(
       out + (f << 4),
       mul(v128.load(level), madd(splat(2), edges, select(splat(-1), splat(1), low))),
@@ -418,23 +436,42 @@ function writePulse(
     width += widthStride;
     level += levelStride;
   }
-  if (frames) v128.store(state + P.STATE_WIDTHBEFORE, v128.load(width - widthStride));
+}
+
+/** Keeps the last widths, newest first, for the next block. */
+function keepWidths(state: usize, width: usize, stride: usize, frames: u32): void {
+  for (let f: u32 = max(frames, PAST_WIDTHS) - PAST_WIDTHS; f < frames; ++f) {
+    v128.store(state + P.STATE_WIDTHS, v128.load(state + P.STATE_WIDTHS, 16), 32);
+    v128.store(state + P.STATE_WIDTHS, v128.load(state + P.STATE_WIDTHS), 16);
+    v128.store(state + P.STATE_WIDTHS, v128.load(width + f * stride));
+  }
 }
 
 export function process(instance: usize, frame: u32, frames: u32): void {
-  const groups = groupsOf(instance);
   const sine = signalAt(instance, P.OUT_SINE),
     triangle = signalAt(instance, P.OUT_TRIANGLE),
     saw = signalAt(instance, P.OUT_SAW);
   const pulse = signalAt(instance, P.OUT_PULSE),
     sub2 = signalAt(instance, P.OUT_SUB);
   const level = signalAt(instance, P.PARAM_LEVEL),
-    width = signalAt(instance, P.PARAM_WIDTH);
-  const synced = isCabled(signalAt(instance, P.IN_SYNC));
-  for (let g: u32 = 0; g < groups; ++g) {
-    const wantSub = isWanted(sub2);
+    width = signalAt(instance, P.PARAM_WIDTH),
+    sync = signalAt(instance, P.IN_SYNC),
+    reset = signalAt(instance, P.IN_RESET);
+  const wantSub = isWanted(sub2);
+  for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g) {
+    const state = stateOf(instance, g);
     const l = pointerTo(level, g, frame),
-      ls = strideOf(level, g);
+      ls = strideOf(level, g),
+      w = pointerTo(width, g, frame),
+      ws = strideOf(width, g);
+    const fresh = !v128.any_true(v128.load(state + P.STATE_STARTED));
+    if (fresh) {
+      for (let k: usize = 0; k < PAST_WIDTHS << 4; k += 16)
+        v128.store(state + P.STATE_WIDTHS + k, v128.load(w));
+    }
+    const resets = isCabled(reset) && anyRise(state + P.STATE_RESETBEFORE, reset, g, frame, frames);
+    const synced = isCabled(sync) && (resets || isSynced(state, sync, g, frame, frames));
+    v128.store(state + P.STATE_RESETWAS, v128.load(state + P.STATE_RESETBEFORE));
     const onlySaw =
       isWanted(saw) && !synced && !wantSub && !isWanted(sine) && !isWanted(triangle) && !isWanted(pulse);
     const result = runPhases(
@@ -443,25 +480,22 @@ export function process(instance: usize, frame: u32, frames: u32): void {
       frame,
       frames,
       wantSub || synced,
+      resets,
       onlySaw ? writeTo(saw, g, frame) : 0,
       l,
       ls,
     );
-    if (result == DONE) continue;
-    const constant = result == STEADY;
-    if (synced) {
-      runSynced(instance, g, frame, frames);
-      continue;
+    if (result != DONE) {
+      const constant = result == STEADY;
+      if (isWanted(sine)) writeSine(writeTo(sine, g, frame), l, ls, frames);
+      if (isWanted(triangle)) writeTriangle(writeTo(triangle, g, frame), l, ls, frames, constant);
+      if (isWanted(saw)) writeSaw(writeTo(saw, g, frame), l, ls, frames, constant);
+      if (wantSub)
+        writePulse(writeTo(sub2, g, frame), scratch(SUBPHASES), 0.5, state, w, ws, l, ls, frames, constant);
+      if (isWanted(pulse))
+        writePulse(writeTo(pulse, g, frame), scratch(PHASES), 1, state, w, ws, l, ls, frames, constant);
+      if (synced) runSynced(instance, g, frame, frames, constant);
     }
-    const state = stateOf(instance, g);
-    const w = pointerTo(width, g, frame),
-      ws = strideOf(width, g);
-    if (isWanted(sine)) writeSine(writeTo(sine, g, frame), l, ls, frames);
-    if (isWanted(triangle)) writeTriangle(writeTo(triangle, g, frame), l, ls, frames, constant);
-    if (isWanted(saw)) writeSaw(writeTo(saw, g, frame), l, ls, frames, constant);
-    if (wantSub)
-      writePulse(writeTo(sub2, g, frame), scratch(SUBPHASES), 0.5, state, w, ws, l, ls, frames, constant);
-    if (isWanted(pulse))
-      writePulse(writeTo(pulse, g, frame), scratch(PHASES), 1, state, w, ws, l, ls, frames, constant);
+    keepWidths(state, w, ws, frames);
   }
 }

@@ -1,11 +1,15 @@
 import { describe, expect, it } from 'vitest'
 import { hear, patchOf } from '../../../testing/bench.ts'
-import { amplitudes, centsBetween, db, frequencyOf, largest } from '../../../testing/measure.ts'
+import { amplitudes, centsBetween, db, frequencyOf, largest, worstAlias } from '../../../testing/measure.ts'
 
 const SIZE = 65536
-const BIN = 48000 / SIZE
 
-const single = (params: Record<string, number | string | boolean>, port: string, seconds = 2) =>
+const single = (
+  params: Record<string, number | string | boolean>,
+  port: string,
+  seconds = 2,
+  rate = 48000,
+): Float32Array =>
   hear(
     patchOf(
       [
@@ -15,28 +19,51 @@ const single = (params: Record<string, number | string | boolean>, port: string,
       [`o.${port} > out.in`],
     ),
     seconds,
-    { taps: [`o.${port}`] },
+    { taps: [`o.${port}`], rate },
   ).tap(`o.${port}`)
 
-/** Loudest component under 18 kHz that is no harmonic, in dB relative to the fundamental. */
-const worstAlias = (x: Float32Array, hz: number): number => {
-  const spectrum = amplitudes(x, SIZE, 4096)
-  const around = (f: number): number =>
-    Math.max(...spectrum.slice(Math.round(f / BIN) - 4, Math.round(f / BIN) + 5))
-  const fundamental = around(hz)
-  let worst = -300
-  for (let i = 20; i * BIN < 18000; i += 1) {
-    const harmonic = Math.round((i * BIN) / hz) * hz
-    if (Math.abs(i * BIN - harmonic) > 8 * BIN) worst = Math.max(worst, db(spectrum[i]! / fundamental))
-  }
-  return worst
-}
-
 describe('oscillator', () => {
-  it.each([55.3, 261.7, 1000.3, 2500.9, 4999.7])('has no alias above −90 dB at %f Hz', (hz) => {
-    for (const port of ['saw', 'pulse', 'triangle']) {
-      expect(worstAlias(single({ frequency: hz, width: 0.37 }, port), hz), port).toBeLessThan(-90)
-    }
+  describe.each([44100, 48000, 96000])('at %i Hz', (rate) => {
+    it.each([55.3, 1000.3, 2500.9, 4999.7])('has no alias above −90 dB at %f Hz', (hz) => {
+      const heard = (port: string, params: object): number =>
+        worstAlias(single({ frequency: hz, ...params }, port, 2, rate), port === 'sub' ? hz / 2 : hz, {
+          rate,
+        })
+      for (const port of ['saw', 'triangle']) expect(heard(port, {}), port).toBeLessThan(-90)
+      for (const width of [0.01, 0.05, 0.37])
+        expect(heard('pulse', { width }), `pulse ${width}`).toBeLessThan(-90)
+      expect(heard('sub', { width: 0.3 }), 'sub').toBeLessThan(-90)
+    })
+  })
+
+  const widthMoved = (hz: number, by: number, depth: number): Float32Array =>
+    hear(
+      patchOf(
+        [
+          ['o', 'oscillator', { frequency: hz }],
+          ['l', 'oscillator', { frequency: by }],
+        ],
+        [`l.sine > o.width * ${depth}`],
+      ),
+      2,
+      { taps: ['o.pulse'] },
+    ).tap('o.pulse')
+
+  it('stays band-limited while its width moves', () => {
+    // Slowly: each harmonic is spread over some hertz.
+    for (const hz of [1000.3, 4000.7])
+      expect(worstAlias(widthMoved(hz, 0.3, 0.3), hz, { spread: 60 }), `${hz}`).toBeLessThan(-90)
+    // At audio rate, by multiples of its own frequency.
+    for (const [hz, times] of [
+      [220.5, 3],
+      [440.7, 1],
+      [1000.3, 1],
+    ] as const)
+      for (const depth of [0.1, 0.3])
+        expect(
+          worstAlias(widthMoved(hz, hz * times, depth), hz, { loudest: true }),
+          `${hz} ${times}`,
+        ).toBeLessThan(-60)
   })
 
   it('follows the amplitudes of its waves', () => {
@@ -132,23 +159,68 @@ describe('oscillator', () => {
     expect(frequencyOf(plus, 260)).toBeCloseTo(260, 2)
   })
 
-  it('resets at sync, with aliases 60 dB down', () => {
-    const master = 1000.3,
-      slave = 1710
+  describe.each(['hard', 'soft'])('%s sync', (syncMode) => {
+    it.each(['saw', 'sine', 'triangle', 'pulse'])('by a %s keeps aliases down', (wave) => {
+      for (const [master, most] of [
+        [440.7, -80],
+        [1000.3, -80],
+        [2000.9, -55],
+      ] as const) {
+        const patch = patchOf(
+          [
+            ['m', 'oscillator', { frequency: master }],
+            ['o', 'oscillator', { frequency: master * 2.2, syncMode }],
+          ],
+          [`m.${wave} > o.sync`],
+        )
+        const taps = ['saw', 'pulse', 'triangle', 'sine', 'sub'].map((port) => `o.${port}`)
+        const heard = hear(patch, 2, { taps })
+        // Turned back and forth, eleven cycles of the slave fit into ten of five masters.
+        const period = syncMode === 'soft' ? master / 10 : master
+        for (const tap of taps)
+          expect(worstAlias(heard.tap(tap), period, { loudest: true }), `${tap} ${master}`).toBeLessThan(most)
+      }
+    })
+  })
+
+  it('is as clean as ever where sync resets it now and then', () => {
     const patch = patchOf(
       [
-        ['m', 'oscillator', { frequency: master }],
-        ['o', 'oscillator', { frequency: slave }],
+        ['m', 'oscillator', { frequency: 0.1, startPhase: 0.49 }],
+        ['o', 'oscillator', { frequency: 1000.3, width: 0.3 }],
       ],
-      ['m.saw > o.sync'],
+      ['m.triangle > o.sync'],
     )
-    for (const port of ['saw', 'pulse', 'sine', 'triangle']) {
-      const x = hear(patch, 2, { taps: [`o.${port}`] }).tap(`o.${port}`)
-      expect(worstAlias(x, master), port).toBeLessThan(-60)
+    const taps = ['saw', 'pulse', 'triangle', 'sub'].map((port) => `o.${port}`)
+    const heard = hear(patch, 5, { taps })
+    for (const tap of taps)
+      expect(
+        worstAlias(heard.tap(tap), tap === 'o.sub' ? 500.15 : 1000.3, { start: 150_000 }),
+        tap,
+      ).toBeLessThan(-90)
+  })
+
+  it('plays every hit the same after a reset, synced or drifting as it may be', () => {
+    const patch = patchOf(
+      [
+        ['n', 'notes'],
+        ['m', 'oscillator', { frequency: 333, tracking: false }],
+        ['o', 'oscillator', { drift: 1, startPhase: 0.3, frequency: 777, tracking: false }],
+      ],
+      ['n.trigger > o.reset', 'm.sine > o.sync', 'n.trigger > m.reset', 'm.sine > o.phase * 0.2'],
+    )
+    const taps = ['saw', 'pulse', 'triangle', 'sine', 'sub'].map((port) => `o.${port}`)
+    const heard = hear(patch, 1, { play: '60@0.1+0.1 60@0.33333+0.1 60@0.71+0.1', taps })
+    for (const tap of taps) {
+      const hits = [0.1, 0.33333, 0.71].map((t) =>
+        heard
+          .tap(tap)
+          .slice(Math.round(t * 48000))
+          .slice(0, 8000),
+      )
+      expect(hits[1]!, tap).toEqual(hits[0]!)
+      expect(hits[2]!, tap).toEqual(hits[0]!)
     }
-    expect(
-      centsBetween(frequencyOf(hear(patch, 2, { taps: ['o.saw'] }).tap('o.saw'), master), master),
-    ).toBeCloseTo(0, 1)
   })
 
   it('resets exactly at a gate', () => {

@@ -1,6 +1,6 @@
-// The synced oscillator. A reset cannot be foreseen, so here every corner is corrected after it happened, with the
-// causal (minimum-phase) step: naive wave plus a ring of corrections that the corners have added ahead.
-// Runs lane by lane; only oscillators with a cable at sync pay for it.
+// The synced lanes. A reset cannot be foreseen, so from the first rise at `sync` on every corner of a lane is corrected
+// after it happened, with the causal (minimum-phase) step: naive wave plus a ring of corrections that the corners have
+// added ahead. Until then, and again after a `reset`, a lane is what the closed forms say. Runs lane by lane.
 import * as P from "../../../generated/oscillator.as";
 import {
   choiceOf,
@@ -11,13 +11,15 @@ import {
   signalAt,
   stateOf,
   strideOf,
-  writeTo,
 } from "../../../kernels/instance.as";
 import { sineOfCycles, splat } from "../../../kernels/simd.as";
 import { CAUSAL_LENGTH, CAUSAL_POINTS, causalSlopeTable, causalStepTable } from "../../../kernels/tables.as";
+import { crossingAge, seen } from "./crossing.as";
 
 const WAVES: u32 = 5;
 const RING: u32 = 32;
+/** Samples of `sync` that are remembered. */
+const PAST: u32 = 6;
 
 // @ts-ignore: decorator
 @inline function sineAt(p: f32): f32 {
@@ -31,7 +33,14 @@ function waveAt(wave: u32, p: f32, width: f32, odd: i32): f32 {
   if (wave == 1) return p < 0.5 ? 4 * p - 1 : 3 - 4 * p;
   if (wave == 2) return 2 * p - 1;
   if (wave == 3) return p < width ? 1 : -1;
-  return 0.5 * (p + <f32>odd) < width ? 1 : -1;
+  return subAt(p, width, odd);
+}
+
+/** The sub at phase p of its first or second half; at p = 1 what it is just before. */
+// @ts-ignore: decorator
+@inline function subAt(p: f32, width: f32, odd: i32): f32 {
+  const q: f32 = 0.5 * (p + <f32>odd);
+  return q < width || (p == 1 && q == width) ? 1 : -1;
 }
 
 // @ts-ignore: decorator
@@ -75,158 +84,250 @@ function addSlope(state: usize, wave: u32, position: u32, lane: u32, change: f32
   }
 }
 
-/** Slope of sine (0) and triangle (1) per cycle at phase p. */
+/** Slope of sine (0), triangle (1) and saw (2) per cycle at phase p. */
 // @ts-ignore: decorator
 @inline function slopeAt(wave: u32, p: f32): f32 {
   if (wave == 0) return <f32>6.2831853 * sineAt(p + 0.25);
+  if (wave == 2) return 2;
   return p < 0.5 ? 4 : -4;
 }
 
-/** Moves the phase over `length` samples and corrects the natural corners passed; returns the new phase. */
-function advance(
-  state: usize,
-  position: u32,
-  lane: u32,
-  from: f32,
-  increment: f32,
-  length: f32,
-  width: f32,
-  after: f32,
-): f32 {
-  let to = from + increment * length;
-  const oddAt = state + P.STATE_ODD + (lane << 2);
-  const inverse: f32 = increment != 0 ? 1 / increment : 0;
-  passEdges(state, position, lane, from, to, inverse, width, load<i32>(oddAt) & 1, after);
-  if (to >= 1 || to < 0) {
-    const up = to >= 1;
-    const odd = load<i32>(oddAt) & 1;
-    const age = (up ? to - 1 : to) * inverse + after;
-    addSlope(state, 1, position, lane, 8 * abs<f32>(increment), age);
-    addStep(state, 2, position, lane, up ? -2 : 2, age);
-    addStep(state, 3, position, lane, up ? 2 : -2, age);
-    const subNow = waveAt(4, up ? 0 : 1, width, odd ^ 1);
-    addStep(state, 4, position, lane, subNow - waveAt(4, up ? 1 : 0, width, odd), age);
-    store<i32>(oddAt, odd ^ 1);
-    to += up ? -1 : 1;
-    passEdges(state, position, lane, up ? 0 : 1, to, inverse, width, odd ^ 1, after);
-  }
-  return to;
+/** What the corners of one lane are added to, at the frame that is being made. */
+let state: usize = 0;
+let lane: u32 = 0;
+let position: u32 = 0;
+let width: f32 = 0.5;
+let widthBefore: f32 = 0.5;
+let odd: i32 = 0;
+
+// @ts-ignore: decorator
+@inline function step(wave: u32, height: f32, age: f32): void {
+  addStep(state, wave, position, lane, height, age);
+}
+// @ts-ignore: decorator
+@inline function bend(wave: u32, change: f32, age: f32): void {
+  addSlope(state, wave, position, lane, change, age);
 }
 
-/** Corrects the top of the triangle and the falling edges of pulse and sub that lie between two phases of one cycle. */
-function passEdges(
-  state: usize,
-  position: u32,
-  lane: u32,
-  from: f32,
-  to: f32,
-  inverse: f32,
-  width: f32,
-  odd: i32,
-  after: f32,
-): void {
-  if (from < 0.5 != to < 0.5 && inverse != 0)
-    addSlope(state, 1, position, lane, -8 * abs<f32>(1 / inverse), (to - 0.5) * inverse + after);
-  if (from < width != to < width)
-    addStep(state, 3, position, lane, to < width ? 2 : -2, (to - width) * inverse + after);
-  const edge: f32 = <f32>2 * width - <f32>odd;
-  if (edge > 0 && edge < 1 && from < edge != to < edge)
-    addStep(state, 4, position, lane, to < edge ? 2 : -2, (to - edge) * inverse + after);
+/** Falling edges that the phase meets between two places of one cycle; the edge itself may move from `w0` to `w1`. */
+// @ts-ignore: decorator
+@inline function passEdge(wave: u32, a: f32, b: f32, length: f32, after: f32): void {
+  if (a < 0 == b < 0) return;
+  step(wave, b < 0 ? 2 : -2, (length * b) / (b - a) + after);
 }
 
-function resetPhase(
-  state: usize,
-  position: u32,
-  lane: u32,
-  from: f32,
-  to: f32,
-  increment: f32,
-  width: f32,
-  age: f32,
-): void {
-  const oddAt = state + P.STATE_ODD + (lane << 2);
-  const odd = load<i32>(oddAt) & 1;
-  for (let wave: u32 = 0; wave < WAVES; ++wave) {
-    addStep(state, wave, position, lane, waveAt(wave, to, width, 0) - waveAt(wave, from, width, odd), age);
+/**
+ * Corners within one cycle between two phases, `length` samples apart; `after` samples have passed since. `w0`, `w1`:
+ * the width at both.
+ */
+function passCorners(from: f32, to: f32, length: f32, after: f32, w0: f32, w1: f32): void {
+  if (from < 0.5 != to < 0.5 && to != from)
+    bend(1, (-8 * abs<f32>(to - from)) / length, (length * (to - 0.5)) / (to - from) + after);
+  passEdge(3, from - w0, to - w1, length, after);
+  const e0: f32 = 2 * w0 - <f32>odd,
+    e1: f32 = 2 * w1 - <f32>odd;
+  // An edge at a cycle's very end belongs to the turn of the cycle.
+  if (e0 > 0 && e0 < 1 && e1 > 0 && e1 < 1) passEdge(4, from - e0, to - e1, length, after);
+}
+
+/** Moves the phase on by `way` in `length` samples and corrects the corners passed; returns the new phase. */
+function advance(from: f32, way: f32, length: f32, after: f32, w0: f32): f32 {
+  const to = from + way;
+  if (length <= 0) return to;
+  if (to < 1 && to >= 0) {
+    passCorners(from, to, length, after, w0, width);
+    return to;
   }
+  const up = to >= 1,
+    rest = up ? to - 1 : to,
+    since = (length * rest) / way,
+    slope = abs<f32>(way) / length,
+    w = w0 + ((width - w0) * (length - since)) / length;
+  passCorners(from, up ? 1 : 0, length - since, after + since, w0, w);
+  bend(1, 8 * slope, since + after);
+  step(2, up ? -2 : 2, since + after);
+  step(3, up ? 2 : -2, since + after);
+  const left = subAt(up ? 1 : 0, w, odd);
+  odd ^= 1;
+  step(4, subAt(up ? 0 : 1, w, odd) - left, since + after);
+  const now: f32 = up ? rest : rest + 1;
+  passCorners(up ? 0 : 1, now, since, after, w, width);
+  return now;
+}
+
+/** The jump of a hard reset, `age` samples ago. */
+function jump(from: f32, to: f32, increment: f32, age: f32): void {
+  for (let wave: u32 = 0; wave < WAVES; ++wave)
+    step(wave, waveAt(wave, to, width, 0) - waveAt(wave, from, width, odd), age);
   for (let wave: u32 = 0; wave < 2; ++wave)
-    addSlope(state, wave, position, lane, increment * (slopeAt(wave, to) - slopeAt(wave, from)), age);
-  store<i32>(oddAt, 0);
+    bend(wave, increment * (slopeAt(wave, to) - slopeAt(wave, from)), age);
+  odd = 0;
 }
 
-export function runSynced(instance: usize, g: u32, frame: u32, frames: u32): void {
-  const state = stateOf(instance, g);
+/** The turn of a soft reset, `age` samples ago: the wave goes back the way it came. */
+function turn(at: f32, increment: f32, age: f32): void {
+  for (let wave: u32 = 0; wave < 3; ++wave) bend(wave, -2 * increment * slopeAt(wave, at), age);
+}
+
+// @ts-ignore: decorator
+@inline function fraction(x: f32): f32 {
+  const y: f32 = x - floor<f32>(x);
+  return y < 1 ? y : 0;
+}
+
+function clearRing(): void {
+  for (let wave: u32 = 0; wave < WAVES; ++wave)
+    for (let slot: u32 = 0; slot < RING; ++slot) store<f32>(ringAt(state, wave, slot, lane), 0);
+}
+
+/** True when a lane of the group is synced, or may be within these frames; else keeps what `sync` was. */
+export function isSynced(state: usize, sync: usize, g: u32, frame: u32, frames: u32): bool {
+  if (v128.any_true(v128.load(state + P.STATE_SYNCED))) return true;
+  const first = pointerTo(sync, g, frame),
+    stride = strideOf(sync, g),
+    half = f32x4.splat(0.5);
+  let most = v128.load(first);
+  for (let f: u32 = 1, n: u32 = stride ? frames : 1; f < n; ++f)
+    most = f32x4.pmax(most, v128.load(first + f * stride));
+  if (v128.any_true(v128.or(f32x4.gt(most, half), v128.load(state + P.STATE_ISHIGH)))) return true;
+  for (let k: u32 = max(frames, PAST) - PAST; k < frames; ++k) {
+    for (let older: usize = (PAST - 1) << 4; older > 0; older -= 16)
+      v128.store(state + P.STATE_SYNCPAST + older, v128.load(state + P.STATE_SYNCPAST + older - 16));
+    v128.store(state + P.STATE_SYNCPAST, v128.load(first + k * stride));
+  }
+  return false;
+}
+
+/** Writes over the synced lanes of outputs that hold the closed forms; `constant`: one increment for all frames. */
+export function runSynced(instance: usize, g: u32, frame: u32, frames: u32, constant: bool): void {
+  state = stateOf(instance, g);
   const syncSignal = signalAt(instance, P.IN_SYNC),
-    phaseSignal = signalAt(instance, P.IN_PHASE);
+    phaseSignal = signalAt(instance, P.IN_PHASE),
+    resetSignal = signalAt(instance, P.IN_RESET),
+    levelSignal = signalAt(instance, P.PARAM_LEVEL),
+    widthSignal = signalAt(instance, P.PARAM_WIDTH);
   const sync = pointerTo(syncSignal, g, frame),
     syncStride = strideOf(syncSignal, g);
   const moved = pointerTo(phaseSignal, g, frame),
     movedStride = strideOf(phaseSignal, g);
-  const level = pointerTo(signalAt(instance, P.PARAM_LEVEL), g, frame),
-    levelStride = strideOf(signalAt(instance, P.PARAM_LEVEL), g);
-  const widthSignal = signalAt(instance, P.PARAM_WIDTH);
+  const reset = pointerTo(resetSignal, g, frame),
+    resetStride = strideOf(resetSignal, g);
+  const level = pointerTo(levelSignal, g, frame),
+    levelStride = strideOf(levelSignal, g);
   const widths = pointerTo(widthSignal, g, frame),
     widthStride = strideOf(widthSignal, g);
   const soft = choiceOf(instance, P.SET_SYNCMODE) == P.SYNCMODE_SOFT;
   const start = numberOf(instance, P.SET_STARTPHASE);
-  const increments = scratch(1);
-  for (let wave: u32 = 0; wave < WAVES; ++wave) {
-    const out = signalAt(instance, P.OUT_SINE + (wave << 2));
-    if (isWanted(out)) writeTo(out, g, frame);
-  }
-  for (let lane: u32 = 0; lane < 4; ++lane) {
+  const phases = scratch(0),
+    increments = scratch(1);
+  for (lane = 0; lane < 4; ++lane) {
     const offset = lane << 2;
-    let position = load<u32>(state + P.STATE_POSITION + offset);
-    // Here `direction` is 0 before the first frame, then 1 or -1 (soft sync turns it).
+    const past = state + P.STATE_SYNCPAST + offset;
+    position = load<u32>(state + P.STATE_POSITION + offset);
+    odd = load<i32>(state + P.STATE_ODD + offset);
+    let synced = load<u32>(state + P.STATE_SYNCED + offset) != 0;
     let direction = load<f32>(state + P.STATE_DIRECTION + offset);
-    let p = load<f32>(state + P.STATE_INCREMENTBEFORE + offset);
-    let before = load<f32>(state + P.STATE_SYNCBEFORE + offset);
-    const fresh = direction == 0;
-    if (fresh) {
-      direction = 1;
-      p = start;
-      store<i32>(state + P.STATE_ODD + offset, 0);
-    }
+    let p = load<f32>(state + P.STATE_SYNCEDPHASE + offset);
+    let resetBefore = load<u32>(state + P.STATE_RESETWAS + offset) != 0;
+    widthBefore = load<f32>(state + P.STATE_WIDTHS + offset);
+    let y1 = load<f32>(past),
+      y2 = load<f32>(past, 16),
+      y3 = load<f32>(past, 32),
+      y4 = load<f32>(past, 48),
+      y5 = load<f32>(past, 64),
+      y6 = load<f32>(past, 80);
+    let high = load<u32>(state + P.STATE_ISHIGH + offset) != 0;
     for (let f: u32 = 0; f < frames; ++f) {
-      const now = load<f32>(sync + f * syncStride + offset);
-      const width = load<f32>(widths + f * widthStride + offset);
-      const increment = direction * load<f32>(increments + (f << 4) + offset);
-      const rises = before <= 0.5 && now > 0.5;
-      // A gate's edge is exactly at its frame; a wave crossed the threshold in between.
-      const age: f32 = !rises || (before == 0 && now == 1) ? 0 : (now - 0.5) / (now - before);
-      if (!(fresh && f == 0)) {
-        if (rises && !soft) {
-          p = advance(state, position, lane, p, increment, 1 - age, width, age);
-          resetPhase(state, position, lane, p, start, increment, width, age);
-          p = advance(state, position, lane, start, increment, age, width, 0);
-        } else {
-          p = advance(state, position, lane, p, increment, 1, width, 0);
-          if (rises) direction = -direction;
+      const now = load<f32>(sync + f * syncStride + offset),
+        resetNow = load<f32>(reset + f * resetStride + offset) > 0.5;
+      width = load<f32>(widths + f * widthStride + offset);
+      if (resetNow && !resetBefore) {
+        if (synced) clearRing();
+        synced = false;
+        high = now > 0.5;
+        y1 = y2 = y3 = y4 = y5 = y6 = now;
+      }
+      // A signal that stood still has jumped at this very sample; a wave has crossed in between.
+      const jumps = y1 == y2 && y2 == y3 && y1 <= 0.5 && now > 0.5,
+        rises = !high && (jumps || seen(now, y1, y2) > 0.5);
+      high = high || rises ? seen(now, y1, y2) > 0.5 || now > 0.5 : false;
+      if (rises || synced) {
+        const increment = load<f32>((constant ? increments : increments + (f << 4)) + offset);
+        if (!synced) {
+          direction = 1;
+          odd = load<i32>(scratch(2) + (f << 4) + offset) < 0 ? 1 : 0;
         }
+        let way = direction * increment;
+        const age: f32 =
+          rises && !jumps
+            ? crossingAge(
+                seen(now, y1, y2),
+                seen(y1, y2, y3),
+                seen(y2, y3, y4),
+                seen(y3, y4, y5),
+                seen(y4, y5, y6),
+              )
+            : 0;
+        if (!synced) p = fraction(unsignedAt(phases + (f << 4) + offset) - way);
+        if (rises) {
+          const w = widthBefore + (width - widthBefore) * (1 - age);
+          const widthNow = width;
+          width = w;
+          p = synced ? advance(p, way * (1 - age), 1 - age, age, widthBefore) : fraction(p + way * (1 - age));
+          width = widthNow;
+          if (soft) {
+            turn(p, way, age);
+            direction = -direction;
+            way = -way;
+          } else {
+            const target = fraction(start + load<f32>(moved + f * movedStride + offset));
+            jump(p, target, way, age);
+            p = target;
+          }
+          p = advance(p, way * age, age, 0, w);
+        } else p = advance(p, way, 1, 0, widthBefore);
+        synced = true;
+        // Only absurd input leads out of the cycle.
+        if (!(p >= 0 && p <= 1)) p = start;
+        const gain = load<f32>(level + f * levelStride + offset);
+        for (let wave: u32 = 0; wave < WAVES; ++wave) {
+          const slot = ringAt(state, wave, position, lane);
+          const correction = load<f32>(slot);
+          store<f32>(slot, 0);
+          const out = signalAt(instance, P.OUT_SINE + (wave << 2));
+          if (isWanted(out))
+            store<f32>(
+              pointerTo(out, g, frame + f) + offset,
+              gain * (waveAt(wave, p, width, odd) + correction),
+            );
+        }
+        position = (position + 1) & (RING - 1);
       }
-      // Only absurd input leads out of the cycle.
-      if (!(p >= 0 && p <= 1)) p = start;
-      before = now;
-      const odd = load<i32>(state + P.STATE_ODD + offset) & 1;
-      const turned = p + load<f32>(moved + f * movedStride + offset);
-      const q: f32 = turned - floor<f32>(turned);
-      const gain = load<f32>(level + f * levelStride + offset);
-      for (let wave: u32 = 0; wave < WAVES; ++wave) {
-        const slot = ringAt(state, wave, position, lane);
-        const correction = load<f32>(slot);
-        store<f32>(slot, 0);
-        const out = signalAt(instance, P.OUT_SINE + (wave << 2));
-        if (isWanted(out))
-          store<f32>(
-            pointerTo(out, g, frame + f) + offset,
-            gain * (waveAt(wave, q, width, odd) + correction),
-          );
-      }
-      position = (position + 1) & (RING - 1);
+      resetBefore = resetNow;
+      widthBefore = width;
+      y6 = y5;
+      y5 = y4;
+      y4 = y3;
+      y3 = y2;
+      y2 = y1;
+      y1 = now;
     }
     store<u32>(state + P.STATE_POSITION + offset, position);
+    store<i32>(state + P.STATE_ODD + offset, odd);
+    store<i32>(state + P.STATE_SYNCED + offset, synced ? -1 : 0);
     store<f32>(state + P.STATE_DIRECTION + offset, direction);
-    store<f32>(state + P.STATE_INCREMENTBEFORE + offset, p);
-    store<f32>(state + P.STATE_SYNCBEFORE + offset, before);
+    store<f32>(state + P.STATE_SYNCEDPHASE + offset, p);
+    store<f32>(past, y1);
+    store<f32>(past, y2, 16);
+    store<f32>(past, y3, 32);
+    store<f32>(past, y4, 48);
+    store<f32>(past, y5, 64);
+    store<f32>(past, y6, 80);
+    store<i32>(state + P.STATE_ISHIGH + offset, high ? -1 : 0);
   }
+}
+
+// @ts-ignore: decorator
+@inline function unsignedAt(p: usize): f32 {
+  return <f32>(<f64>load<u32>(p) * 2.3283064365386963e-10);
 }

@@ -27,7 +27,14 @@ export const delayline: ModuleDescription = {
   outputs: [output('out', 'audio'), ...[1, 2, 3, 4].map((n) => output(`tap${n}`, 'audio'))],
   params: [
     choice('unit', ['ms', 'samples', 'pitch'], 'ms', { setOnly: true }),
-    number('time', 0, 480000, 250, 'ms', { time: true, exact: true }),
+    number('time', 0, 10000, 250, 'ms', {
+      time: true,
+      exact: true,
+      follows: {
+        choice: 'unit',
+        ranges: { samples: { min: 1, max: 480000, unit: 'samples' } },
+      },
+    }),
     number('trim', -64, 64, 0, 'samples'),
     number('max', 0.01, 60, 10, 's', { setOnly: true }),
     choice('interpolation', ['none', 'linear', 'cosine', 'cubic', 'spline', 'allpass'], 'cubic', {
