@@ -31,7 +31,7 @@ interface Kernels {
   watch(signal: number, lane: number, ring: number, position: number, frames: number): void
   setParam(param: number, value: number, glide: number): void
   setAmount(term: number, amount: number, frames: number): void
-  paramNow(param: number): number
+  paramHeard(param: number): number
   setMovingList(list: number, count: number): void
   listParam(param: number): void
   busOf(pair: number): number
@@ -229,7 +229,7 @@ export class Runtime implements VoiceMemory {
     this.kernels.allowRest(allowed ? 1 : 0)
   }
   param(address: number): number {
-    return this.kernels.paramNow(address)
+    return this.kernels.paramHeard(address)
   }
   curve(x: number, curve: number): number {
     return this.kernels.curveAt(x, curve)

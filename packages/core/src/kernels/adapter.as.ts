@@ -110,6 +110,17 @@ export function paramNow(param: usize): f32 {
   return baseAt(param, load<i32>(param, PARAM_REMAINING));
 }
 
+/** The value a parameter has, modulation included, in the first lane at the end of the last segment. */
+export function paramHeard(param: usize): f32 {
+  if (!load<u32>(param, PARAM_MODULATED) || !heardFrames) return paramNow(param);
+  return load<f32>(pointerTo(load<u32>(param, PARAM_SIGNAL), 0, heardFrames - 1));
+}
+/** Frames of the last segment; 0 before the first. */
+let heardFrames: u32 = 0;
+export function heard(frames: u32): void {
+  heardFrames = frames;
+}
+
 let movingList: usize = 0;
 let movingCount: u32 = 0;
 

@@ -33,6 +33,19 @@ const LEAST_INCREMENT: f32 = 1e-12;
 @inline export function cornersFor(increment: f32): i32 {
   return <i32>(<f32>STEP_REACH * increment + 0.5);
 }
+/** As `cornersFor`, of the widest of four lanes. */
+// @ts-ignore: decorator
+@inline export function cornersIn(increment: v128): i32 {
+  const size = f32x4.abs(increment);
+  // Below this no second corner is near: nearly always.
+  if (!v128.any_true(f32x4.ge(size, splat(<f32>0.5 / <f32>STEP_REACH)))) return 0;
+  return cornersFor(
+    max(
+      max(f32x4.extract_lane(size, 0), f32x4.extract_lane(size, 1)),
+      max(f32x4.extract_lane(size, 2), f32x4.extract_lane(size, 3)),
+    ),
+  );
+}
 /** Largest increment of a row of `frames` vectors, any lane. */
 export function widestIncrement(row: usize, frames: u32): f32 {
   let most = f32x4.abs(v128.load(row));

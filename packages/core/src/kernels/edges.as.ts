@@ -1,5 +1,5 @@
 // Gates, edges and triggers, shared by everything that is stepped. On means above 0.5.
-import { pointerTo, sampleRate, strideOf } from "./instance.as";
+import { isCabled, pointerTo, sampleRate, strideOf } from "./instance.as";
 import { splat } from "./simd.as";
 
 const TRIGGER_SECONDS: f32 = 0.001;
@@ -32,6 +32,16 @@ export function anyRise(before: usize, signal: usize, g: u32, frame: u32, frames
   for (let end = p + frames * stride; p < end; p += stride)
     if (v128.any_true(v128.xor(isOn(v128.load(p)), was))) return true;
   return false;
+}
+
+/** Writes the lanes that rise at each of some frames into a row; true when any does. `before` as `rising` keeps it. */
+export function riseRow(before: usize, signal: usize, g: u32, frame: u32, frames: u32, row: usize): bool {
+  if (!isCabled(signal) || !anyRise(before, signal, g, frame, frames)) return false;
+  let p = pointerTo(signal, g, frame);
+  const stride = strideOf(signal, g);
+  for (let end = row + (frames << 4); row < end; row += 16, p += stride)
+    v128.store(row, rising(before, v128.load(p)));
+  return true;
 }
 
 /** Starts a trigger of 1 ms in some lanes. */

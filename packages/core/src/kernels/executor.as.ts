@@ -20,7 +20,7 @@ import {
   SIGNAL_GROUPS,
   SIGNAL_WANTED,
 } from "./abi";
-import { moveParams, settle } from "./adapter.as";
+import { heard, moveParams, settle } from "./adapter.as";
 import { beginSegment, isConstant, isResting, pointerTo, restAllowed, segment, wokenAt } from "./instance.as";
 import { splat } from "./simd.as";
 
@@ -78,6 +78,7 @@ export function beginOps(frames: u32): void {
   moveParams(frames);
 }
 export function endOps(adapters: usize, adapterCount: u32, frames: u32): void {
+  heard(frames);
   for (let i: u32 = 0; i < adapterCount; ++i) {
     const adapter = <usize>load<u32>(adapters + (i << 2));
     // What rests has no ramp and no fade on the way.

@@ -43,6 +43,12 @@
   return f32x4.add(f32x4.mul(a, b), c);
 }
 
+/** Dry and wet: exactly the dry at 0 and exactly the wet at 1, whatever the other is. */
+// @ts-ignore: decorator
+@inline export function mixed(dry: v128, wet: v128, mix: v128): v128 {
+  return madd(wet, mix, mul(dry, sub(splat(1), mix)));
+}
+
 /** One lane of a vector in memory. */
 // @ts-ignore: decorator
 @inline export function lane(pointer: usize, index: u32): f32 {

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { hear, patchOf } from '../../../testing/bench.ts'
-import { amplitudes, db, largest, magnitudeAt } from '../../../testing/measure.ts'
+import { amplitudes, db, largest, magnitudeAt, worstAlias } from '../../../testing/measure.ts'
 
 const impulse = (frames: number) => {
   const x = new Float32Array(frames)
@@ -118,5 +118,53 @@ describe('filter', () => {
     )
     const ir = hear(patch, 1, { play: '72@0+1', input: impulse(48000), taps: ['f.band'] }).tap('f.band')
     expect(magnitudeAt(ir, 1000)).toBeCloseTo(1, 2)
+  })
+
+  describe.each(['filter', 'ladder'])('drive of the %s', (type) => {
+    const port = type === 'filter' ? 'f.low' : 'f.out'
+    const driven = (drive: number, hz: number, best = false): Float32Array =>
+      hear(
+        patchOf(
+          [
+            ['o', 'oscillator', { frequency: hz }],
+            ['f', type, { cutoff: 20000, resonance: 0, drive }],
+          ],
+          ['o.sine > f.in'],
+        ),
+        2,
+        { taps: [port], best },
+      ).tap(port)
+
+    it('keeps aliases of 5 kHz down, further down at best quality', () => {
+      expect(worstAlias(driven(12, 5000.3), 5000.3)).toBeLessThan(-90)
+      expect(worstAlias(driven(12, 5000.3, true), 5000.3)).toBeLessThan(-95)
+      expect(worstAlias(driven(24, 5000.3), 5000.3)).toBeLessThan(-60)
+      expect(worstAlias(driven(24, 5000.3, true), 5000.3)).toBeLessThan(-80)
+    })
+
+    it('begins at nothing', () => {
+      const plain = driven(0, 500.3),
+        barely = driven(0.001, 500.3)
+      let most = 0
+      for (let i = 0; i < plain.length; i += 1) most = Math.max(most, Math.abs(plain[i]! - barely[i]!))
+      expect(most).toBeLessThan(2e-4)
+    })
+
+    it('takes no time, drive or not', () => {
+      const click = (drive: number): Float32Array =>
+        hear(
+          patchOf(
+            [
+              ['i', 'input'],
+              ['f', type, { cutoff: 5000, resonance: 0, drive }],
+            ],
+            ['i.out > f.in'],
+          ),
+          0.1,
+          { input: impulse(4800), taps: [port] },
+        ).tap(port)
+      // The linear path: what a drive adds comes later.
+      expect(click(12)[0]!).toBeCloseTo(click(0)[0]!, 5)
+    })
   })
 })

@@ -20,7 +20,9 @@ import {
   writeTo,
 } from "../../../kernels/instance.as";
 import { add, at, clamp, div, exp2, higher, lower, madd, mul, splat, sub } from "../../../kernels/simd.as";
-import { drivenSample } from "../../../kernels/saturate.as";
+import { isEmpty } from "../../../kernels/quiet.as";
+import { DRIVEN_SOUND, driveRow, isUndriven } from "../../../kernels/saturate.as";
+import { SIGNAL_FIXED } from "../../../kernels/abi";
 
 /** 1/Q = 2 (1 - resonance), Q at most 500. */
 const LEAST_DAMPING: f32 = 0.002;
@@ -29,6 +31,8 @@ const HIGHEST: f32 = 0.495;
 const OUTPUTS: u32 = 6;
 /** pi/2, the continued fraction's coefficients, 1. */
 const TANGENT: usize = memory.data<f32>([1.5707963268, 105, 945, 15, 420, 1], 16);
+/** States of the linear core: two sections, the second for each output. */
+const LINEAR_VECTORS: u32 = 14;
 /** Scratch rows: the coefficients of a moving filter, and its driven input. */
 const G = 0,
   A1 = 1,
@@ -154,20 +158,21 @@ function runSection(
   }
 }
 
-// @ts-ignore: decorator
-@inline function silent(state: usize, vectors: u32): bool {
-  for (let i: u32 = 0; i < vectors; ++i) if (v128.any_true(v128.load(state + (i << 4)))) return false;
-  return true;
-}
-
 /** Runs one group; true when nothing comes in and nothing rings. */
 function processGroup(instance: usize, g: u32, frame: u32, frames: u32): bool {
   const state = stateOf(instance, g);
   const input = signalAt(instance, P.IN_IN);
   const steep = choiceOf(instance, P.SET_SLOPE) == P.SLOPE_24;
+  const drive = signalAt(instance, P.PARAM_DRIVE),
+    pDrive = pointerTo(drive, g, frame),
+    sDrive = strideOf(drive, g);
   const constantInput = isConstant(input, g);
   // Nothing comes in and nothing rings: every output stays zero.
-  if (constantInput && !v128.any_true(v128.load(pointerTo(input, g, frame))) && silent(state, 16)) {
+  if (
+    constantInput &&
+    !v128.any_true(v128.load(pointerTo(input, g, frame))) &&
+    isEmpty(state, LINEAR_VECTORS + DRIVEN_SOUND)
+  ) {
     for (let kind: u32 = 0; kind < OUTPUTS; ++kind)
       writeConstant(signalAt(instance, P.OUT_LOW + (kind << 2)), g, frame, frames, splat(0));
     return settled(instance, g);
@@ -176,8 +181,7 @@ function processGroup(instance: usize, g: u32, frame: u32, frames: u32): bool {
     resonance = signalAt(instance, P.PARAM_RESONANCE);
   const tracking = signalAt(instance, P.PARAM_TRACKING),
     pitch = signalAt(instance, P.IN_PITCH);
-  const morph = signalAt(instance, P.PARAM_MORPH),
-    drive = signalAt(instance, P.PARAM_DRIVE);
+  const morph = signalAt(instance, P.PARAM_MORPH);
   let pCutoff = pointerTo(cutoff, g, frame),
     pResonance = pointerTo(resonance, g, frame);
   let pTracking = pointerTo(tracking, g, frame),
@@ -253,20 +257,19 @@ function processGroup(instance: usize, g: u32, frame: u32, frames: u32): bool {
     kStride: usize = onlyCutoff ? 0 : stride;
   let source = pointerTo(input, g, frame),
     sourceStride = strideOf(input, g);
-  const pDrive = pointerTo(drive, g, frame),
-    sDrive = strideOf(drive, g);
-  if (sDrive != 0 || v128.any_true(v128.load(pDrive))) {
+  if (!isUndriven(state + P.STATE_DRIVEN, pDrive, sDrive)) {
     const driven = scratch(INPUT);
-    for (let f: u32 = 0; f < frames; ++f) {
-      v128.store(
-        driven + (f << 4),
-        drivenSample(
-          state + P.STATE_DRIVEN,
-          v128.load(source + f * sourceStride),
-          v128.load(pDrive + f * sDrive),
-        ),
-      );
-    }
+    driveRow(
+      state + P.STATE_DRIVEN,
+      source,
+      sourceStride,
+      pDrive,
+      sDrive,
+      driven,
+      frames,
+      load<u32>(input, SIGNAL_FIXED) != 0,
+      false,
+    );
     source = driven;
     sourceStride = 16;
   }

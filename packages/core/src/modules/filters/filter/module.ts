@@ -42,7 +42,7 @@ export const filter: ModuleDescription = {
     share('morph', 0),
   ],
   state: {
-    flushed: ['one', 'two', 'second*12', 'driven*2'],
+    flushed: ['one', 'two', 'second*12', 'driven*51'],
     kept: ['setCutoff', 'setResonance', 'keptG', 'keptA1', 'keptK'],
   },
   bypass: { from: 'in', to: 'low' },

@@ -1,6 +1,7 @@
 // Ladder: four trapezoidal one-pole stages with instantaneous feedback through one tanh. The limit is solved together
 // with the stages (Newton), and it is the only bend in the loop, so its phase stays that of the four poles and the
-// whistle stays at the cutoff (Zavalishin, "The Art of VA Filter Design", chapter 6).
+// whistle stays at the cutoff (Zavalishin, "The Art of VA Filter Design", chapter 6). It bends what is fed back alone,
+// and the less is fed back the later it bites: what comes in is bent by the drive, which is oversampled.
 import * as P from "../../../generated/ladder.as";
 import {
   choiceOf,
@@ -9,6 +10,7 @@ import {
   pointerTo,
   rest,
   sampleRate,
+  scratch,
   settled,
   signalAt,
   stateOf,
@@ -17,7 +19,8 @@ import {
   writeTo,
 } from "../../../kernels/instance.as";
 import { tangentOfShare } from "../../../kernels/filters.as";
-import { gainOfDb } from "../../../kernels/levels.as";
+import { SIGNAL_FIXED } from "../../../kernels/abi";
+import { DRIVEN_SOUND, driveRow, isUndriven } from "../../../kernels/saturate.as";
 import { isQuiet } from "../../../kernels/quiet.as";
 import {
   add,
@@ -32,7 +35,7 @@ import {
   sub,
 } from "../../../kernels/simd.as";
 
-/** Where the limit begins to bite: a full-scale sound is only rounded while drive is 0. */
+/** Where the limit of the feedback begins to bite when it whistles; with k of 4 fed back it is ROOM (4 / k)^1.5. */
 const ROOM: f32 = 2;
 /** Weights of the input and the four stages, by mode and number of poles. */
 const WEIGHTS: usize = memory.data<f32>(
@@ -59,29 +62,44 @@ export function process(instance: usize, frame: u32, frames: u32): void {
     w2 = v128.load32_splat(weights, 8),
     w3 = v128.load32_splat(weights, 12),
     w4 = v128.load32_splat(weights, 16);
-  const room = splat(ROOM),
-    perRoom = splat(1 / ROOM),
-    one = splat(1);
+  const one = splat(1);
   let resting = true;
   for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g) {
     const state = stateOf(instance, g);
-    if (settled(instance, g) && isQuiet(input, g, frame, state, 5)) {
+    const pd = pointerTo(drive, g, frame),
+      sd = strideOf(drive, g),
+      undriven = isUndriven(state + P.STATE_DRIVEN, pd, sd);
+    if (settled(instance, g) && isQuiet(input, g, frame, state, 5 + DRIVEN_SOUND)) {
       writeConstant(out, g, frame, frames, splat(0));
       continue;
     }
     resting = false;
     let x = pointerTo(input, g, frame),
+      xs = strideOf(input, g),
       pc = pointerTo(cutoff, g, frame),
       pr = pointerTo(resonance, g, frame),
-      pd = pointerTo(drive, g, frame),
       pt = pointerTo(tracking, g, frame),
       pp = pointerTo(pitch, g, frame);
-    const xs = strideOf(input, g),
-      sc = strideOf(cutoff, g),
+    const sc = strideOf(cutoff, g),
       sr = strideOf(resonance, g),
-      sd = strideOf(drive, g),
       st = strideOf(tracking, g),
       sp = strideOf(pitch, g);
+    if (!undriven) {
+      const driven = scratch(0);
+      driveRow(
+        state + P.STATE_DRIVEN,
+        x,
+        xs,
+        pd,
+        sd,
+        driven,
+        frames,
+        load<u32>(input, SIGNAL_FIXED) != 0,
+        true,
+      );
+      x = driven;
+      xs = 16;
+    }
     const tracks = isCabled(pitch) && (st != 0 || v128.any_true(v128.load(pt))),
       moves = (sc | (tracks ? st | sp : 0)) != 0;
     let s1 = v128.load(state),
@@ -93,9 +111,10 @@ export function process(instance: usize, frame: u32, frames: u32): void {
       big = splat(0),
       g2 = splat(0),
       g4 = splat(0),
-      gain = splat(1),
       k = splat(0),
-      bend = splat(0);
+      bend = splat(0),
+      room = splat(ROOM),
+      perRoom = splat(0);
     const q = writeTo(out, g, frame);
     for (let f: u32 = 0; f < frames; ++f) {
       if (f == 0 || moves) {
@@ -106,13 +125,15 @@ export function process(instance: usize, frame: u32, frames: u32): void {
         g2 = mul(big, big);
         g4 = mul(g2, g2);
       }
-      if (f == 0 || sd) gain = gainOfDb(v128.load(pd));
       if (f == 0 || sr) {
         const r = v128.load(pr);
         // A little past 4 from just below 100 % on, so that at 100 % the whistle holds against the limit.
         k = add(mul(splat(4), r), mul(splat(4), higher(splat(0), sub(r, splat(0.99)))));
         // Half of the bass that feedback takes away is given back.
         bend = madd(k, splat(0.5), one);
+        const share = mul(k, splat(0.25));
+        perRoom = mul(mul(share, f32x4.sqrt(share)), splat(1 / ROOM));
+        room = div(one, higher(perRoom, splat(1e-6)));
       }
       // What the stages add by themselves: y4 = g4 u + S.
       const rest1 = sub(one, big);
@@ -121,15 +142,15 @@ export function process(instance: usize, frame: u32, frames: u32): void {
         z3 = mul(s3, rest1),
         z4 = mul(s4, rest1);
       const sum = madd(madd(madd(z1, big, z2), big, z3), big, z4);
-      // u = R tanh((x - k (g4 u + S)) / R): from the last u, two steps of Newton.
-      const a = sub(mul(mul(v128.load(x), gain), bend), mul(k, sum)),
-        b = mul(k, g4);
+      // u = x - R tanh(k (g4 u + S) / R): from the last u, three steps of Newton; the slope lies within 1 and 1 + k.
+      const a = mul(v128.load(x), bend),
+        b = mul(k, g4),
+        c = mul(k, sum);
       let u = fed;
       for (let n = 0; n < 3; ++n) {
-        const t = hyperbolicTangent(mul(sub(a, mul(b, u)), perRoom));
-        const slope = sub(one, mul(t, t));
-        u = sub(u, div(sub(u, mul(room, t)), madd(b, slope, one)));
-        u = clamp(u, f32x4.neg(room), room);
+        const t = hyperbolicTangent(mul(madd(b, u, c), perRoom));
+        const miss = madd(room, t, sub(u, a));
+        u = sub(u, div(miss, madd(b, sub(one, mul(t, t)), one)));
       }
       fed = u;
       const y1 = madd(big, u, z1),
@@ -148,7 +169,6 @@ export function process(instance: usize, frame: u32, frames: u32): void {
       x += xs;
       pc += sc;
       pr += sr;
-      pd += sd;
       pt += st;
       pp += sp;
     }

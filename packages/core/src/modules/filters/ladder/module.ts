@@ -71,7 +71,7 @@ export const ladder: ModuleDescription = {
     ],
     marks: RESPONSE_MARKS,
   }),
-  state: { flushed: ['s1', 's2', 's3', 's4', 'fed'] },
+  state: { flushed: ['s1', 's2', 's3', 's4', 'fed', 'driven*51'] },
   bypass: { from: 'in', to: 'out' },
   bound: 70,
 }

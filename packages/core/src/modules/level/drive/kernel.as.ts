@@ -20,7 +20,7 @@ import { dcCoefficient, tiltCoefficient, tilted, withoutDc } from "../../../kern
 import { downsample, upsample } from "../../../kernels/oversample.as";
 import { curveNow, shapeRow } from "../../../kernels/shapes.as";
 import { isQuiet } from "../../../kernels/quiet.as";
-import { add, madd, mul, splat, sub } from "../../../kernels/simd.as";
+import { add, madd, mixed, mul, splat, sub } from "../../../kernels/simd.as";
 
 const GAINS: u32 = 0,
   DRY: u32 = 1,
@@ -123,7 +123,7 @@ export function process(instance: usize, frame: u32, frames: u32): void {
         tilt,
       );
       const d = v128.load(dry + f * dryStride);
-      v128.store(q, mul(madd(v128.load(mp), sub(y, d), d), ls ? gainOfDb(v128.load(lp)) : fixedLevel));
+      v128.store(q, mul(mixed(d, y, v128.load(mp)), ls ? gainOfDb(v128.load(lp)) : fixedLevel));
       tp += ts;
       mp += ms;
       lp += ls;

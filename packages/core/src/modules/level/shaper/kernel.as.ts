@@ -15,7 +15,7 @@ import {
 import { gainOfDb } from "../../../kernels/levels.as";
 import { dcCoefficient, withoutDc } from "../../../kernels/onepole.as";
 import { downsample, upsample } from "../../../kernels/oversample.as";
-import { add, clamp, div, madd, mul, select, splat, sub } from "../../../kernels/simd.as";
+import { add, clamp, div, madd, mixed, mul, select, splat, sub } from "../../../kernels/simd.as";
 
 const POINTS: f32 = 1024;
 const SPACING: f32 = 2 / 1024;
@@ -106,7 +106,7 @@ export function process(instance: usize, frame: u32, frames: u32): void {
     for (let f: u32 = 0; f < frames; ++f) {
       const y = withoutDc(state + P.STATE_DC, v128.load(wet + (f << 4)), dc),
         d = v128.load(dry + f * dryStride);
-      v128.store(q + (f << 4), madd(v128.load(mp), sub(y, d), d));
+      v128.store(q + (f << 4), mixed(d, y, v128.load(mp)));
       mp += ms;
     }
   }

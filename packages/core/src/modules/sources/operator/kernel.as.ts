@@ -19,6 +19,7 @@ import {
   writeTo,
 } from "../../../kernels/instance.as";
 import { curveOf } from "../../../kernels/curves.as";
+import { cornersIn, inverseOf, limitedIncrement, sawAt, slopes, steps } from "../../../kernels/corners.as";
 import { isOn, rising, unmoved } from "../../../kernels/edges.as";
 import {
   fixedCycles,
@@ -47,8 +48,11 @@ const IDLE: i32 = 0,
   RELEASE: i32 = 3;
 const TO_FIXED: f32 = 4294967296.0;
 const EAGER: f32 = 1.0000002;
-/** Cycles that full feedback turns the phase by: bright as a saw, with an edge. */
-const FEEDBACK_CYCLES: f32 = 0.35;
+/**
+ * Cycles that full feedback turns the phase by: 1.7 radians, bright as a saw. With the mean of the last two samples fed
+ * back the loop stays a tone below 2 radians: z^2 = g (z + 1) / 2 has both roots inside the unit circle for -2 < g < 1.
+ */
+const FEEDBACK_CYCLES: f32 = 0.27;
 const FREQUENCIES: u32 = 0;
 
 /** Falls are bent as those of the envelope module. */
@@ -131,46 +135,28 @@ function envelope(instance: usize, g: u32, f: u32, state: usize): v128 {
   return level;
 }
 
-/** Two-sample corrections of a step and of a corner (Välimäki & Huovilainen 2007), t = distance in samples, at most 1. */
-// @ts-ignore: decorator
-@inline function stepRest(u: v128, increment: v128): v128 {
-  const t = div(u, increment),
-    size = f32x4.abs(t),
-    rest = higher(sub(splat(1), size), splat(0));
-  const half = mul(mul(rest, rest), splat(0.5));
-  return select(f32x4.neg(half), half, f32x4.ge(t, splat(0)));
-}
-// @ts-ignore: decorator
-@inline function cornerRest(u: v128, increment: v128): v128 {
-  const rest = higher(sub(splat(1), f32x4.abs(div(u, increment))), splat(0));
-  return mul(mul(mul(rest, rest), rest), splat(0.16666667));
-}
-
 const TWO_PI: f32 = 6.2831853;
 
+/** The wave at a phase; `increment` in cycles a sample, `corners` how many further ones may be near. */
 // @ts-ignore: decorator
-@inline function wave(shape: i32, phase: v128, increment: v128): v128 {
+@inline function wave(shape: i32, phase: v128, increment: v128, corners: i32): v128 {
   const s = signedPhase(phase);
   if (shape == P.SHAPE_SINE) return sineOfCycles(s);
-  const inc = higher(f32x4.abs(increment), splat(1e-9)),
-    opposite = signedPhase(i32x4.add(phase, i32x4.splat(<i32>0x80000000)));
-  if (shape == P.SHAPE_HALF)
+  const limited = limitedIncrement(increment),
+    inverse = inverseOf(limited),
+    size = f32x4.abs(limited);
+  if (shape == P.SHAPE_SAW) return sawAt(s, inverse, corners);
+  const opposite = signedPhase(i32x4.add(phase, i32x4.splat(<i32>0x80000000)));
+  if (shape == P.SHAPE_PULSE)
     return madd(
-      mul(splat(TWO_PI), inc),
-      add(cornerRest(s, inc), cornerRest(opposite, inc)),
-      higher(splat(0), sineOfCycles(s)),
+      splat(2),
+      sub(steps(opposite, inverse, corners), steps(s, inverse, corners)),
+      select(splat(-1), splat(1), f32x4.lt(s, splat(0))),
     );
-  if (shape == P.SHAPE_FULL)
-    return madd(
-      mul(splat(2 * TWO_PI), inc),
-      add(cornerRest(s, inc), cornerRest(opposite, inc)),
-      f32x4.abs(sineOfCycles(s)),
-    );
-  const p = unsignedPhase(phase);
-  // A step of 2 lacks 2 · rest before and after it.
-  if (shape == P.SHAPE_SAW) return sub(sub(add(p, p), splat(1)), mul(splat(-2), stepRest(s, inc)));
-  const naive = select(splat(1), splat(-1), f32x4.lt(p, splat(0.5)));
-  return add(naive, mul(splat(2), sub(f32x4.neg(stepRest(s, inc)), f32x4.neg(stepRest(opposite, inc)))));
+  // Half and full waves turn by one and two slopes of the sine at every zero.
+  const turns = add(slopes(s, inverse, corners), slopes(opposite, inverse, corners));
+  if (shape == P.SHAPE_HALF) return madd(mul(splat(TWO_PI), size), turns, higher(splat(0), sineOfCycles(s)));
+  return madd(mul(splat(2 * TWO_PI), size), turns, f32x4.abs(sineOfCycles(s)));
 }
 
 export function process(instance: usize, frame: u32, frames: u32): void {
@@ -214,7 +200,10 @@ export function process(instance: usize, frame: u32, frames: u32): void {
         v128.bitselect(read(instance, P.PARAM_FREQUENCY, g, at), tuned, fixed),
         read(instance, P.IN_HZ, g, at),
       );
-      const restarts = v128.and(began, enveloped);
+      const renewed = rising(state + P.STATE_RESETBEFORE, read(instance, P.IN_RESET, g, at)),
+        restarts = v128.or(v128.and(began, enveloped), renewed);
+      last = v128.andnot(last, renewed);
+      before = v128.andnot(before, renewed);
       const high = v128.andnot(v128.load(state + P.STATE_HIGH), restarts),
         low = v128.andnot(v128.load(state + P.STATE_LOW), restarts);
       const turned = madd(
@@ -222,17 +211,22 @@ export function process(instance: usize, frame: u32, frames: u32): void {
         add(last, before),
         peek(phaseIn, g, at),
       );
+      phaseBefore = v128.bitselect(turned, phaseBefore, renewed);
       const increment = madd(hertz, splat(1 / sampleRate), sub(turned, phaseBefore));
       phaseBefore = turned;
       const phase = i32x4.add(high, fixedCycles(turned));
       let y = splat(0);
       if (shape == P.SHAPE_SINE) y = sineOfCycles(signedPhase(phase));
-      else if (shape == P.SHAPE_HALF) y = wave(P.SHAPE_HALF, phase, increment);
-      else if (shape == P.SHAPE_FULL) y = wave(P.SHAPE_FULL, phase, increment);
-      else if (shape == P.SHAPE_PULSE) y = wave(P.SHAPE_PULSE, phase, increment);
-      else y = wave(P.SHAPE_SAW, phase, increment);
+      else {
+        const corners = cornersIn(limitedIncrement(increment));
+        if (shape == P.SHAPE_HALF) y = wave(P.SHAPE_HALF, phase, increment, corners);
+        else if (shape == P.SHAPE_FULL) y = wave(P.SHAPE_FULL, phase, increment, corners);
+        else if (shape == P.SHAPE_PULSE) y = wave(P.SHAPE_PULSE, phase, increment, corners);
+        else y = wave(P.SHAPE_SAW, phase, increment, corners);
+      }
       before = last;
-      last = y;
+      // What is fed back is the sine that any shape is made of: an edge in the loop would hunt for its place.
+      last = shape == P.SHAPE_SINE ? y : sineOfCycles(signedPhase(phase));
       stepPhase(state + P.STATE_HIGH, high, low, hertz);
       if (!writes) continue;
       if (isWanted(out))

@@ -39,6 +39,7 @@ export const operator: ModuleDescription = {
     input('velocity', 'control', '1'),
     input('phase', 'audio'),
     input('hz', 'control'),
+    input('reset', 'gate'),
   ],
   outputs: [output('out', 'audio'), output('env', 'control')],
   params: [
@@ -65,7 +66,7 @@ export const operator: ModuleDescription = {
   }),
   state: {
     flushed: ['last', 'before', 'from'],
-    kept: ['high', 'low', 'gateBefore', 'stage', 'position', 'peak', 'phaseBefore'],
+    kept: ['high', 'low', 'gateBefore', 'resetBefore', 'stage', 'position', 'peak', 'phaseBefore'],
   },
   bound: 70,
   sounds: true,

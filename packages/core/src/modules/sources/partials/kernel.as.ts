@@ -18,6 +18,7 @@ import {
   voicesOf,
   writeTo,
 } from "../../../kernels/instance.as";
+import { riseRow } from "../../../kernels/edges.as";
 import { frequencyRow, signedPhase, stepPhase, tuningSlots } from "../../../kernels/phase.as";
 import {
   add,
@@ -43,7 +44,8 @@ const FREQUENCIES: u32 = 0,
   ODD: u32 = 1,
   EVEN: u32 = 2,
   PLACES: u32 = 3,
-  SUMS: u32 = 4;
+  SUMS: u32 = 4,
+  RISES: u32 = 5;
 /** Partials fade out between these shares of the sample rate. */
 const FADES: f32 = 0.42,
   GONE: f32 = 0.47;
@@ -169,6 +171,7 @@ function turn(instance: usize, k: u32, state: usize, series: i32, stretch: f32, 
     quarter = splat(0.25);
   store<u32>(state + P.STATE_ELAPSED + (k << 2), 0);
   store<f32>(state + P.STATE_HEARD + (k << 2), hertz);
+  store<f32>(state + P.STATE_HEARDSTRETCH + (k << 2), stretch);
   for (let n: u32 = 0; n < SETS; ++n) {
     const pAt = setAt(state + P.STATE_PHASES, k, n),
       lAt = setAt(state + P.STATE_LOWS, k, n),
@@ -238,6 +241,34 @@ function runSet(state: usize, k: u32, n: u32, sums: usize, run: u32): void {
   v128.store(gAt, loud);
 }
 
+/** Sets a voice's phases to where they start: it plays as if it had never played. */
+function begin(instance: usize, g: u32, k: u32, state: usize): void {
+  // Phases spread out by the square of the number: the wave has no needle in it (Schroeder 1970).
+  for (let n: u32 = 0; n < SETS; ++n) {
+    const first = add(splat(<f32>(n << 2)), f32x4(1, 2, 3, 4)),
+      turn = mul(mul(first, first), splat(1.0 / 128.0));
+    v128.store(
+      setAt(state + P.STATE_PHASES, k, n),
+      i32x4.trunc_sat_f32x4_s(mul(sub(turn, f32x4.nearest(turn)), splat(4294967296.0))),
+    );
+    v128.store(
+      setAt(state + P.STATE_MOTIONS, k, n),
+      mixBits(
+        i32x4.add(
+          i32x4.splat(<i32>(n * 977 + k * 131)),
+          i32x4.add(laneSeedsOf(instance, g), i32x4(11, 22, 33, 44)),
+        ),
+      ),
+    );
+  }
+  for (let n: u32 = 0; n < SETS; ++n) {
+    v128.store(setAt(state + P.STATE_LOWS, k, n), splat(0));
+    v128.store(setAt(state + P.STATE_MOTIONLOWS, k, n), splat(0));
+  }
+  store<u32>(state + P.STATE_STARTED + (k << 2), 1);
+  store<u32>(state + P.STATE_ELAPSED + (k << 2), 0);
+}
+
 export function process(instance: usize, frame: u32, frames: u32): void {
   const out = signalAt(instance, P.OUT_OUT),
     odd = signalAt(instance, P.OUT_ODD),
@@ -246,7 +277,8 @@ export function process(instance: usize, frame: u32, frames: u32): void {
     countSignal = signalAt(instance, P.PARAM_COUNT);
   const voices = voicesOf(instance),
     series = choiceOf(instance, P.SET_SERIES),
-    stretchSignal = signalAt(instance, P.PARAM_STRETCH);
+    stretchSignal = signalAt(instance, P.PARAM_STRETCH),
+    reset = signalAt(instance, P.IN_RESET);
   const sumRow = scratch(SUMS);
   for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g) {
     const state = stateOf(instance, g),
@@ -255,31 +287,13 @@ export function process(instance: usize, frame: u32, frames: u32): void {
       evenRow = scratch(EVEN);
     tuningSlots(P.IN_PITCH, 0, 0, 0, 0, 0, 0);
     const steady = frequencyRow(instance, g, frame, frames, row),
-      still = strideOf(stretchSignal, g) == 0;
+      still = strideOf(stretchSignal, g) == 0,
+      rises = scratch(RISES);
+    const resets = riseRow(state + P.STATE_RESETBEFORE, reset, g, frame, frames, rises);
     memory.fill(oddRow, 0, frames << 4);
     memory.fill(evenRow, 0, frames << 4);
     for (let k: u32 = 0; k < 4 && (g << 2) + k < voices; ++k) {
-      if (!(load<u32>(state + P.STATE_STARTED + (k << 2)) & 1)) {
-        // Phases spread out by the square of the number: the wave has no needle in it (Schroeder 1970).
-        for (let n: u32 = 0; n < SETS; ++n) {
-          const first = add(splat(<f32>(n << 2)), f32x4(1, 2, 3, 4)),
-            turn = mul(mul(first, first), splat(1.0 / 128.0));
-          v128.store(
-            setAt(state + P.STATE_PHASES, k, n),
-            i32x4.trunc_sat_f32x4_s(mul(sub(turn, f32x4.nearest(turn)), splat(4294967296.0))),
-          );
-          v128.store(
-            setAt(state + P.STATE_MOTIONS, k, n),
-            mixBits(
-              i32x4.add(
-                i32x4.splat(<i32>(n * 977 + k * 131)),
-                i32x4.add(laneSeedsOf(instance, g), i32x4(11, 22, 33, 44)),
-              ),
-            ),
-          );
-        }
-        store<u32>(state + P.STATE_STARTED + (k << 2), load<u32>(state + P.STATE_STARTED + (k << 2)) | 1);
-      }
+      if (!(load<u32>(state + P.STATE_STARTED + (k << 2)) & 1)) begin(instance, g, k, state);
       // A growing count begins at an anchor: until then its partials have no level.
       const sets = strideOf(countSignal, g)
         ? SETS
@@ -296,16 +310,25 @@ export function process(instance: usize, frame: u32, frames: u32): void {
         const at = frame + f,
           hertz = laneOf(v128.load(steady ? row : row + (f << 4)), k),
           stretch = laneOf(peek(stretchSignal, g, at), k);
-        const begins =
-          ((time + at) & (ANCHOR - 1)) == 0 || !(load<u32>(state + P.STATE_STARTED + (k << 2)) & 2);
+        if (resets && load<u32>(rises + (f << 4) + (k << 2))) {
+          begin(instance, g, k, state);
+          store<u32>(state + P.STATE_ORIGIN + (k << 2), time + at);
+        }
+        const since = time + at - load<u32>(state + P.STATE_ORIGIN + (k << 2));
+        const begins = (since & (ANCHOR - 1)) == 0 || !(load<u32>(state + P.STATE_STARTED + (k << 2)) & 2);
         if (begins) {
           anchor(instance, g, k, at, state, hertz, SETS);
           store<f32>(state + P.STATE_COUNTS + (k << 2), laneOf(peek(countSignal, g, at), k));
         }
         // A new pitch, or an anchor: complex numbers from the phases.
-        if (begins || load<f32>(state + P.STATE_HEARD + (k << 2)) != hertz || !still)
+        if (
+          begins ||
+          load<f32>(state + P.STATE_HEARD + (k << 2)) != hertz ||
+          load<f32>(state + P.STATE_HEARDSTRETCH + (k << 2)) != stretch
+        )
           turn(instance, k, state, series, stretch, hertz);
-        const run: u32 = steady && still ? min<u32>(frames - f, ANCHOR - ((time + at) & (ANCHOR - 1))) : 1;
+        const run: u32 =
+          steady && still && !resets ? min<u32>(frames - f, ANCHOR - (since & (ANCHOR - 1))) : 1;
         for (let n: u32 = 0; n < sets; ++n) runSet(state, k, n, sumRow + (f << 4), run);
         store<u32>(state + P.STATE_ELAPSED + (k << 2), load<u32>(state + P.STATE_ELAPSED + (k << 2)) + run);
         f += run;

@@ -17,7 +17,7 @@ export const partials: ModuleDescription = {
     'Count 24, tilt −6, motion 40 % at 0.2 Hz, ratio 1.02.',
   ),
   front: ['pitch', 'count', 'tilt', 'motion', 'out'],
-  inputs: [input('pitch', 'pitch')],
+  inputs: [input('pitch', 'pitch'), input('reset', 'gate')],
   outputs: [output('out', 'audio', 1), output('odd', 'audio', 1), output('even', 'audio', 1)],
   params: [
     number('count', 1, MOST, 16, '', { whole: true, exact: true }),
@@ -77,6 +77,9 @@ export const partials: ModuleDescription = {
       'motions*64',
       'motionLows*64',
       'turns*128',
+      'origin',
+      'resetBefore',
+      'heardStretch',
       'stepHighs*64',
       'stepLows*64',
       'elapsed',

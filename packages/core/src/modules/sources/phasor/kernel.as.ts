@@ -1,6 +1,7 @@
 import * as P from "../../../generated/phasor.as";
 import { isCabled, put, read, signalAt, stateOf } from "../../../kernels/instance.as";
 import { baseFrequency, stepPhase, unsignedPhase } from "../../../kernels/phase.as";
+import { rising } from "../../../kernels/edges.as";
 import { add } from "../../../kernels/simd.as";
 
 export function idle(instance: usize, g: u32): bool {
@@ -9,10 +10,10 @@ export function idle(instance: usize, g: u32): bool {
 
 export function compute(instance: usize, g: u32, f: u32): void {
   const state = stateOf(instance, g);
-  const sync = read(instance, P.IN_SYNC, g, f),
-    before = v128.load(state + P.STATE_BEFORE);
-  const rises = v128.and(f32x4.gt(sync, f32x4.splat(0.5)), f32x4.le(before, f32x4.splat(0.5)));
-  v128.store(state + P.STATE_BEFORE, sync);
+  const rises = v128.or(
+    rising(state + P.STATE_BEFORE, read(instance, P.IN_SYNC, g, f)),
+    rising(state + P.STATE_RESETBEFORE, read(instance, P.IN_RESET, g, f)),
+  );
   const high = v128.andnot(v128.load(state + P.STATE_HIGH), rises),
     low = v128.andnot(v128.load(state + P.STATE_LOW), rises);
   put(instance, P.OUT_OUT, g, f, unsignedPhase(high));

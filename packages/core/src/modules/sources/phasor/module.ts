@@ -13,7 +13,12 @@ export const phasor: ModuleDescription = {
     'Send it into a formula: x = sin(tau * a).',
   ),
   front: ['pitch', 'frequency', 'out'],
-  inputs: [input('pitch', 'pitch', 'the frequency field'), input('hz', 'control'), input('sync', 'gate')],
+  inputs: [
+    input('pitch', 'pitch', 'the frequency field'),
+    input('hz', 'control'),
+    input('sync', 'gate'),
+    input('reset', 'gate'),
+  ],
   outputs: [output('out', 'control')],
   params: [
     frequency('frequency', 261.6256, 0.001, 20000, { factor: true }),
@@ -36,7 +41,7 @@ export const phasor: ModuleDescription = {
       },
     ],
   }),
-  state: { kept: ['high', 'low', 'before'] },
+  state: { kept: ['high', 'low', 'before', 'resetBefore'] },
   frames: 'sequential',
   bound: 30,
   sounds: true,

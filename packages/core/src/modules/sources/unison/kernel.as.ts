@@ -38,42 +38,42 @@ import {
   splat,
   sub,
 } from "../../../kernels/simd.as";
-import { lookUp, slopeTable, stepTable, STEP_REACH } from "../../../kernels/tables.as";
+import { cornersIn, inverseOf, sawAt, steps, triangleAt } from "../../../kernels/corners.as";
+import { riseRow } from "../../../kernels/edges.as";
 
 const TO_FIXED: f32 = 4294967296.0;
 const FREQUENCIES: u32 = 0,
   LEFT: u32 = 1,
   RIGHT: u32 = 2,
-  WORK: u32 = 3;
+  WORK: u32 = 3,
+  RISES: u32 = 4;
 
 // @ts-ignore: decorator
-@inline function signOf(u: v128): v128 {
-  return v128.or(v128.and(u, i32x4.splat(<i32>0x80000000)), splat(1));
-}
-// @ts-ignore: decorator
-@inline function stepAt(s: v128, inverse: v128): v128 {
-  return mul(signOf(s), lookUp(stepTable, mul(f32x4.abs(s), inverse)));
-}
-
-// @ts-ignore: decorator
-@inline function wave(shape: i32, phase: v128, increment: v128, inverse: v128, width: v128): v128 {
+@inline function wave(
+  shape: i32,
+  phase: v128,
+  increment: v128,
+  inverse: v128,
+  corners: i32,
+  width: v128,
+): v128 {
   const s = signedPhase(phase);
   if (shape == P.SHAPE_SINE) return sineOfCycles(s);
-  if (shape == P.SHAPE_SAW) return add(sub(add(s, s), signOf(s)), mul(splat(2), stepAt(s, inverse)));
-  if (shape == P.SHAPE_TRIANGLE) {
-    const opposite = signedPhase(i32x4.add(phase, i32x4.splat(<i32>0x80000000)));
-    const rounding = sub(
-      lookUp(slopeTable, mul(f32x4.abs(s), inverse)),
-      lookUp(slopeTable, mul(f32x4.abs(opposite), inverse)),
+  if (shape == P.SHAPE_SAW) return sawAt(s, inverse, corners);
+  if (shape == P.SHAPE_TRIANGLE)
+    return triangleAt(
+      s,
+      signedPhase(i32x4.add(phase, i32x4.splat(<i32>0x80000000))),
+      increment,
+      inverse,
+      corners,
     );
-    return madd(mul(splat(8), increment), rounding, sub(mul(splat(4), f32x4.abs(s)), splat(1)));
-  }
   const p = add(s, v128.and(f32x4.lt(s, splat(0)), splat(1))),
     fall = sub(p, width),
     fallNear = sub(fall, f32x4.nearest(fall));
   return madd(
     splat(2),
-    sub(stepAt(fallNear, inverse), stepAt(s, inverse)),
+    sub(steps(fallNear, inverse, corners), steps(s, inverse, corners)),
     select(splat(-1), splat(1), f32x4.ge(p, width)),
   );
 }
@@ -150,6 +150,8 @@ export function process(instance: usize, frame: u32, frames: u32): void {
     tuningSlots(P.IN_PITCH, 0, 0, 0, P.PARAM_OCTAVE, P.PARAM_SEMITONES, P.PARAM_FINE);
     const steady = frequencyRow(instance, g, frame, frames, row);
     const still = (strideOf(detune, g) | strideOf(spread, g) | strideOf(blend, g)) == 0;
+    const rises = scratch(RISES),
+      resets = riseRow(state + P.STATE_RESETBEFORE, signalAt(instance, P.IN_RESET), g, frame, frames, rises);
     const target: usize = isWanted(out) ? writeTo(out, g, frame) : 0;
     for (let k: u32 = 0; k < 2; ++k) {
       if ((g << 1) + k >= voices) {
@@ -166,9 +168,14 @@ export function process(instance: usize, frame: u32, frames: u32): void {
           stepHigh = splat(0),
           stepLow = splat(0),
           increment = splat(0),
-          inverse = splat(0);
+          inverse = splat(0),
+          corners = 0;
         for (let f: u32 = 0; f < frames; ++f) {
           const now = frame + f;
+          if (resets && load<u32>(rises + (f << 4) + (k << 3))) {
+            high = i32x4.splat(0);
+            low = high;
+          }
           if (f == 0 || !still)
             place(
               copies,
@@ -184,7 +191,8 @@ export function process(instance: usize, frame: u32, frames: u32): void {
               splat(0.5 * sampleRate),
             );
             increment = mul(hertz, splat(1 / sampleRate));
-            inverse = div(splat(1), higher(increment, splat(1e-9)));
+            inverse = inverseOf(increment);
+            corners = cornersIn(increment);
             const fixed = mul(hertz, splat(TO_FIXED / sampleRate)),
               whole = f32x4.floor(fixed);
             stepHigh = i32x4.trunc_sat_f32x4_s(whole);
@@ -193,10 +201,11 @@ export function process(instance: usize, frame: u32, frames: u32): void {
           const phase = turned ? i32x4.add(high, fixedCycles(splat(laneOf(peek(phaseIn, g, now), k)))) : high;
           const w = splat(laneOf(peek(width, g, now), k));
           let y = splat(0);
-          if (shape == P.SHAPE_SAW) y = wave(P.SHAPE_SAW, phase, increment, inverse, w);
-          else if (shape == P.SHAPE_PULSE) y = wave(P.SHAPE_PULSE, phase, increment, inverse, w);
-          else if (shape == P.SHAPE_TRIANGLE) y = wave(P.SHAPE_TRIANGLE, phase, increment, inverse, w);
-          else y = wave(P.SHAPE_SINE, phase, increment, inverse, w);
+          if (shape == P.SHAPE_SAW) y = wave(P.SHAPE_SAW, phase, increment, inverse, corners, w);
+          else if (shape == P.SHAPE_PULSE) y = wave(P.SHAPE_PULSE, phase, increment, inverse, corners, w);
+          else if (shape == P.SHAPE_TRIANGLE)
+            y = wave(P.SHAPE_TRIANGLE, phase, increment, inverse, corners, w);
+          else y = wave(P.SHAPE_SINE, phase, increment, inverse, corners, w);
           const l = left + (f << 4),
             r = right + (f << 4);
           v128.store(l, madd(y, v128.load(work, 16), v128.load(l)));

@@ -14,7 +14,7 @@ export const unison: ModuleDescription = {
     'Seven saws, detune 18 ct.',
   ),
   front: ['pitch', 'copies', 'detune', 'spread', 'out'],
-  inputs: [input('pitch', 'pitch'), input('phase', 'control')],
+  inputs: [input('pitch', 'pitch'), input('phase', 'control'), input('reset', 'gate')],
   outputs: [output('out', 'audio', 2)],
   params: [
     number('copies', 1, 16, 7, '', { setOnly: true, whole: true }),
@@ -45,7 +45,7 @@ export const unison: ModuleDescription = {
     }
   },
   shape: { sides: 2 },
-  state: { kept: ['phases*8', 'lows*8', 'started'] },
+  state: { kept: ['phases*8', 'lows*8', 'started', 'resetBefore'] },
   bound: 100,
   sounds: true,
 }

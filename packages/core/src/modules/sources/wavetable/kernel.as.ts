@@ -109,7 +109,8 @@ export function process(instance: usize, frame: u32, frames: u32): void {
   const position = signalAt(instance, P.PARAM_POSITION),
     offset = signalAt(instance, P.PARAM_OFFSET),
     gain = signalAt(instance, P.PARAM_LEVEL);
-  const modulated = isCabled(fm) || isCabled(hz) || isCabled(phaseIn) || isCabled(sync);
+  const reset = signalAt(instance, P.IN_RESET);
+  const modulated = isCabled(fm) || isCabled(hz) || isCabled(phaseIn) || isCabled(sync) || isCabled(reset);
   for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g) {
     const state = stateOf(instance, g),
       row = scratch(FREQUENCIES);
@@ -122,7 +123,9 @@ export function process(instance: usize, frame: u32, frames: u32): void {
       P.PARAM_SEMITONES,
       P.PARAM_FINE,
     );
-    const steady = frequencyRow(instance, g, frame, frames, row) && !modulated;
+    // One vector for all frames where the pitch stands still, whatever else moves.
+    const constant = frequencyRow(instance, g, frame, frames, row),
+      steady = constant && !modulated;
     let before = v128.load(state + P.STATE_PHASEBEFORE),
       level = levelFor(mul(v128.load(row), splat(1 / sampleRate)));
     const a: usize = isWanted(outA) ? writeTo(outA, g, frame) : 0,
@@ -133,11 +136,13 @@ export function process(instance: usize, frame: u32, frames: u32): void {
       let high = v128.load(state + P.STATE_HIGH),
         low = v128.load(state + P.STATE_LOW),
         phase = high;
-      let hertz = v128.load(steady ? row : row + (f << 4));
+      let hertz = v128.load(constant ? row : row + (f << 4));
       if (modulated) {
         const moved = peek(phaseIn, g, at);
         hertz = madd(hertz, add(splat(1), peek(fm, g, at)), peek(hz, g, at));
-        const restarts = rising(state + P.STATE_SYNCBEFORE, peek(sync, g, at));
+        const renewed = rising(state + P.STATE_RESETBEFORE, peek(reset, g, at)),
+          restarts = v128.or(renewed, rising(state + P.STATE_SYNCBEFORE, peek(sync, g, at)));
+        before = v128.bitselect(moved, before, renewed);
         high = v128.andnot(high, restarts);
         low = v128.andnot(low, restarts);
         phase = i32x4.add(high, fixedCycles(moved));

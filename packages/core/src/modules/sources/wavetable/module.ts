@@ -67,6 +67,7 @@ export const wavetable: ModuleDescription = {
     input('hz', 'control'),
     input('phase', 'control'),
     input('sync', 'gate'),
+    input('reset', 'gate'),
   ],
   outputs: [output('a', 'audio'), output('b', 'audio')],
   params: [
@@ -103,7 +104,7 @@ export const wavetable: ModuleDescription = {
       ],
     }
   },
-  state: { kept: ['high', 'low', 'syncBefore', 'phaseBefore'] },
+  state: { kept: ['high', 'low', 'syncBefore', 'resetBefore', 'phaseBefore'] },
   bound: 60,
   sounds: true,
 }
