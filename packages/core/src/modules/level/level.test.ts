@@ -92,6 +92,70 @@ describe('limiter', () => {
       quiet.tap('o.sine').subarray(0, quiet.tap('o.sine').length - 72),
     )
   })
+
+  it('looks ahead as far as it is told, and says what it takes off', () => {
+    for (const lookahead of [0, 0.5, 1.5, 10]) {
+      const heard = hear(
+        patchOf(
+          [
+            ['n', 'notes'],
+            ['o', 'oscillator', { frequency: 1000, tracking: false }],
+            ['a', 'amplifier', { level: 12 }],
+            ['l', 'limiter', { ceiling: -6, lookahead, release: 30 }],
+          ],
+          ['o.sine > a.in', 'n.gate > a.cv', 'a.out > l.in'],
+        ),
+        1,
+        { play: '60@0.1+0.5', taps: ['l.out', 'l.reduction'] },
+      )
+      expect(peak(heard.tap('l.out')), `${lookahead}`).toBeLessThanOrEqual(10 ** (-6 / 20) + 1e-6)
+      // 12 dB above, 6 dB below: 18 dB go, 0.3 of 60.
+      expect(peak(heard.tap('l.reduction').subarray(9600, 24000)), `${lookahead}`).toBeCloseTo(0.3, 2)
+      const first = heard.tap('l.out').findIndex((x) => x !== 0)
+      expect(Math.abs(first - 4801 - Math.round(lookahead * 48)), `${lookahead}`).toBeLessThan(2)
+      expect(heard.tap('l.reduction').at(-1)!).toBeCloseTo(0, 3)
+    }
+  })
+})
+
+describe('dynamics', () => {
+  it.each([50, 60, 440, 3000, 9000])('reads a sine of %i Hz at its peak', (hz) => {
+    const heard = hear(
+      patchOf(
+        [tone(1, hz), ['d', 'dynamics', { threshold: -20, ratio: 100, knee: 0, attack: 1, release: 100 }]],
+        ['o.sine > d.in'],
+      ),
+      1,
+      { taps: ['d.reduction'] },
+    ).tap('d.reduction')
+    // 20 dB over the threshold, all but a hundredth taken off.
+    const reads = (60 * rms(heard, 24000)) / 0.99
+    expect(Math.abs(reads - 20)).toBeLessThan(0.1)
+  })
+})
+
+describe('transient', () => {
+  it('gives a new hit none of the gain of the tail before it', () => {
+    const heard = hear(
+      patchOf(
+        [
+          ['n', 'notes'],
+          ['w', 'noise'],
+          ['e', 'decay', { attack: 0, decay: 0.08 }],
+          ['a', 'amplifier'],
+          ['t', 'transient', { sustain: 1, attack: 0 }],
+        ],
+        ['n.trigger > e.trigger', 'w.white > a.in', 'e.env > a.cv', 'a.out > t.in'],
+      ),
+      1,
+      { play: '60@0.1+0.05 60@0.3+0.05 60@0.5+0.05', taps: ['t.out', 'a.out'] },
+    )
+    for (const t of [0.3, 0.5]) {
+      const at = Math.round(t * 48000) + 2
+      const [wet, dry] = ['t.out', 'a.out'].map((port) => peak(heard.tap(port).slice(at, at + 96)))
+      expect(db(wet! / dry!), `${t}`).toBeLessThan(1.5)
+    }
+  })
 })
 
 describe('crush', () => {
@@ -101,7 +165,13 @@ describe('crush', () => {
         taps: ['c.out'],
       }).tap('c.out'),
     )
-    expect([...bits].every((x) => Number.isInteger(x * 4))).toBe(true)
+    // Eight levels, half a step to either side of 0, and the silence before the first sample.
+    expect([...bits].filter((x) => x !== 0).every((x) => Number.isInteger(x * 4 - 0.5))).toBe(true)
+    expect([...bits].filter((x) => x !== 0).length).toBe(8)
+    const one = hear(patchOf([tone(0.99), ['c', 'crush', { bits: 1 }]], ['o.sine > c.in']), 0.1, {
+      taps: ['c.out'],
+    }).tap('c.out')
+    expect(new Set(one.subarray(1))).toEqual(new Set([0.5, -0.5]))
     const held = hear(
       patchOf([tone(0.9, 100), ['c', 'crush', { bits: 24, rate: 4800 }]], ['o.sine > c.in']),
       0.1,

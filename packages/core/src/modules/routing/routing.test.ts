@@ -37,6 +37,7 @@ const rises = (x: ArrayLike<number>): number[] => {
 describe('maths and logic', () => {
   it('maps, folds, crosses and compares', () => {
     expect(given('map', { outLow: 10, outHigh: 20 }, { in: 0.25 }, ['out'])).toEqual([12.5])
+    expect(given('map', { inLow: 20000, inHigh: 200 }, { in: 0.25 }, ['out'])).toEqual([1])
     expect(given('map', { outLow: 10, outHigh: 20 }, { in: 3 }, ['out'])).toEqual([20])
     expect(given('map', { outLow: 10, outHigh: 20, clamp: false }, { in: 3 }, ['out'])).toEqual([40])
     expect(given('map', { inLow: 1, inHigh: -1, curve: 0.5 }, { in: 0 }, ['out'])[0]).toBeCloseTo(
@@ -221,14 +222,17 @@ describe('shapes', () => {
       )
         .lanes(`m.${port}`)[0]!
         .at(-1)!
-    expect(out({})).toBeCloseTo(0.6, 5)
-    expect(out({ level1: -6.0206 })).toBeCloseTo(0.4, 4)
-    expect(out({ mute1: true })).toBeCloseTo(0.2, 5)
-    expect(out({ solo1: true })).toBeCloseTo(0.4, 5)
-    expect(out({ invert2: true })).toBeCloseTo(0.2, 5)
-    expect(out({ pan1: 1 })).toBeCloseTo(0.2, 5)
-    expect(out({ gain: 'balanced' })).toBeCloseTo(0.6 / Math.SQRT2, 5)
-    expect(out({ low1: 6.0206 })).toBeCloseTo(1, 2)
-    expect(out({ sendA2: 0.5 }, 'sendA')).toBeCloseTo(0.1, 5)
+    // Equal power: each side of what stands in the middle is 3 dB down.
+    const middle = Math.SQRT1_2
+    expect(out({})).toBeCloseTo(0.6 * middle, 5)
+    expect(out({ level1: -6.0206 })).toBeCloseTo(0.4 * middle, 4)
+    expect(out({ mute1: true })).toBeCloseTo(0.2 * middle, 5)
+    expect(out({ solo1: true })).toBeCloseTo(0.4 * middle, 5)
+    expect(out({ invert2: true })).toBeCloseTo(0.2 * middle, 5)
+    expect(out({ pan1: 1 })).toBeCloseTo(0.2 * middle, 5)
+    expect(out({ pan1: -1 })).toBeCloseTo(0.4 + 0.2 * middle, 5)
+    expect(out({ gain: 'balanced' })).toBeCloseTo((0.6 * middle) / Math.SQRT2, 5)
+    expect(out({ low1: 6.0206 })).toBeCloseTo(middle, 2)
+    expect(out({ sendA2: 0.5 }, 'sendA')).toBeCloseTo(0.1 * middle, 5)
   })
 })

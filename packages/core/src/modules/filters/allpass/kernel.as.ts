@@ -18,11 +18,13 @@ import {
   writeTo,
 } from "../../../kernels/instance.as";
 import { leastLane, readPast } from "../../../kernels/delays.as";
+import { LOOP_RANGE, softLimit } from "../../../kernels/limits.as";
 import { reportDelay } from "../../../kernels/executor.as";
 import { C4 } from "../../../kernels/phase.as";
 import { clamp, div, exp2, madd, mul, splat, sub, uniform } from "../../../kernels/simd.as";
 
-const GREATEST: f32 = 1e6;
+/** With gains near 1 the loop of an all-pass holds much more than what comes out of it. */
+const ALLPASS_KNEE: f32 = 64;
 /** What a ring keeps free: one block and the reach of the interpolation. */
 const SLACK: u32 = 134;
 
@@ -124,9 +126,7 @@ export function write(instance: usize, frame: u32, frames: u32): void {
     for (let f: u32 = 0; f < frames; ++f) {
       const gg = v128.load(k),
         returned = v128.load(r);
-      const v = sub(v128.load(x), mul(gg, returned)),
-        size = f32x4.abs(v);
-      const sane = v128.and(v, v128.and(f32x4.lt(size, splat(GREATEST)), f32x4.gt(size, splat(1e-15))));
+      const sane = softLimit(sub(v128.load(x), mul(gg, returned)), ALLPASS_KNEE, LOOP_RANGE);
       v128.store(ring + ((<usize>((time + frame + f) & mask)) << 4), sane);
       v128.store(q + (f << 4), madd(gg, sane, returned));
       x += xs;

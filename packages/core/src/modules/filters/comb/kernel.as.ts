@@ -19,10 +19,8 @@ import {
   writeConstant,
 } from "../../../kernels/instance.as";
 import { INTERPOLATION_CUBIC, readPast } from "../../../kernels/delays.as";
+import { BODY_KNEE, BODY_RANGE, softLimit } from "../../../kernels/limits.as";
 import { add, clamp, div, exp2, higher, madd, mul, splat, sub, uniform } from "../../../kernels/simd.as";
-
-/** Anything louder in the ring is a blow-up. */
-const GREATEST: f32 = 1e6;
 
 export function process(instance: usize, frame: u32, frames: u32): void {
   const input = signalAt(instance, P.IN_IN);
@@ -60,12 +58,10 @@ export function process(instance: usize, frame: u32, frames: u32): void {
       const past = readPast(INTERPOLATION_CUBIC, ring, mask, time + f, delay, uniform(delay), 0);
       damped = madd(a, sub(damped, past), past);
       const x = read(instance, P.IN_IN, g, f);
-      const w = madd(read(instance, P.PARAM_FEEDBACK, g, f), damped, x),
-        size = f32x4.abs(w);
-      const sane = v128.and(w, v128.and(f32x4.lt(size, splat(GREATEST)), f32x4.gt(size, splat(1e-15))));
+      const sane = softLimit(madd(read(instance, P.PARAM_FEEDBACK, g, f), damped, x), BODY_KNEE, BODY_RANGE);
       quiet = v128.any_true(sane) ? 0 : quiet + 1;
       v128.store(ring + ((<usize>((time + f) & mask)) << 4), sane);
-      put(instance, P.OUT_OUT, g, f, madd(read(instance, P.PARAM_FEEDFORWARD, g, f), damped, w));
+      put(instance, P.OUT_OUT, g, f, madd(read(instance, P.PARAM_FEEDFORWARD, g, f), damped, sane));
     }
     store<u32>(state + P.STATE_QUIET, min<u32>(quiet, 0x7fffffff));
     v128.store(state + P.STATE_DAMPED, damped);

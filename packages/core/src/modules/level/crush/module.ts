@@ -20,7 +20,7 @@ export const crush: ModuleDescription = {
     number('rate', 100, 48000, 48000, 'Hz', { log: true }),
     share('mix', 1),
   ],
-  state: { flushed: ['held'], kept: ['high', 'low', 'started'] },
+  state: { flushed: ['held', 'before'], kept: ['high', 'low', 'started'] },
   frames: 'sequential',
   bypass: { from: 'in', to: 'out' },
   bound: 20,

@@ -20,11 +20,45 @@ import {
 } from "../../../kernels/instance.as";
 import { gainOfDb } from "../../../kernels/levels.as";
 import { isQuiet } from "../../../kernels/quiet.as";
-import { add, div, exp2, higher, log2, lower, madd, mul, select, splat, sub } from "../../../kernels/simd.as";
+import {
+  add,
+  div,
+  exp2,
+  higher,
+  log2,
+  lower,
+  mixed,
+  mul,
+  select,
+  splat,
+  sub,
+} from "../../../kernels/simd.as";
 
 const LOG2E: f32 = 1.44269504,
   DB_PER_OCTAVE: f32 = 6.02059991;
 const RING: u32 = 4096;
+
+/** Peaks are held for so long, half a period of 50 Hz, before they fall: a steady tone reads its peak at all times. */
+const HOLD_SECONDS: f32 = 0.01,
+  FALL_SECONDS: f32 = 0.005;
+// @ts-ignore: decorator
+@inline function heldPeak(state: usize, level: v128): v128 {
+  const before = v128.load(state + P.STATE_PEAK),
+    left = v128.load(state + P.STATE_HOLD);
+  const rises = f32x4.ge(level, before),
+    fallen = mul(before, splat(1 - 1 / (1 + FALL_SECONDS * sampleRate)));
+  const peak = select(level, select(before, higher(fallen, level), i32x4.gt_s(left, i32x4.splat(0))), rises);
+  v128.store(state + P.STATE_PEAK, v128.and(peak, f32x4.gt(peak, splat(1e-9))));
+  v128.store(
+    state + P.STATE_HOLD,
+    v128.bitselect(
+      i32x4.splat(<i32>(HOLD_SECONDS * sampleRate + 0.5)),
+      i32x4.add(left, i32x4.gt_s(left, i32x4.splat(0))),
+      rises,
+    ),
+  );
+  return peak;
+}
 
 /** How far the bend reaches at x dB above the threshold: 0 below the knee, x above it, a parabola within. */
 // @ts-ignore: decorator
@@ -51,7 +85,7 @@ export function process(instance: usize, frame: u32, frames: u32): void {
     if (
       ahead == 0 &&
       settled(instance, g) &&
-      isQuiet(input, g, frame, state, 1) &&
+      isQuiet(input, g, frame, state, 2) &&
       !v128.any_true(peek(side, g, frame))
     ) {
       writeConstant(signalAt(instance, P.OUT_OUT), g, frame, frames, splat(0));
@@ -61,7 +95,7 @@ export function process(instance: usize, frame: u32, frames: u32): void {
     resting = false;
     let change = v128.load(state + P.STATE_CHANGE);
     for (let f = frame, end = frame + frames; f < end; ++f) {
-      let level = f32x4.abs(peek(side, g, f));
+      let level = heldPeak(state, f32x4.abs(peek(side, g, f)));
       // Both sides of a voice move together, or the middle would wander.
       if (stereo) level = higher(level, v128.shuffle<i32>(level, level, 1, 0, 3, 2));
       const over = sub(
@@ -84,7 +118,7 @@ export function process(instance: usize, frame: u32, frames: u32): void {
         x = v128.load(ring + ((<usize>((now - ahead) & (RING - 1))) << 4));
       }
       const gain = gainOfDb(add(change, read(instance, P.PARAM_MAKEUP, g, f)));
-      put(instance, P.OUT_OUT, g, f, madd(read(instance, P.PARAM_MIX, g, f), sub(mul(x, gain), x), x));
+      put(instance, P.OUT_OUT, g, f, mixed(x, mul(x, gain), read(instance, P.PARAM_MIX, g, f)));
       put(
         instance,
         P.OUT_REDUCTION,

@@ -54,7 +54,7 @@ export const dynamics: ModuleDescription = {
       marks: [[(t + 60) / 60, 'threshold']],
     }
   },
-  state: { flushed: ['change'] },
+  state: { flushed: ['change', 'peak'], kept: ['hold'] },
   memory: (context, voices, sides) =>
     context.number('lookahead') > 0 ? Math.ceil((voices * sides) / 4) * 16 * 4096 : 0,
   bypass: { from: 'in', to: 'out' },

@@ -2,7 +2,7 @@ import * as P from "../../../generated/transient.as";
 import { put, read, sampleRate, stateOf } from "../../../kernels/instance.as";
 import { gainOfDb } from "../../../kernels/levels.as";
 import { isEmpty } from "../../../kernels/quiet.as";
-import { add, clamp, higher, log2, madd, mul, select, splat, sub } from "../../../kernels/simd.as";
+import { add, clamp, higher, log2, madd, mixed, mul, select, splat, sub } from "../../../kernels/simd.as";
 
 /** Time constants in seconds: rise and fall of the measures. */
 const FAST_UP: f32 = 0.001,
@@ -40,10 +40,11 @@ export function compute(instance: usize, g: u32, f: u32): void {
   const fast = follow(state + P.STATE_FAST, level, FAST_UP, SHARED_DOWN),
     slow = follow(state + P.STATE_SLOW, fast, SLOW_UP, FAST_UP);
   const tail = follow(state + P.STATE_TAIL, fast, FAST_UP, TAIL_DOWN);
+  // A hit ends the tail before it at once: what is there now counts, not what is still being measured.
   const begins = clamp(decibels(fast, slow), splat(0), splat(MOST_DB)),
-    rings = clamp(decibels(tail, fast), splat(0), splat(MOST_DB));
+    rings = clamp(decibels(tail, higher(fast, level)), splat(0), splat(MOST_DB));
   const gain = gainOfDb(
     add(mul(begins, read(instance, P.PARAM_ATTACK, g, f)), mul(rings, read(instance, P.PARAM_SUSTAIN, g, f))),
   );
-  put(instance, P.OUT_OUT, g, f, madd(read(instance, P.PARAM_MIX, g, f), sub(mul(x, gain), x), x));
+  put(instance, P.OUT_OUT, g, f, mixed(x, mul(x, gain), read(instance, P.PARAM_MIX, g, f)));
 }

@@ -17,7 +17,7 @@ export const map: ModuleDescription = {
   inputs: [input('in', 'control')],
   outputs: [output('out', 'control')],
   params: [
-    number('inLow', -100, 100, 0, ''),
+    number('inLow', -100000, 100000, 0, ''),
     number('inHigh', -100000, 100000, 1, ''),
     number('outLow', -100, 100, 0, ''),
     number('outHigh', -100, 100, 1, ''),

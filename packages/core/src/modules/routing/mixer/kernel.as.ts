@@ -21,7 +21,19 @@ import { band, low, section, tangentOfShare } from "../../../kernels/filters.as"
 import { gainOfDb, gainOfLevel } from "../../../kernels/levels.as";
 import { isEmpty } from "../../../kernels/quiet.as";
 import { shapeBetween, SOFT } from "../../../kernels/shapes.as";
-import { add, clamp, div, exp2, lower, madd, mul, select, splat, sub } from "../../../kernels/simd.as";
+import {
+  add,
+  clamp,
+  div,
+  exp2,
+  lower,
+  madd,
+  mul,
+  select,
+  sineOfCycles,
+  splat,
+  sub,
+} from "../../../kernels/simd.as";
 
 const CHANNELS: u32 = 8;
 /** Parameters of a channel, in the order of the description. */
@@ -134,11 +146,11 @@ export function process(instance: usize, frame: u32, frames: u32): void {
         fixedGain = gainOfLevel(v128.load(pointerTo(gain, g, frame)));
       for (let f: u32 = 0; f < frames; ++f) {
         const at = frame + f;
-        // A stereo channel is weighed: the side turned away from fades, the other stays.
+        // Equal power, as the pan module.
         const side = mul(peek(paramOf(instance, n, PAN), g, at), f32x4(-1, 1, -1, 1));
         let loud = mul(
           fixed ? fixedGain : gainOfLevel(peek(gain, g, at)),
-          clamp(add(splat(1), side), splat(0), splat(1)),
+          sineOfCycles(madd(side, splat(0.125), splat(0.125))),
         );
         loud = v128.andnot(loud, f32x4.gt(peek(paramOf(instance, n, MUTE), g, at), splat(0.5)));
         if (soloed) {

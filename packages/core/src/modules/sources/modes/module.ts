@@ -111,6 +111,7 @@ export const modes: ModuleDescription = {
     kept: [
       'turns*64',
       'gains*32',
+      'drives*64',
       'before',
       'struck',
       'keyPitch',

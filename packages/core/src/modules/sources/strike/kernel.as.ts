@@ -16,7 +16,6 @@ import {
   add,
   bipolar,
   div,
-  exp2,
   higher,
   madd,
   mixBits,
@@ -26,9 +25,6 @@ import {
   splat,
   sub,
 } from "../../../kernels/simd.as";
-
-/** -60 dB over the length, in octaves. */
-const DECAY_OCTAVES: f32 = -9.9657843;
 
 export function idle(instance: usize, g: u32): bool {
   const state = stateOf(instance, g);
@@ -61,7 +57,7 @@ export function compute(instance: usize, g: u32, f: u32): void {
   if (kind == P.KIND_NOISE)
     y = mul(
       bipolar(mixBits(v128.xor(laneSeedsOf(instance, g), i32x4.mul(count, i32x4.splat(0x9e3779b1))))),
-      exp2(mul(x, splat(DECAY_OCTAVES))),
+      sub(splat(1), x),
     );
   y = v128.and(mul(mul(y, velocity), read(instance, P.PARAM_LEVEL, g, f)), on);
   put(

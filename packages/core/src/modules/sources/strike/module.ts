@@ -37,7 +37,7 @@ export const strike: ModuleDescription = {
                 ? drawn.sin(Math.PI * x)
                 : context.choice('kind') === 'mallet'
                   ? drawn.sin(Math.PI * x) ** 2
-                  : drawn.sin(x * 997) * drawn.exp(-6.9 * x)),
+                  : drawn.sin(x * 997) * (1 - x)),
         ),
       },
     ],

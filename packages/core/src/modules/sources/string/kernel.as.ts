@@ -29,6 +29,7 @@ import {
   INTERPOLATION_SPLINE,
   readPast,
 } from "../../../kernels/delays.as";
+import { softLimit } from "../../../kernels/limits.as";
 import { rising, unmoved } from "../../../kernels/edges.as";
 import { C4 } from "../../../kernels/phase.as";
 import {
@@ -51,7 +52,16 @@ import {
 } from "../../../kernels/simd.as";
 
 const STRINGS: u32 = 4;
-const GREATEST: f32 = 1e6;
+const PLUCK: f32 = 0.6;
+const GREATEST: f32 = 1000;
+/**
+ * What runs along a string bends softly beyond this. A blow at excite is taken without what is far below the string's
+ * pitch, which would only bend it, and stronger for short strings, as a blow of some milliseconds falls with the square
+ * of the frequency: 1 + (f / BRIGHT_HERTZ)^2. KNEE + RANGE twice, at the pluck's place and back, is below +3 dBFS.
+ */
+const KNEE: f32 = 0.5,
+  RANGE: f32 = 0.2,
+  BRIGHT_HERTZ: f32 = 650;
 /** log2 of 60 dB. */
 const DECAY_OCTAVES: f32 = -9.9657843;
 /** What a coupled string takes in is as small as what it loses: a partial both share then grows to about 1.5 times the coupling. */
@@ -96,12 +106,23 @@ function tune(octaves: v128, decaySeconds: v128, damping: v128, stiffness: v128,
   const over = mul(f32x4.neg(stiff), sineOfCycles(share)),
     under = madd(stiff, cosine, splat(1));
   const lag = madd(mul(arcCycles(div(over, under)), splat(2)), period, splat(1));
-  const stages = v128.and(f32x4.lt(stiff, splat(0)), splat(2));
-  delay = clamp(sub(sub(period, splat(1)), mul(stages, lag)), splat(1), longest);
+  delay = clamp(sub(sub(period, splat(1)), add(lag, lag)), splat(1), longest);
   // The three taps let the fundamental through by 1 - 4 b sin^2(w / 2); the rest of its decay is the loop's gain.
   const through = sub(splat(1), mul(mul(splat(4), side), mul(s, s)));
   const fall = exp2(div(mul(splat(DECAY_OCTAVES), period), mul(decaySeconds, splat(sampleRate))));
   gain = lower(div(fall, through), splat(0.99999));
+}
+
+/** A blow as the string at hand takes it. */
+// @ts-ignore: decorator
+@inline function blow(state: usize, x: v128): v128 {
+  const share = div(splat(1), period),
+    pace = div(share, add(share, splat(0.3))),
+    low = v128.load(state + P.STATE_BLOW),
+    next = madd(sub(x, low), pace, low);
+  v128.store(state + P.STATE_BLOW, next);
+  const height = mul(share, splat(sampleRate / BRIGHT_HERTZ));
+  return mul(sub(x, next), madd(height, height, splat(1)));
 }
 
 /** One sample of a string's loop: what comes back, damped and stiffened. */
@@ -114,23 +135,16 @@ function tune(octaves: v128, decaySeconds: v128, damping: v128, stiffness: v128,
   v128.store(two, x1);
   v128.store(one, past);
   let y = madd(side, add(past, x2), mul(sub(splat(1), add(side, side)), x1));
-  if (v128.any_true(f32x4.lt(stiff, splat(0)))) {
-    let at = state + P.STATE_STIFF + ((<usize>string) << 6);
-    for (let n = 0; n < 2; ++n) {
-      const z = madd(stiff, sub(y, v128.load(at, 16)), v128.load(at));
-      v128.store(at, y);
-      v128.store(at, z, 16);
-      y = z;
-      at += 32;
-    }
+  // Without stiffness each is a delay of one sample.
+  let at = state + P.STATE_STIFF + ((<usize>string) << 6);
+  for (let n = 0; n < 2; ++n) {
+    const z = madd(stiff, sub(y, v128.load(at, 16)), v128.load(at));
+    v128.store(at, y);
+    v128.store(at, z, 16);
+    y = z;
+    at += 32;
   }
   return mul(y, gain);
-}
-
-// @ts-ignore: decorator
-@inline function sane(x: v128): v128 {
-  const size = f32x4.abs(x);
-  return v128.and(x, v128.and(f32x4.lt(size, splat(GREATEST)), f32x4.gt(size, splat(1e-15))));
 }
 
 export function process(instance: usize, frame: u32, frames: u32): void {
@@ -168,10 +182,10 @@ export function process(instance: usize, frame: u32, frames: u32): void {
     const rows = scratch(0);
     for (let f = frame, end = frame + frames; f < end; ++f) {
       const now = time + f,
-        x = sane(peek(excite, g, f));
+        given = clamp(peek(excite, g, f), splat(-GREATEST), splat(GREATEST));
       const rises = rising(state + P.STATE_BEFORE, peek(gate, g, f));
       let heard = splat(0),
-        busy = x,
+        busy = given,
         first = splat(0);
       for (let n: u32 = 0; n < strings; ++n) {
         const kept = rows + <usize>n * 80;
@@ -208,8 +222,9 @@ export function process(instance: usize, frame: u32, frames: u32): void {
         }
         const ring = rings + <usize>n * ringBytes;
         const y = loopOf(state, n, readPast(INTERPOLATION_SPLINE, ring, mask, now, delay, uniform(delay), 0));
-        let drive = x;
+        let drive = given;
         if (n == 0) {
+          drive = blow(state, given);
           if (v128.any_true(rises))
             v128.store(
               state + P.STATE_BURST,
@@ -223,7 +238,7 @@ export function process(instance: usize, frame: u32, frames: u32): void {
             );
             drive = add(
               drive,
-              v128.and(mul(noise, mul(read(instance, P.PARAM_PLUCK, g, f), splat(0.7))), plucking),
+              v128.and(mul(noise, mul(read(instance, P.PARAM_PLUCK, g, f), splat(PLUCK))), plucking),
             );
             v128.store(state + P.STATE_BURST, higher(splat(0), sub(left, splat(1))));
           }
@@ -232,7 +247,7 @@ export function process(instance: usize, frame: u32, frames: u32): void {
             mul(first, sub(splat(1), gain)),
             mul(read(instance, P.PARAM_COUPLING1 + ((n - 1) << 3), g, f), splat(COUPLING)),
           );
-        const w = sane(add(y, drive));
+        const w = softLimit(add(y, drive), KNEE, RANGE);
         v128.store(ring + ((<usize>(now & mask)) << 4), w);
         busy = v128.or(busy, w);
         if (n == 0) {

@@ -56,7 +56,7 @@ export const string: ModuleDescription = {
     ],
   }),
   // Per string: the damping's two samples and the stiffness's eight.
-  state: { flushed: ['one*4', 'two*4', 'stiff*16'], kept: ['before', 'burst', 'quiet', 'count'] },
+  state: { flushed: ['one*4', 'two*4', 'stiff*16', 'blow'], kept: ['before', 'burst', 'quiet', 'count'] },
   memory: (context, voices, sides) =>
     Math.ceil((voices * sides) / 4) * 16 * ringFrames(context.sampleRate) * (1 + context.number('coupled')),
   bound: 130,

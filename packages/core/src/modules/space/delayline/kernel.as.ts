@@ -20,6 +20,7 @@ import {
   writeTo,
 } from "../../../kernels/instance.as";
 import { leastLane, readPast } from "../../../kernels/delays.as";
+import { LOOP_KNEE, LOOP_RANGE, softLimit } from "../../../kernels/limits.as";
 import { reportDelay } from "../../../kernels/executor.as";
 import { add, clamp, div, exp2, higher, madd, mul, splat, sub, uniform } from "../../../kernels/simd.as";
 
@@ -30,8 +31,6 @@ const TAPS: u32 = 5;
 const SLACK: u32 = 134;
 /** A step of the delay has settled after `smoothing`: within 2 %, four time constants. */
 const TIME_CONSTANTS: f32 = 4;
-/** Anything louder written into a ring is a blow-up. */
-const GREATEST: f32 = 1e6;
 
 // @ts-ignore: decorator
 @inline function groupBytes(instance: usize): usize {
@@ -210,10 +209,7 @@ export function write(instance: usize, frame: u32, frames: u32): void {
       y = pointerTo(out, g, frame);
     for (let f: u32 = 0; f < frames; ++f) {
       const z = madd(v128.load(b), v128.load(y + (f << 4)), v128.load(x));
-      // NaN compares false: it is written as 0. So is what is too small to hear, or it would echo as denormals for ever.
-      const size = f32x4.abs(z);
-      const sane = v128.and(f32x4.lt(size, splat(GREATEST)), f32x4.gt(size, splat(1e-15)));
-      v128.store(ring + ((<usize>((time + frame + f) & mask)) << 4), v128.and(z, sane));
+      v128.store(ring + ((<usize>((time + frame + f) & mask)) << 4), softLimit(z, LOOP_KNEE, LOOP_RANGE));
       x += xs;
       b += bs;
     }
