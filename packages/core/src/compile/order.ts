@@ -104,7 +104,10 @@ export const closingCables = <T extends CableEdge>(
   for (const cable of [...cables].sort((a, b) => a.order - b.order)) {
     const component = of[cable.from]!
     const inside = component === of[cable.to] && sizes[component]! > 1
-    if (inside && reaches(cable.to, cable.from, edges, (node) => of[node] === component)) closing.push(cable)
+    const closes =
+      cable.from === cable.to ||
+      (inside && reaches(cable.to, cable.from, edges, (node) => of[node] === component))
+    if (closes) closing.push(cable)
     else edges[cable.from]!.push(cable.to)
   }
   return closing

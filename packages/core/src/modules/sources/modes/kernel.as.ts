@@ -51,13 +51,15 @@ const MODEL_BYTES: usize = 384;
  * hundred times the strength at 30 Hz that it has at 2 kHz. And each mode takes it at another phase (Schroeder 1970, as
  * the partials), or a blow would find all of them at their crest together.
  */
-const DRIVE: f32 = 0.55,
+const DRIVE: f32 = 0.7,
   CORNER_HERTZ: f32 = 2000;
 /** A mode swinging further than this loses the excess within some ten samples, without a change of its wave. */
-const ROOM: f32 = 0.62,
-  EXCESS_LOSS: f32 = 0.1;
+const ROOM: f32 = 0.58,
+  EXCESS_LOSS: f32 = 0.25;
+/** Level of all modes together at full swing, as the effective value of one. */
+const LOUDNESS: f32 = 1.1;
 /** A trigger swings a mode as far as it goes without loss. */
-const STRIKE: f32 = 0.62;
+const STRIKE: f32 = 0.58;
 
 // @ts-ignore: decorator
 @inline function laneOf(x: v128, k: u32): f32 {
@@ -132,7 +134,7 @@ function place(
     v128.store(state + P.STATE_GAINS + ((<usize>((k << 3) + n)) << 4), level);
   }
   const all = laneOf(power, 0) + laneOf(power, 1) + laneOf(power, 2) + laneOf(power, 3),
-    loud: f32 = 1 / sqrt<f32>(max<f32>(all, 1e-6));
+    loud: f32 = LOUDNESS / sqrt<f32>(max<f32>(all, 1e-6));
   for (let n: u32 = 0; n < SETS; ++n) {
     const at = state + P.STATE_GAINS + ((<usize>((k << 3) + n)) << 4);
     v128.store(at, mul(v128.load(at), splat(loud)));
