@@ -23,7 +23,8 @@ import {
   type Role,
 } from './plan.ts'
 import type { AssetSound } from '../describe/types.ts'
-import { contextOf, inferShapes, noteOrigins, outputShape, type Shape } from './shapes.ts'
+import { type Settings, settingsOf } from './reach.ts'
+import { inferShapes, memoryOf, noteOrigins, outputShape, type Shape } from './shapes.ts'
 import { tableFor } from './tables.ts'
 
 export interface CompileOptions {
@@ -31,6 +32,8 @@ export interface CompileOptions {
   readonly sampleRate?: number
   /** Recordings the patch brings along, by id. */
   readonly assets?: ReadonlyMap<string, AssetSound>
+  /** Greatest values that events to come will set, by target: memory is sized for them. */
+  readonly settings?: Settings
   /** The plan now playing: changed sources of audio and control inputs cross-fade from it. */
   readonly previous?: Plan
   /** Modules just removed, kept for as long as their sound fades. */
@@ -109,6 +112,7 @@ class Builder {
   private readonly oldDirect: Map<string, string>
   private readonly oldModules: Set<string>
   private memoryBytes = 0
+  private readonly settings: Settings
   private readonly modulesById: ReadonlyMap<string, PatchModule>
   private readonly origins: ReadonlyMap<string, string>
 
@@ -122,6 +126,7 @@ class Builder {
     private readonly retired: ReadonlySet<string>,
   ) {
     const { previous } = options
+    this.settings = settingsOf(patch, options.settings)
     this.modulesById = new Map(flat.modules.map((module) => [module.id, module]))
     this.origins = noteOrigins(flat, shapes)
     this.oldAdapters = new Map((previous?.adapters ?? []).map((adapter) => [adapter.key, adapter]))
@@ -240,8 +245,7 @@ class Builder {
       if (slot !== undefined)
         settings.push([slot, plainValue(param, module.params?.[param.name]), param.kind === 'choice'])
     }
-    const context = contextOf(module, this.catalogue, this.sampleRate)
-    const auxBytes = description.memory?.(context, shape.voices, shape.sides) ?? 0
+    const auxBytes = memoryOf(module, shape, this.flat, this.settings, this.catalogue, this.sampleRate)
     const table = description.table
       ? tableFor(module, this.catalogue, this.sampleRate, this.options.assets)
       : undefined

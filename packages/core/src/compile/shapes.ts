@@ -2,6 +2,7 @@ import type { Catalogue } from '../catalogue.ts'
 import type { AssetSound, ShapeContext, TableContext } from '../describe/types.ts'
 import type { PatchModule } from '../patch/types.ts'
 import type { FlatPatch } from './flatten.ts'
+import { mostAt, type Settings } from './reach.ts'
 
 export interface Shape {
   readonly voices: number
@@ -15,6 +16,25 @@ export const contextOf = (module: PatchModule, catalogue: Catalogue, sampleRate:
   const entry = catalogue.get(module.type)!
   const value = (name: string): unknown => module.params?.[name] ?? entry.params.get(name)?.default
   return { sampleRate, number: (name) => Number(value(name)), choice: (name) => String(value(name)) }
+}
+
+/** Bytes of further memory a module needs in a patch. */
+export const memoryOf = (
+  module: PatchModule,
+  shape: Shape,
+  flat: FlatPatch,
+  settings: Settings,
+  catalogue: Catalogue,
+  sampleRate: number,
+): number => {
+  const { memory } = catalogue.get(module.type)!.description
+  if (!memory) return 0
+  const context = {
+    ...contextOf(module, catalogue, sampleRate),
+    most: (name: string) => mostAt(module, name, flat, settings, catalogue, sampleRate),
+    isSet: (name: string) => module.params?.[name] !== undefined,
+  }
+  return memory(context, shape.voices, shape.sides)
 }
 
 /** The same with what the module's data and the patch's recordings hold, for its table. */

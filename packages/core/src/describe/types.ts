@@ -123,6 +123,14 @@ export interface ShapeContext {
   readonly sampleRate: number
 }
 
+/** What a module is given to size its memory, besides. */
+export interface MemoryContext extends ShapeContext {
+  /** Greatest value a parameter can take in this patch, or size of the signal at an input; Infinity where unknown. */
+  readonly most: (name: string) => number
+  /** Is this parameter set in the patch, or left at its default? */
+  readonly isSet: (param: string) => boolean
+}
+
 /** What a module is given to work out its table, besides. */
 export interface TableContext extends ShapeContext {
   /** What the patch holds under a name of the module's data, or its default. */
@@ -194,7 +202,7 @@ export interface ModuleDescription {
    */
   readonly state?: { readonly flushed?: readonly string[]; readonly kept?: readonly string[] }
   /** Bytes of further memory. */
-  readonly memory?: (context: ShapeContext, voices: number, sides: number) => number
+  readonly memory?: (context: MemoryContext, voices: number, sides: number) => number
   /**
    * Words the kernel reads from its table, worked out from data and set-only parameters (as 32-bit floats, or whole
    * numbers by their bits in a Uint32Array view). Only + − × ÷ √ and units/exact.ts: it must be the same everywhere.
@@ -220,6 +228,8 @@ export interface ModuleDescription {
   readonly internal?: boolean
   /** Delay in frames between in and out, for reports and compensation. */
   readonly latency?: (context: ShapeContext) => number
+  /** No output leaves ±1, whatever comes in (levels and mixes within their ranges). */
+  readonly bounded?: boolean
   /** Outputs may be other than silent with silent inputs. */
   readonly sounds?: boolean
 }

@@ -22,6 +22,8 @@ export class Engine {
     private readonly options: {
       readonly best?: boolean
       readonly assets?: ReadonlyMap<string, AssetSound>
+      /** Greatest values that events to come will set, by target. */
+      readonly settings?: ReadonlyMap<string, number>
     } = {},
   ) {
     this.runtime = new Runtime(kernels, sampleRate, options)
@@ -33,6 +35,7 @@ export class Engine {
     const result = compile(patch, {
       sampleRate: this.sampleRate,
       ...(this.options.assets ? { assets: this.options.assets } : {}),
+      ...(this.options.settings ? { settings: this.options.settings } : {}),
       ...(this.plan && this.runtime.time > 0 ? { previous: this.plan } : {}),
     })
     if (!result.ok) return result

@@ -170,4 +170,25 @@ describe('editing while it plays', () => {
     const fresh = new Live(live.patch)
     expect(live.planner.plan).toEqual(fresh.planner.plan)
   })
+
+  it('plans anew when a value needs more memory than there is', () => {
+    const live = new Live(
+      patchOf(
+        [
+          ['w', 'noise'],
+          ['d', 'delayline', { time: 2 }],
+          ['out', 'output'],
+        ],
+        ['w.white > d.in', 'd.out > out.in'],
+      ),
+    )
+    live.run(0.1)
+    const before = live.planner.plan
+    live.change((draft) => setParam(draft, 'd', 'time', 3))
+    expect(live.planner.plan).toBe(before)
+    live.change((draft) => setParam(draft, 'd', 'time', 5000))
+    expect(live.planner.plan).not.toBe(before)
+    live.run(6)
+    expect(largest(live.out.slice(-4800))).toBeGreaterThan(0.1)
+  })
 })

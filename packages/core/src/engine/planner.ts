@@ -1,6 +1,8 @@
 import { CATALOGUE } from '../catalogue.ts'
 import { compile } from '../compile/compile.ts'
 import { flatten } from '../compile/flatten.ts'
+import { settingsOf } from '../compile/reach.ts'
+import { memoryOf } from '../compile/shapes.ts'
 import type { Plan } from '../compile/plan.ts'
 import type { Cable, Fault, ParamValue, Patch, PatchModule } from '../patch/types.ts'
 import { isFormula } from '../patch/formulas.ts'
@@ -43,7 +45,8 @@ export class Planner {
   next(patch: Patch): Step {
     const before = this.playing
     if (before === patch) return { kind: 'nothing' }
-    const values = before ? valueChanges(before, patch) : undefined
+    const changes = before ? valueChanges(before, patch) : undefined
+    const values = changes && this.fits(patch, changes) ? changes : undefined
     const tempo: EngineEvent[] =
       before && before.tempo !== patch.tempo ? [{ type: 'tempo', bpm: patch.tempo ?? 120 }] : []
     if (values) {
@@ -73,6 +76,29 @@ export class Planner {
     if (!result.ok) return { kind: 'faults', faults: result.faults }
     this.current = result.plan
     return { kind: 'plan', delta: this.layout.next(result.plan), settles: false, events: [] }
+  }
+
+  /** Does everything the changed values touch still fit into the memory it has? */
+  private fits(patch: Patch, changes: readonly [string, ParamValue][]): boolean {
+    const plan = this.current
+    const isSized = (target: string): boolean => {
+      const id = splitTarget(target)?.[0]
+      const type = plan?.modules.find((module) => module.id === id)?.type
+      return (
+        target.startsWith('cable:') ||
+        (type !== undefined && CATALOGUE.get(type)!.description.memory !== undefined)
+      )
+    }
+    if (!plan || !changes.some(([target]) => isSized(target))) return true
+    const flat = flatten(patch, CATALOGUE),
+      settings = settingsOf(patch)
+    const modules = new Map(flat.modules.map((module) => [module.id, module]))
+    return plan.modules.every((planned) => {
+      const module = modules.get(planned.id)
+      return (
+        !module || memoryOf(module, planned, flat, settings, CATALOGUE, this.sampleRate) <= planned.auxBytes
+      )
+    })
   }
 
   private eventsFor(target: string, value: ParamValue): EngineEvent[] {

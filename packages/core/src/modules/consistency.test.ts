@@ -147,26 +147,29 @@ describe.each(MODULES.map((module) => [module.type, module] as const))('%s', (_t
     })
   }
 
-  it.runIf(module.outputs.length > 0 && targets.length > 0)('may feed itself, on any input or parameter', () => {
-    for (const port of module.outputs.slice(0, 2))
-      for (const target of [...module.inputs.map((input) => input.name), ...targets]) {
-        const patch = bare(surround(module, MONO), module)
-        const fed: Patch = {
-          ...patch,
-          cables: [...patch.cables, { from: `m.${port.name}`, to: `m.${target}`, amount: 0.1 }],
+  it.runIf(module.outputs.length > 0 && targets.length > 0)(
+    'may feed itself, on any input or parameter',
+    () => {
+      for (const port of module.outputs.slice(0, 2))
+        for (const target of [...module.inputs.map((input) => input.name), ...targets]) {
+          const patch = bare(surround(module, MONO), module)
+          const fed: Patch = {
+            ...patch,
+            cables: [...patch.cables, { from: `m.${port.name}`, to: `m.${target}`, amount: 0.1 }],
+          }
+          for (const rows of outputsOf(module, fed, 0.01).values())
+            expect(rows.every(Number.isFinite), `${port.name} > ${target}`).toBe(true)
+          // By itself and at full amount: then nothing stands between the two.
+          const alone = without(patch, target)
+          const direct: Patch = {
+            ...alone,
+            cables: [...alone.cables, { from: `m.${port.name}`, to: `m.${target}` }],
+          }
+          for (const rows of outputsOf(module, direct, 0.005).values())
+            expect(rows.every(Number.isFinite), `${port.name} > ${target} alone`).toBe(true)
         }
-        for (const rows of outputsOf(module, fed, 0.01).values())
-          expect(rows.every(Number.isFinite), `${port.name} > ${target}`).toBe(true)
-        // By itself and at full amount: then nothing stands between the two.
-        const alone = without(patch, target)
-        const direct: Patch = {
-          ...alone,
-          cables: [...alone.cables, { from: `m.${port.name}`, to: `m.${target}` }],
-        }
-        for (const rows of outputsOf(module, direct, 0.005).values())
-          expect(rows.every(Number.isFinite), `${port.name} > ${target} alone`).toBe(true)
-      }
-  })
+    },
+  )
 
   it.runIf(numberParams(module).length > 0)('takes a value the same by hand and by cable', () => {
     const faults: string[] = []

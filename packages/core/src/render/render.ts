@@ -156,6 +156,15 @@ interface Tap {
   readonly tapes: Tape[]
 }
 
+/** Greatest values that events will set, by target. */
+const settingsAhead = (events: readonly PlayerEvent[]): Map<string, number> => {
+  const found = new Map<string, number>()
+  for (const event of events)
+    if (event.type === 'param' && typeof event.value === 'number')
+      found.set(event.target, Math.max(found.get(event.target) ?? -Infinity, event.value))
+  return found
+}
+
 /** Renders a checked patch offline, sample-exact, always the same. */
 export const render = (
   kernels: WebAssembly.Module,
@@ -166,6 +175,7 @@ export const render = (
   const engine = new Engine(kernels, rate, {
     ...(options.best ? { best: true } : {}),
     ...(options.assets ? { assets: options.assets } : {}),
+    settings: settingsAhead(options.events ?? []),
   })
   const { runtime, layout } = engine
   for (const tap of options.taps ?? []) layout.watchRing(tap)

@@ -1,12 +1,6 @@
 import { choice, help, input, number, output } from '../../../describe/helpers.ts'
+import { ringFrames } from '../../../describe/rings.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
-
-/** Longest time: 2 s, or 2000 samples, or one period. */
-const ringFrames = (unit: string, sampleRate: number): number => {
-  let n = 256
-  while (n < (unit === 'samples' ? 2000 : 2 * sampleRate) + 136) n *= 2
-  return n
-}
 
 export const allpass: ModuleDescription = {
   type: 'allpass',
@@ -56,8 +50,7 @@ export const allpass: ModuleDescription = {
     { name: 'write', reads: ['in', 'return', 'gain'], writes: ['out'] },
   ],
   state: { flushed: ['interpolated'] },
-  memory: (context, voices, sides) =>
-    Math.ceil((voices * sides) / 4) * 16 * ringFrames(context.choice('unit'), context.sampleRate),
+  memory: (context, voices, sides) => Math.ceil((voices * sides) / 4) * 16 * ringFrames(context, 2),
   bypass: { from: 'in', to: 'out' },
   bound: 30,
 }

@@ -45,5 +45,6 @@ export const decay: ModuleDescription = {
   },
   state: { kept: ['before', 'stage', 'position', 'from', 'peak', 'endLeft'] },
   frames: 'sequential',
+  bounded: true,
   bound: 55,
 }

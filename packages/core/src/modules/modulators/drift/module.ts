@@ -18,6 +18,7 @@ export const drift: ModuleDescription = {
   params: [frequency('rate', 0.5, 0.01, 20), share('depth', 1), share('smooth', 0.7)],
   state: { kept: ['high', 'low', 'index', 'high2', 'low2', 'index2'] },
   frames: 'sequential',
+  bounded: true,
   bound: 90,
   sounds: true,
 }

@@ -59,6 +59,7 @@ export const envelope: ModuleDescription = {
       'stepBefore',
     ],
   },
+  bounded: true,
   bound: 15,
   sounds: true,
 }

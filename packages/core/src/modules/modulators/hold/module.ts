@@ -24,6 +24,7 @@ export const hold: ModuleDescription = {
   ],
   state: { kept: ['before', 'high', 'low', 'count', 'from', 'to', 'progress', 'started'] },
   frames: 'sequential',
+  bounded: true,
   bound: 20,
   sounds: true,
 }

@@ -36,6 +36,7 @@ export const lfo: ModuleDescription = {
     level(),
   ],
   state: { kept: ['high', 'low', 'resetBefore', 'age', 'offset', 'startsSeen'] },
+  bounded: true,
   bound: 60,
   sounds: true,
 }

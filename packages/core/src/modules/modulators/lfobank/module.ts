@@ -40,6 +40,7 @@ export const lfobank: ModuleDescription = {
   }),
   state: { kept: ['before', 'phases*16'] },
   frames: 'sequential',
+  bounded: true,
   bound: 170,
   sounds: true,
 }

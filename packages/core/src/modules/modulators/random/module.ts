@@ -41,6 +41,7 @@ export const random: ModuleDescription = {
     ],
   },
   frames: 'sequential',
+  bounded: true,
   bound: 40,
   sounds: true,
 }

@@ -23,6 +23,7 @@ export const noise: ModuleDescription = {
   ],
   params: [number('density', 0.1, 10000, 100, '/s', { log: true }), level()],
   state: { flushed: ['pink*11', 'brown', 'blue*11'], kept: ['counter'] },
+  bounded: true,
   bound: 40,
   sounds: true,
 }

@@ -70,6 +70,7 @@ export const oscillator: ModuleDescription = {
       'rings*160',
     ],
   },
+  bounded: true,
   bound: 20,
   sounds: true,
 }

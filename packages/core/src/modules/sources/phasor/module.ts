@@ -43,6 +43,7 @@ export const phasor: ModuleDescription = {
   }),
   state: { kept: ['high', 'low', 'before', 'resetBefore'] },
   frames: 'sequential',
+  bounded: true,
   bound: 30,
   sounds: true,
 }

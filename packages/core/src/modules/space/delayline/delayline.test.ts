@@ -1,3 +1,6 @@
+import { compile } from '../../../compile/compile.ts'
+import { faultText } from '../../../patch/types.ts'
+import { checkPatch } from '../../../patch/validate.ts'
 import { describe, expect, it } from 'vitest'
 import { hear, patchOf } from '../../../testing/bench.ts'
 import { centsBetween, frequencyOf, largest, magnitudeAt } from '../../../testing/measure.ts'
@@ -135,5 +138,113 @@ describe('delay line', () => {
     let step = 0
     for (let i = 20000; i < x.length; i += 1) step = Math.max(step, Math.abs(x[i]! - x[i - 1]!))
     expect(step).toBeLessThan(0.06) // the sine's own largest step is 0.026, its glide at most doubles it
+  })
+
+  it('follows a pitch on the very sample, whatever the smoothing', () => {
+    const patch = patchOf(
+      [
+        ['w', 'noise'],
+        ['v', 'value', { value: 0 }],
+        ['d', 'delayline', { unit: 'pitch', interpolation: 'none', smoothing: 500 }],
+      ],
+      ['w.white > d.in', 'v.out > d.pitch'],
+    )
+    const heard = hear(patch, 0.2, {
+      taps: ['w.white', 'd.out'],
+      events: [{ t: 0.1, type: 'param', target: 'v.value', value: 1 }],
+    })
+    const [x, y] = [heard.tap('w.white'), heard.tap('d.out')]
+    for (let i = 4000; i < 9000; i += 1) {
+      const period = 48000 / 261.6256 / (i < 4800 ? 1 : 2)
+      expect(y[i], `${i}`).toBe(x[i - Math.round(period)])
+    }
+  })
+
+  it('lets its offset move at audio rate', () => {
+    const patch = patchOf(
+      [
+        ['o', 'oscillator', { frequency: 1000 }],
+        ['l', 'oscillator', { frequency: 500 }],
+        ['d', 'delayline', { time: 2, interpolation: 'spline' }],
+      ],
+      ['o.sine > d.in', 'l.sine > d.offset * 0.2'],
+    )
+    const y = hear(patch, 0.2, { taps: ['d.out'] }).tap('d.out')
+    for (let i = 2000; i < 9000; i += 1) {
+      const t = i / 48000,
+        delay = 0.002 + 0.0002 * Math.sin(2 * Math.PI * 500 * t)
+      expect(Math.abs(y[i]! - Math.sin(2 * Math.PI * 1000 * (t - delay))), `${i}`).toBeLessThan(2e-3)
+    }
+  })
+
+  it('has a range for each unit', () => {
+    const place = (params: object): string => {
+      const result = checkPatch({
+        format: 'ypsilon/patch',
+        version: 1,
+        name: '',
+        modules: [{ id: 'd', type: 'delayline', params }],
+        cables: [],
+      })
+      return result.ok ? '' : faultText(result.faults[0]!)
+    }
+    expect(place({ time: 10000 })).toBe('')
+    expect(place({ time: 400000 })).toContain('modules[0].params.time: 400000 is above 10000 ms')
+    expect(place({ unit: 'samples', time: 400000 })).toBe('')
+    expect(place({ unit: 'samples', time: 0.5 })).toContain('0.5 is below 1 samples')
+  })
+
+  const bytes = (params: Record<string, number | string>, cables: string[] = []): number => {
+    const result = compile(
+      patchOf(
+        [
+          ['l', 'lfo'],
+          ['f', 'formula', {}, { data: { text: 'x = 900' } }],
+          ['d', 'delayline', params],
+        ],
+        cables,
+      ),
+    )
+    if (!result.ok) throw new Error(result.faults[0]!.message)
+    return result.plan.memoryBytes
+  }
+
+  it('takes the memory that the patch can reach', () => {
+    expect(bytes({ time: 1.3 })).toBeLessThan(200_000)
+    expect(bytes({ unit: 'pitch' })).toBeLessThan(300_000)
+    expect(bytes({ time: 1.3 }, ['l.sine > d.offset * 5'])).toBeLessThan(200_000)
+    // Eight octaves above 20 ms are 5 s.
+    expect(bytes({ time: 20 }, ['l.sine > d.time * 8'])).toBeGreaterThan(16 * 48000 * 5)
+    // What a formula gives cannot be known, what is set is kept.
+    expect(bytes({ time: 1.3 }, ['f.x > d.offset'])).toBeGreaterThan(16 * 480_000)
+    expect(bytes({ time: 1.3, max: 10 })).toBeGreaterThan(16 * 480_000)
+  })
+
+  it('has room for what events will set', () => {
+    const patch = patchOf(
+      [
+        ['w', 'noise'],
+        ['d', 'delayline', { time: 1, smoothing: 0, interpolation: 'none' }],
+      ],
+      ['w.white > d.in'],
+    )
+    const heard = hear(patch, 3, {
+      taps: ['w.white', 'd.out'],
+      events: [{ t: 0.5, type: 'param', target: 'd.time', value: 2000 }],
+    })
+    expect(heard.tap('d.out')[140_000]).toBe(heard.tap('w.white')[44_000])
+  })
+
+  it.each([1.2, -1.2])('stays bounded with a feedback of %f', (feedback) => {
+    const patch = patchOf(
+      [
+        ['w', 'noise'],
+        ['d', 'delayline', { time: 2, feedback }],
+      ],
+      ['w.white > d.in'],
+    )
+    const y = hear(patch, 5, { taps: ['d.out'] }).tap('d.out')
+    expect(largest(y)).toBeLessThan(8)
+    expect(largest(y, 200_000)).toBeGreaterThan(3)
   })
 })

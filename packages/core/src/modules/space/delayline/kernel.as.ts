@@ -75,7 +75,8 @@ function computeDelays(instance: usize, g: u32, frame: u32, frames: u32): void {
   const delays = delaysOf(instance, g);
   const steady = (sTime | sPitch | sOffset | sTrim | sSmoothing) == 0;
   let goal = splat(0),
-    keep = splat(0);
+    keep = splat(0),
+    moved = splat(0);
   for (let f: u32 = 0; f < frames; ++f) {
     if (f == 0 || !steady) {
       goal =
@@ -84,8 +85,7 @@ function computeDelays(instance: usize, g: u32, frame: u32, frames: u32): void {
           : unit == P.UNIT_MS
             ? mul(v128.load(pTime), splat(perMs))
             : v128.load(pTime);
-      goal = sub(madd(v128.load(pOffset), splat(perMs), goal), v128.load(pTrim));
-      goal = clamp(goal, splat(1), most);
+      moved = sub(mul(v128.load(pOffset), splat(perMs)), v128.load(pTrim));
       const frames4 = mul(v128.load(pSmoothing), splat(perMs / TIME_CONSTANTS));
       keep = v128.and(
         exp2(div(splat(-1.44269504), higher(frames4, splat(1e-3)))),
@@ -96,11 +96,16 @@ function computeDelays(instance: usize, g: u32, frame: u32, frames: u32): void {
         before = goal;
       }
     }
-    // How far the smoothed delay is behind its goal: relative to the goal, so it ends exactly there.
-    behind = mul(add(behind, sub(goal, before)), keep);
-    behind = v128.and(behind, f32x4.gt(f32x4.abs(behind), splat(1e-4)));
-    before = goal;
-    v128.store(delays + ((frame + f) << 4), sub(goal, behind));
+    let delay = add(goal, moved);
+    // Only a time takes its time: a period follows its pitch, an offset its wave, sample by sample.
+    if (unit != P.UNIT_PITCH) {
+      // How far the smoothed time is behind its goal: relative to the goal, so it ends exactly there.
+      behind = mul(add(behind, sub(goal, before)), keep);
+      behind = v128.and(behind, f32x4.gt(f32x4.abs(behind), splat(1e-4)));
+      before = goal;
+      delay = sub(delay, behind);
+    }
+    v128.store(delays + ((frame + f) << 4), clamp(delay, splat(1), most));
     pTime += sTime;
     pPitch += sPitch;
     pOffset += sOffset;

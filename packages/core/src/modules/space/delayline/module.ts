@@ -1,15 +1,6 @@
 import { choice, help, input, number, output, share } from '../../../describe/helpers.ts'
+import { nextPowerOfTwo, ringFrames } from '../../../describe/rings.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
-
-const nextPowerOfTwo = (x: number): number => {
-  let n = 256
-  while (n < x) n *= 2
-  return n
-}
-
-/** Frames of ring per lane: what `max` (or the unit) allows, one block and the interpolation's reach. */
-export const ringFrames = (unit: string, maxSeconds: number, sampleRate: number): number =>
-  nextPowerOfTwo(Math.ceil((unit === 'pitch' ? Math.min(maxSeconds, 1) : maxSeconds) * sampleRate) + 136)
 
 export const delayline: ModuleDescription = {
   type: 'delayline',
@@ -35,14 +26,21 @@ export const delayline: ModuleDescription = {
         ranges: { samples: { min: 1, max: 480000, unit: 'samples' } },
       },
     }),
-    number('trim', -64, 64, 0, 'samples'),
-    number('max', 0.01, 60, 10, 's', { setOnly: true }),
+    number('trim', -64, 64, 0, 'samples', {
+      help: 'Taken off the delay: what else in a loop delays. The check of the patch says how much that is.',
+    }),
+    number('max', 0.01, 60, 10, 's', {
+      setOnly: true,
+      help: 'Longest delay there is memory for. Left alone, as much as the patch can reach.',
+    }),
     choice('interpolation', ['none', 'linear', 'cosine', 'cubic', 'spline', 'allpass'], 'cubic', {
       setOnly: true,
     }),
     number('feedback', -1.2, 1.2, 0, ''),
     ...[1, 2, 3, 4].map((n) => share(`at${n}`, n / 4, 0, 1, { label: `Tap ${n} at` })),
-    number('smoothing', 0, 2000, 20, 'ms'),
+    number('smoothing', 0, 2000, 20, 'ms', {
+      help: 'How long a change of the time takes. Pitch, offset and trim act at once.',
+    }),
   ],
   stages: [
     {
@@ -56,9 +54,15 @@ export const delayline: ModuleDescription = {
   state: { flushed: ['behind', 'allpass*5'], kept: ['target', 'started'] },
   memory: (context, voices, sides) => {
     const groups = Math.ceil((voices * sides) / 4)
-    return (
-      groups * (2048 + 16 * ringFrames(context.choice('unit'), context.number('max'), context.sampleRate))
-    )
+    const { sampleRate } = context
+    const frames = context.isSet('max')
+      ? nextPowerOfTwo(Math.ceil(context.number('max') * sampleRate) + 136)
+      : ringFrames(
+          context,
+          context.number('max'),
+          (context.most('offset') * sampleRate) / 1000 + Math.abs(context.most('trim')),
+        )
+    return groups * (2048 + 16 * frames)
   },
   bypass: { from: 'in', to: 'out' },
   bound: 40,
