@@ -118,7 +118,7 @@ import { groupsOf, hold, rest, settled } from "../kernels/instance.as";
 export { allowRest, setOuterClock, setRate, setTime, setOversampling, setTransport, wake, zeroSignal, oneSignal } from "../kernels/instance.as";
 export { run, runOp, beginOps, endOps, guard, watch } from "../kernels/executor.as";
 export { countSteals, setParam, setAmount, paramHeard, setMovingList, listParam, movingParams } from "../kernels/adapter.as";
-export { busOf, clearBuses, resetGuard, fadeIn, guardOutput, limitedFrames, isStopped, GUARD_LATENCY } from "../kernels/guard.as";
+export { busOf, clearBuses, resetGuard, fadeIn, guardOutput, leastGain, limitedFrames, isStopped, GUARD_LATENCY } from "../kernels/guard.as";
 
 export { curveAt } from "../kernels/curve.as";
 

@@ -9,8 +9,10 @@ import {
   type ParamValue,
   type Patch,
   type PlayerEvent,
+  type Rendered,
   readWav,
   render,
+  resample,
   type Sound,
   splitTarget,
   valueFault,
@@ -32,8 +34,9 @@ export const RENDER_HELP = `Usage: ./ypsilon render PATCH --out F.wav [options]
   --bits 16|24|32f       depth of the WAV files' samples (24)
   --seed N               seed of everything random, instead of the patch's
   --set osc.fine=7       sets a parameter or a cable's amount (cable:ID=0.5); may be given often
-  --tap osc.saw=F2.wav   writes an output port besides, before the guard, 32-bit float, a channel for every lane
-  --input IN.wav         what the input modules hear
+  --tap osc.saw=F2.wav   writes an output port besides, before the guard, 32-bit float, a channel for every
+                         lane; also of a group (group.port) or a bus (busout.out)
+  --input IN.wav         what the input modules hear, of any rate
   --quality live|best    oversampling of shapers (live)
   --progress             says how far it is
 `
@@ -113,12 +116,18 @@ const inputOf = (values: Values, rate: number): Sound | undefined => {
   const file = String(values['input'])
   const result = readWav(readBytes(file))
   if (!result.ok) throw new BadInput([`${file}: ${faultText(result.fault)}`])
-  if (result.sound.rate !== rate)
-    throw new BadInput([
-      `${file}: its rate is ${result.sound.rate} Hz, the render's is ${rate} Hz; render with --rate ${result.sound.rate} or convert the file`,
-    ])
-  return result.sound
+  return resample(result.sound, rate)
 }
+
+/** What the ear guard did, for the user to know. */
+const guardWords = ({ limited, limitedDb, stopped, sound }: Rendered): string[] => [
+  ...(limited > 0
+    ? [
+        `the ear guard limited ${(limited / sound.rate).toFixed(2)} s of this, by ${limitedDb.toFixed(1)} dB at the most; turn the output down to keep the sound as it is`,
+      ]
+    : []),
+  ...(stopped ? ['the ear guard ended the sound: it stayed above +24 dB before the guard'] : []),
+]
 
 export const renderCommand = (args: string[]): void => {
   const { values, names } = readArguments(args, OPTIONS, ['PATCH'])
@@ -155,6 +164,7 @@ export const renderCommand = (args: string[]): void => {
     ...(progress ? { progress } : {}),
   })
   if (!result.ok) throw new BadInput(result.faults.map(faultText))
+  for (const text of guardWords(result.value)) process.stderr.write(`ypsilon: ${text}\n`)
   for (const [port, file] of taps) writeBytes(file, writeWav(result.value.taps.get(port)!, '32f'))
   writeBytes(out, writeWav(result.value.sound, bits))
 }

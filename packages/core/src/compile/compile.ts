@@ -24,7 +24,7 @@ import {
 } from './plan.ts'
 import type { AssetSound } from '../describe/types.ts'
 import { type Settings, settingsOf } from './reach.ts'
-import { inferShapes, memoryOf, noteOrigins, outputShape, type Shape } from './shapes.ts'
+import { inferShapes, memoryOf, sumsVoices, noteOrigins, outputShape, type Shape } from './shapes.ts'
 import { tableFor } from './tables.ts'
 
 export interface CompileOptions {
@@ -128,7 +128,7 @@ class Builder {
     const { previous } = options
     this.settings = settingsOf(patch, options.settings)
     this.modulesById = new Map(flat.modules.map((module) => [module.id, module]))
-    this.origins = noteOrigins(flat, shapes)
+    this.origins = noteOrigins(flat, catalogue)
     this.oldAdapters = new Map((previous?.adapters ?? []).map((adapter) => [adapter.key, adapter]))
     this.oldModules = new Set((previous?.modules ?? []).map((module) => module.id))
     this.oldDirect = new Map()
@@ -349,6 +349,7 @@ class Builder {
     const fading =
       fades && this.options.previous !== undefined && (this.oldModules.has(module.id) || isOutput)
     const now = new Set(fresh.map((term) => term.key))
+    const sums = shape.voices === 1 && sumsVoices(module, this.catalogue)
     const terms: PlanTerm[] = [],
       kept: (Feed | undefined)[] = []
     for (const { feed, key: name } of fresh) {
@@ -362,14 +363,14 @@ class Builder {
             : before.has(name)
               ? 'steady'
               : 'arriving'
-      terms.push(this.term(name, `${feed.module}.${feed.port}`, feed.amount, feed.cable, shape, role))
+      terms.push(this.term(name, `${feed.module}.${feed.port}`, feed.amount, feed.cable, shape, role, sums))
       kept.push(feed)
     }
     if (fading) {
       for (const [name, amount] of before) {
         const source = name.slice(0, name.lastIndexOf('#'))
         if (now.has(name) || !this.outputs.has(source)) continue
-        terms.push(this.term(name, source, amount, undefined, shape, 'leaving'))
+        terms.push(this.term(name, source, amount, undefined, shape, 'leaving', sums))
         kept.push(undefined)
       }
     }
@@ -395,12 +396,15 @@ class Builder {
     cable: string | undefined,
     target: Shape,
     role: Role,
+    sums: boolean,
   ): PlanTerm {
     const signal = this.outputs.get(source) ?? this.readParams.get(source)!
     const { voices, sides } = this.signals[signal]!
-    const mapping = mappingOf({ voices, sides }, target)
+    const plain = mappingOf({ voices, sides }, target)
     const origin =
-      mapping === 'sum' && voices > 1 ? this.origins.get(source.slice(0, source.indexOf('.'))) : undefined
+      sums && plain !== 'general' ? this.origins.get(source.slice(0, source.indexOf('.'))) : undefined
+    // A single voice may be stolen too: its sum of one fades as any other.
+    const mapping = origin === undefined ? plain : 'sum'
     return {
       key,
       source: signal,

@@ -53,16 +53,26 @@ export const tableContextOf = (
   }
 }
 
+/** Is this where voices become one? */
+export const sumsVoices = (module: PatchModule, catalogue: Catalogue): boolean => {
+  const { shape, role } = catalogue.get(module.type)!.description
+  return shape?.sumsVoices === true || role === 'output'
+}
+
 /**
  * Note source that gives each module its voices: whose stolen voices fade where the module's voices are summed. Found
- * by going back along the first cables that carry several voices.
+ * by going back along the first cables that come from it.
  */
-export const noteOrigins = (flat: FlatPatch, shapes: ReadonlyMap<string, Shape>): Map<string, string> => {
+export const noteOrigins = (flat: FlatPatch, catalogue: Catalogue): Map<string, string> => {
+  // Behind a sum there are no voices any more.
+  const sums = new Set(
+    flat.modules.filter((module) => sumsVoices(module, catalogue)).map((module) => module.id),
+  )
   const sources = new Map<string, string[]>()
   for (const [target, feeds] of flat.feeds) {
     const id = target.slice(0, target.indexOf('.'))
     const list = sources.get(id) ?? []
-    for (const { module } of feeds) if ((shapes.get(module)?.voices ?? 1) > 1) list.push(module)
+    for (const { module } of feeds) if (!sums.has(module)) list.push(module)
     sources.set(id, list)
   }
   const origins = new Map<string, string>()

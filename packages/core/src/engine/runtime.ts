@@ -41,6 +41,7 @@ interface Kernels {
   guardOutput(pair: number, frames: number, active: number): void
   limitedFrames(pair: number): number
   isStopped(pair: number): number
+  leastGain(pair: number): number
   curveAt(x: number, curve: number): number
   readonly GUARD_LATENCY: { readonly value: number }
 }
@@ -93,6 +94,8 @@ export interface WatchList {
 
 /** What waits its turn: plans, and what only makes sense once the plan before it runs. */
 type Item = Delta | { readonly event: EngineEvent } | { readonly list: WatchList }
+
+const FIRST_PAIR: readonly number[] = [0]
 
 /** Staging never moves more than this in one block. */
 const STEP_BYTES = 65536
@@ -507,12 +510,8 @@ export class Runtime implements VoiceMemory {
           frames,
         )
     }
-    kernels.guardOutput(0, frames, this.guardActive ? 1 : 0)
-    const bus = kernels.busOf(0) >> 2
-    for (let f = 0; f < frames; f += 1) {
-      left[at + f] = this.floats[bus + 2 * f]!
-      right[at + f] = this.floats[bus + 2 * f + 1]!
-    }
+    for (const pair of this.pairs) kernels.guardOutput(pair, frames, this.guardActive ? 1 : 0)
+    this.readPair(0, frames, left, right, at)
     const voice = this.watches.length > 0 ? this.newestVoice : 0
     for (const watch of this.watches) {
       const lane = Math.min(voice, watch.voices - 1) * watch.sides
@@ -563,11 +562,28 @@ export class Runtime implements VoiceMemory {
     }
   }
 
+  /** Output pairs of the running plan; the first always. */
+  get pairs(): readonly number[] {
+    return this.current?.outputPairs ?? FIRST_PAIR
+  }
+  /** What the guard let out of a pair in the segment just run, into `left` and `right` from `at`. */
+  readPair(pair: number, frames: number, left: Float32Array, right: Float32Array, at: number): void {
+    const bus = this.kernels.busOf(pair) >> 2
+    for (let f = 0; f < frames; f += 1) {
+      left[at + f] = this.floats[bus + 2 * f]!
+      right[at + f] = this.floats[bus + 2 * f + 1]!
+    }
+  }
+  /** Frames since the last look in which the limiter worked, of the pair where it worked most. */
   limitedFrames(): number {
-    return this.kernels.limitedFrames(0)
+    return Math.max(...this.pairs.map((pair) => this.kernels.limitedFrames(pair)))
+  }
+  /** The least gain of the limiter since the last look. */
+  leastGain(): number {
+    return Math.min(...this.pairs.map((pair) => this.kernels.leastGain(pair)))
   }
   isStopped(): boolean {
-    return this.kernels.isStopped(0) !== 0
+    return this.pairs.some((pair) => this.kernels.isStopped(pair) !== 0)
   }
   /** Starts the output over with a fade-in: when sound begins, or after a stop. */
   openOutput(): void {

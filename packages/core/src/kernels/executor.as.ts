@@ -24,6 +24,22 @@ import { heard, moveParams, settle } from "./adapter.as";
 import { beginSegment, isConstant, isResting, pointerTo, restAllowed, segment, wokenAt } from "./instance.as";
 import { splat } from "./simd.as";
 
+/** State below this is silence; above the other it has blown up. */
+const LEAST_STATE: f32 = 1e-15;
+const GREATEST_STATE: f32 = 1e15;
+
+// @ts-ignore: decorator
+@inline function healthy(x: v128): v128 {
+  const size = f32x4.abs(x);
+  return v128.and(f32x4.gt(size, f32x4.splat(LEAST_STATE)), f32x4.lt(size, f32x4.splat(GREATEST_STATE)));
+}
+
+/** True where a lane is NaN or beyond any sane level. */
+// @ts-ignore: decorator
+@inline function broken(x: v128): bool {
+  return !i32x4.all_true(f32x4.lt(f32x4.abs(x), f32x4.splat(GREATEST_STATE)));
+}
+
 /** Least delay, in frames, that the loop about to run is known to keep during this segment. */
 export let leastDelay: u32 = BLOCK_FRAMES;
 
@@ -51,6 +67,27 @@ function runLoop(op: usize, frames: u32): void {
   }
 }
 
+/**
+ * What is not finite, or beyond any sane level, leaves a module as 0. Only the last frame is looked at: a broken state
+ * stays broken until it is cleared, and one odd sample that passes through breaks the next state it meets.
+ */
+function contain(instance: usize, frames: u32): void {
+  const table = <usize>load<u32>(instance, INSTANCE_OUTPUTS);
+  for (let o: u32 = 0, n = load<u32>(instance, INSTANCE_OUTPUT_COUNT); o < n; ++o) {
+    const signal = <usize>load<u32>(table + (o << 2));
+    if (!load<u32>(signal, SIGNAL_WANTED)) continue;
+    for (let g: u32 = 0, groups = load<u32>(signal, SIGNAL_GROUPS); g < groups; ++g) {
+      if (!broken(v128.load(pointerTo(signal, g, frames - 1)))) continue;
+      const length: u32 = isConstant(signal, g) ? 1 : frames;
+      for (let f: u32 = 0; f < length; ++f) {
+        const p = pointerTo(signal, g, f),
+          x = v128.load(p);
+        v128.store(p, v128.and(x, f32x4.lt(f32x4.abs(x), f32x4.splat(GREATEST_STATE))));
+      }
+    }
+  }
+}
+
 /** Calls a module unless it rests; one that is called is awake until it says otherwise. */
 // @ts-ignore: decorator
 @inline function callUnlessResting(op: usize, frames: u32): void {
@@ -58,6 +95,9 @@ function runLoop(op: usize, frames: u32): void {
     const instance = <usize>load<u32>(op, OP_INSTANCE);
     if (isResting(instance)) return;
     store<u32>(instance, 0, INSTANCE_REST);
+    call(op, 0, frames);
+    contain(instance, frames);
+    return;
   }
   call(op, 0, frames);
 }
@@ -98,22 +138,6 @@ export function run(program: usize, count: u32, adapters: usize, adapterCount: u
     } else callUnlessResting(op, frames);
   }
   endOps(adapters, adapterCount, frames);
-}
-
-/** State below this is silence; above the other it has blown up. */
-const LEAST_STATE: f32 = 1e-15;
-const GREATEST_STATE: f32 = 1e15;
-
-// @ts-ignore: decorator
-@inline function healthy(x: v128): v128 {
-  const size = f32x4.abs(x);
-  return v128.and(f32x4.gt(size, f32x4.splat(LEAST_STATE)), f32x4.lt(size, f32x4.splat(GREATEST_STATE)));
-}
-
-/** True where a lane is NaN or beyond any sane level. */
-// @ts-ignore: decorator
-@inline function broken(x: v128): bool {
-  return !i32x4.all_true(f32x4.lt(f32x4.abs(x), f32x4.splat(GREATEST_STATE)));
 }
 
 /**

@@ -16,17 +16,24 @@ const CEILING: f32 = 0.8912509; // -1 dBFS
 const MARGIN: f32 = 0.9886;
 const RELEASE_SECONDS: f32 = 0.08;
 const DC_CORNER: f64 = 2.0;
-/** +24 dB for this long stops the sound. */
+/**
+ * A level that stays above +24 dB for this long stops the sound. A wave stays above while its peaks do: each counts for
+ * a period of 40 Hz.
+ */
 const STOP_LEVEL: f32 = 15.848932;
-const STOP_SECONDS: f32 = 0.02;
+const STOP_SECONDS: f32 = 0.1,
+  PEAK_SECONDS: f32 = 0.025;
 const UNITY: i64 = 1 << 30;
 
 const buses: usize = memory.data(4 * 1024, 16);
 // Per pair: [0] x1 L,R f64; [16] y1 L,R f64; [32] released gain f32; [36] loud frames i32; [40] stopped u32;
 // [44] position u32; [48] sum i64; [56] limited frames u32; [60] fade f32;
 // [1792] 16 recent samples L, twice in a row so that any 16 stand together, [1920] R; [192] needed gains 64; [448] released gains 64 (i32); [2048] delay 256 stereo (a block is written before it is read);
-// [1728] frames for which the window still has to be searched.
+// [1728] frames for which the window still has to be searched, [1732] those for which the last peak still counts,
+// [1736] the least gain since the last look.
 const BUSY: usize = 1728,
+  PEAKING: usize = 1732,
+  LEAST_GAIN: usize = 1736,
   DELAY: usize = 2048;
 const RECENT_LEFT: usize = 1792,
   RECENT_RIGHT: usize = 1920;
@@ -70,6 +77,7 @@ export function resetGuard(pair: u32, fade: f32): void {
   store<f32>(s, 1, 32);
   store<i64>(s, UNITY * WINDOW, 48);
   store<f32>(s, fade, 60);
+  store<f32>(s, 1, LEAST_GAIN);
   for (let i: u32 = 0; i < WINDOW; ++i) {
     store<f32>(s + 192 + (i << 2), 1);
     store<i32>(s + 448 + (i << 2), <i32>UNITY);
@@ -85,6 +93,13 @@ export function limitedFrames(pair: u32): u32 {
   const n = load<u32>(s, 56);
   store<u32>(s, 0, 56);
   return n;
+}
+/** The least gain of the limiter since the last look, 1 where it did nothing. */
+export function leastGain(pair: u32): f32 {
+  const s = states + pair * PAIR_BYTES;
+  const gain = load<f32>(s, LEAST_GAIN);
+  store<f32>(s, 1, LEAST_GAIN);
+  return gain;
 }
 export function isStopped(pair: u32): u32 {
   return load<u32>(states + pair * PAIR_BYTES, 40);
@@ -201,8 +216,9 @@ export function guardOutput(pair: u32, frames: u32, active: u32): void {
 
 /** Stops the sound when it stays far too loud before the guard. */
 function guardLevel(s: usize, loudest: f32): void {
-  const loud = load<i32>(s, 36);
-  const now = loudest > STOP_LEVEL || loudest != loudest ? loud + 1 : max(loud - 4, 0);
+  const left = loudest <= STOP_LEVEL ? load<i32>(s, PEAKING) - 1 : <i32>(PEAK_SECONDS * sampleRate);
+  store<i32>(s, max(left, 0), PEAKING);
+  const now = left > 0 ? load<i32>(s, 36) + 1 : 0;
   store<i32>(s, now, 36);
   if (now > <i32>(STOP_SECONDS * sampleRate)) store<u32>(s, 1, 40);
 }
@@ -237,5 +253,7 @@ function limiterGain(s: usize, position: u32, release: f32): f32 {
   store<i64>(s, sum, 48);
   if (sum == UNITY * WINDOW) return 1;
   store<u32>(s, load<u32>(s, 56) + 1, 56);
-  return <f32>(<f64>sum / <f64>(UNITY * WINDOW));
+  const gain = <f32>(<f64>sum / <f64>(UNITY * WINDOW));
+  store<f32>(s, min(load<f32>(s, LEAST_GAIN), gain), LEAST_GAIN);
+  return gain;
 }

@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { hear, patchOf } from '../testing/bench.ts'
 import { largest } from '../testing/measure.ts'
+import { render } from '../render/render.ts'
 import { Engine } from '../engine/engine.ts'
 import { testKernels } from '../testing/kernels.ts'
 
@@ -106,4 +107,45 @@ describe('ear guard', () => {
     fresh.runtime.process(left, right, 0, 128)
     expect(left.every(Number.isFinite)).toBe(true)
   })
+
+  it.each(['sine', 'saw', 'pulse'])(
+    'stops a %s that stays above +24 dB, and nothing that does not',
+    (wave) => {
+      const rendered = (db: number, seconds: number) => {
+        const result = render(
+          testKernels(),
+          patchOf(
+            [
+              ['n', 'notes'],
+              ['o', 'oscillator', { frequency: 60, tracking: false }],
+              ['a', 'amplifier'],
+              ['out', 'output', { level: 0 }],
+            ],
+            [`o.${wave} > a.in`, 'n.gate > a.cv', `a.out > out.in * ${10 ** (db / 20)}`],
+          ),
+          {
+            seconds: 1,
+            events: [
+              { t: 0.1, type: 'on', note: 60, id: 1 },
+              { t: 0.1 + seconds, type: 'off', note: 60, id: 1 },
+            ],
+          },
+        )
+        if (!result.ok) throw new Error(result.faults[0]!.message)
+        return { ...result.value, late: largest(result.value.sound.channels[0]!, 12000, 33600) }
+      }
+      const loud = rendered(26, 0.7)
+      expect(loud.stopped).toBe(true)
+      expect(loud.late).toBe(0)
+      // Not loud enough, or not for long: it plays on, held at the ceiling, and the report says by how much.
+      const held = rendered(20, 0.7)
+      expect(held.stopped).toBe(false)
+      expect(held.late).toBeGreaterThan(0.5)
+      expect(held.limitedDb).toBeGreaterThan(18)
+      expect(held.limitedDb).toBeLessThan(26)
+      expect(held.limited / 48000).toBeGreaterThan(0.6)
+      expect(rendered(40, 0.03).stopped).toBe(false)
+      expect(rendered(-12, 0.7).limitedDb).toBe(0)
+    },
+  )
 })

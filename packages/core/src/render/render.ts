@@ -1,7 +1,10 @@
 import { Engine } from '../engine/engine.ts'
 import type { EngineEvent } from '../engine/runtime.ts'
 import { inOrder, type PlayerEvent } from '../notes/events.ts'
-import type { Fault, ParamValue, Patch, Result } from '../patch/types.ts'
+import { CATALOGUE } from '../catalogue.ts'
+import type { Cable, Fault, ParamValue, Patch, PatchModule, Result } from '../patch/types.ts'
+import { everyModule, splitTarget } from '../patch/walk.ts'
+import { exactLog } from '../units/exact.ts'
 import type { Sound } from '../formats/wav.ts'
 
 export interface RenderOptions {
@@ -23,8 +26,12 @@ export interface RenderOptions {
 export interface Rendered {
   readonly sound: Sound
   readonly taps: ReadonlyMap<string, Sound>
-  /** Frames in which the limiter worked; modules reset after a NaN. */
+  /** Frames in which the limiter worked, and by how many decibels at the most. */
   readonly limited: number
+  readonly limitedDb: number
+  /** The guard ended the sound: it stayed above +24 dB. */
+  readonly stopped: boolean
+  /** Modules reset after a NaN. */
   readonly resets: number
 }
 
@@ -156,6 +163,39 @@ interface Tap {
   readonly tapes: Tape[]
 }
 
+/**
+ * A patch in which every port to be written exists while it plays: ports of groups and buses, and of what is bypassed,
+ * are dissolved when a patch is compiled, so something that passes them on is connected to each. Names of the ports that
+ * carry them then, by the names asked for.
+ */
+const withTaps = (
+  patch: Patch,
+  taps: readonly string[],
+): { readonly patch: Patch; readonly keys: ReadonlyMap<string, string> } => {
+  const modules = new Map(everyModule(patch).map(({ module }) => [module.id, module]))
+  const added: PatchModule[] = [],
+    cables: Cable[] = []
+  const keys = taps.map((tap, index): [string, string] => {
+    const module = modules.get(splitTarget(tap)?.[0] ?? '')
+    const dissolved =
+      module?.type === 'group' ||
+      module?.bypass === true ||
+      CATALOGUE.get(module?.type ?? '')?.description.flattened === true
+    if (!dissolved) return [tap, tap]
+    const id = `~tap:${index}`
+    added.push({ id, type: 'meter' })
+    cables.push({ from: tap, to: `${id}.in` })
+    return [tap, `${id}.out`]
+  })
+  return {
+    patch:
+      added.length > 0
+        ? { ...patch, modules: [...patch.modules, ...added], cables: [...patch.cables, ...cables] }
+        : patch,
+    keys: new Map(keys),
+  }
+}
+
 /** Greatest values that events will set, by target. */
 const settingsAhead = (events: readonly PlayerEvent[]): Map<string, number> => {
   const found = new Map<string, number>()
@@ -178,12 +218,13 @@ export const render = (
     settings: settingsAhead(options.events ?? []),
   })
   const { runtime, layout } = engine
-  for (const tap of options.taps ?? []) layout.watchRing(tap)
-  const applied = engine.apply(patch)
+  const { patch: tapped, keys } = withTaps(patch, options.taps ?? [])
+  for (const key of keys.values()) layout.watchRing(key)
+  const applied = engine.apply(tapped)
   if (!applied.ok) return applied
   const faults: Fault[] = []
   const taps: Tap[] = (options.taps ?? []).flatMap((key) => {
-    const signal = layout.signal(key)
+    const signal = layout.signal(keys.get(key)!)
     if (!signal) {
       faults.push({ place: `--tap ${key}`, message: 'there is no such output port' })
       return []
@@ -204,41 +245,38 @@ export const render = (
   const lastEvent = ordered.at(-1)?.frame ?? 0
   const exact = options.seconds === undefined ? undefined : Math.round(options.seconds * rate)
   const most = exact ?? lastEvent + LONGEST_TAIL * rate
-  const left = new Tape(),
-    right = new Tape()
+  // A pair in between that nothing uses is silent, so that channels keep their numbers.
+  const tapes = Array.from({ length: 2 * (1 + Math.max(...runtime.pairs)) }, () => new Tape())
   const l = new Float32Array(BLOCK),
     r = new Float32Array(BLOCK)
   const input = options.input
   let quiet = 0
   const capture = (_done: number, length: number): void => {
     for (const tap of taps) readTap(runtime, tap, length)
+    loud = readPairs(runtime, tapes, length, l, r) || loud
   }
-  while (left.length < most + latency) {
+  let loud = false
+  while (tapes[0]!.length < most + latency) {
     const inputs = input ? blockOf(input, runtime.time) : undefined
-    runtime.process(l, r, 0, BLOCK, inputs, taps.length > 0 ? capture : undefined)
-    left.reserve(BLOCK)
-    right.reserve(BLOCK)
-    let loud = false
-    for (let f = 0; f < BLOCK; f += 1) {
-      left.push(l[f]!)
-      right.push(r[f]!)
-      if (Math.abs(l[f]!) > TAIL_LEVEL || Math.abs(r[f]!) > TAIL_LEVEL) loud = true
-    }
+    loud = false
+    runtime.process(l, r, 0, BLOCK, inputs, capture)
     quiet = loud ? 0 : quiet + BLOCK
-    if (exact === undefined && left.length > lastEvent + latency && quiet > QUIET_SECONDS * rate) break
-    if (left.length % 65536 < BLOCK && options.progress?.(left.length, most) === false)
+    if (exact === undefined && tapes[0]!.length > lastEvent + latency && quiet > QUIET_SECONDS * rate) break
+    if (tapes[0]!.length % 65536 < BLOCK && options.progress?.(tapes[0]!.length, most) === false)
       return { ok: false, faults: [{ place: '', message: 'the render was cancelled' }] }
   }
-  const frames = exact ?? Math.max(lastEvent, left.length - latency - quiet)
+  const frames = exact ?? Math.max(lastEvent, tapes[0]!.length - latency - quiet)
   return {
     ok: true,
     warnings: [],
     value: {
-      sound: { rate, channels: [left.cut(latency, frames), right.cut(latency, frames)] },
+      sound: { rate, channels: tapes.map((tape) => tape.cut(latency, frames)) },
       taps: new Map(
         taps.map((tap) => [tap.key, { rate, channels: tap.tapes.map((tape) => tape.cut(0, frames)) }]),
       ),
       limited: runtime.limitedFrames(),
+      limitedDb: Math.max(0, (-20 / Math.LN10) * exactLog(runtime.leastGain())),
+      stopped: runtime.isStopped(),
       resets: runtime.resets,
     },
   }
@@ -252,6 +290,33 @@ const blockOf = (
   right: input.channels[1] ?? input.channels[0]!,
   offset: time,
 })
+
+/** Appends what every output pair let out in a segment; true when any of it is above the level of tails. */
+const readPairs = (
+  runtime: Engine['runtime'],
+  tapes: readonly Tape[],
+  length: number,
+  left: Float32Array,
+  right: Float32Array,
+): boolean => {
+  let loud = false
+  for (let pair = 0; 2 * pair < tapes.length; pair += 1) {
+    const [l, r] = [tapes[2 * pair]!, tapes[2 * pair + 1]!]
+    l.reserve(length)
+    r.reserve(length)
+    if (runtime.pairs.includes(pair)) runtime.readPair(pair, length, left, right, 0)
+    else {
+      left.fill(0)
+      right.fill(0)
+    }
+    for (let f = 0; f < length; f += 1) {
+      l.push(left[f]!)
+      r.push(right[f]!)
+      if (Math.abs(left[f]!) > TAIL_LEVEL || Math.abs(right[f]!) > TAIL_LEVEL) loud = true
+    }
+  }
+  return loud
+}
 
 const readTap = (runtime: Engine['runtime'], tap: Tap, length: number): void => {
   for (let lane = 0; lane < tap.lanes; lane += 1) {

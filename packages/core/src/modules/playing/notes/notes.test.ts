@@ -1,3 +1,4 @@
+import { largestStep } from '../../../testing/measure.ts'
 import { describe, expect, it } from 'vitest'
 import { hear, patchOf } from '../../../testing/bench.ts'
 
@@ -117,5 +118,63 @@ describe('notes', () => {
     ).lanes('n.pitch')
     expect(a![at(0.15)]).toBeCloseTo(0, 6)
     expect(b![at(0.15)]).toBeCloseTo(4 / 12 + 1, 5)
+  })
+
+  it('lets touches arrive over 5 ms, and begins a note with its own at once', () => {
+    const patch = patchOf([['n', 'notes', { voices: 2, mode: 'poly', bendRange: 12 }]], [])
+    const ports = ['pressure', 'slide', 'bend', 'wheel', 'pitch']
+    const heard = hear(patch, 0.5, {
+      taps: ports.map((port) => `n.${port}`),
+      events: [
+        { t: 0, type: 'on', note: 60, velocity: 1, id: 1 },
+        { t: 0.1, type: 'pressure', note: 60, value: 1 },
+        { t: 0.1, type: 'slide', note: 60, value: 0.5 },
+        { t: 0.1, type: 'bend', value: 1 },
+        { t: 0.1, type: 'control', controller: 1, value: 1 },
+        // On the way already: from where it is.
+        { t: 0.1025, type: 'bend', value: 0 },
+        { t: 0.2, type: 'on', note: 72, velocity: 1, id: 2 },
+      ],
+    })
+    for (const [port, goal] of [
+      ['pressure', 1],
+      ['slide', 0.5],
+      ['wheel', 1],
+    ] as const) {
+      const x = heard.lanes(`n.${port}`)[0]!
+      expect(x[4799], port).toBe(0)
+      for (let i = 0; i < 240; i += 1) expect(x[4800 + i]!, port).toBeCloseTo((goal * (i + 1)) / 240, 5)
+      expect(x[5040], port).toBe(goal)
+    }
+    const bend = heard.lanes('n.bend')[0]!
+    expect(bend[4919]!).toBeCloseTo(0.5, 5)
+    expect(bend[4920]!).toBeCloseTo(0.5 * (1 - 1 / 240), 5)
+    expect(bend[5160]).toBe(0)
+    expect(heard.lanes('n.pitch')[0]![4919]!).toBeCloseTo(0.5, 5)
+    // A new note knows nothing of the touches of the one before.
+    expect(heard.lanes('n.pressure')[1]![9600]).toBe(0)
+  })
+
+  it('fades the only voice of a poly patch when it is stolen', () => {
+    const patch = patchOf(
+      [
+        ['n', 'notes', { voices: 1, mode: 'poly' }],
+        ['o', 'oscillator', { frequency: 100, startPhase: 0.25 }],
+        ['e', 'envelope', { attack: 0.02, sustain: 1 }],
+        ['a', 'amplifier'],
+        ['s', 'sum'],
+      ],
+      ['n.gate > e.gate', 'n.trigger > o.reset', 'o.sine > a.in', 'e.env > a.cv', 'a.out > s.in'],
+    )
+    const at = 9600 + 240
+    const heard = hear(patch, 0.4, {
+      play: `60@0+0.4 64@${at / 48000}+0.2`,
+      taps: ['s.out', 'a.out'],
+    })
+    const [voice, sum] = [heard.tap('a.out'), heard.tap('s.out')]
+    // The phase begins anew: the voice itself jumps, the sum takes 2 ms for it.
+    expect(Math.abs(voice[at]! - voice[at - 1]!)).toBeGreaterThan(0.9)
+    expect(largestStep(sum, at - 10, at + 200)).toBeLessThan(0.05)
+    expect(sum[at + 200]).toBe(voice[at + 200])
   })
 })
