@@ -1,4 +1,4 @@
-import type { Catalogue } from '../catalogue.ts'
+import type { Catalogue, CatalogueEntry } from '../catalogue.ts'
 import type { AssetSound, ShapeContext, TableContext } from '../describe/types.ts'
 import type { PatchModule } from '../patch/types.ts'
 import type { FlatPatch } from './flatten.ts'
@@ -99,6 +99,37 @@ export const outputShape = (
   port: { readonly voices?: 1; readonly sides?: 1 | 2 } | undefined,
 ): Shape => ({ voices: port?.voices ?? shape.voices, sides: port?.sides ?? shape.sides })
 
+/** Voices of each random source that draws values for every voice it ends up in; those that get one are left out. */
+const drawnVoices = (
+  flat: FlatPatch,
+  catalogue: Catalogue,
+  shapes: ReadonlyMap<string, Shape>,
+  readers: ReadonlyMap<string, ReadonlySet<string>>,
+): Map<string, number> => {
+  const types = new Map(flat.modules.map((module) => [module.id, catalogue.get(module.type)!.description]))
+  const drawn = new Map<string, number>()
+  for (const module of flat.modules) {
+    const rule = types.get(module.id)!.shape?.perVoice
+    if (!rule || (module.params?.['per'] ?? 'voice') !== 'voice') continue
+    if (rule.without.some((input) => flat.feeds.has(`${module.id}.${input}`))) continue
+    let voices = 1
+    const seen = new Set([module.id]),
+      waiting = [module.id]
+    while (waiting.length > 0) {
+      for (const id of readers.get(waiting.pop()!) ?? []) {
+        if (seen.has(id)) continue
+        seen.add(id)
+        const { shape } = types.get(id)!
+        if (shape?.sumsVoices || shape?.endsVoices) continue
+        voices = Math.max(voices, shapes.get(id)!.voices)
+        waiting.push(id)
+      }
+    }
+    if (voices > 1) drawn.set(module.id, voices)
+  }
+  return drawn
+}
+
 /**
  * Infers every module's shape: the largest voice count and the widest side among what comes in, unless its description
  * rules otherwise. Shapes only ever grow, so going round until nothing changes ends, loops included.
@@ -133,6 +164,26 @@ export const inferShapes = (
       : 1
     shapes.set(module.id, { voices, sides: rule?.sides ?? 1 })
   }
+  const grow = (): void => growShapes(flat, rules, incoming, readers, shapes)
+  grow()
+  // Random sources take the voices of what they feed, and carry them on.
+  const drawn = drawnVoices(flat, catalogue, shapes, readers)
+  if (drawn.size > 0) {
+    for (const [id, voices] of drawn)
+      shapes.set(id, { ...shapes.get(id)!, voices: Math.max(voices, shapes.get(id)!.voices) })
+    grow()
+  }
+  return shapes
+}
+
+/** Goes round until every module has the largest shape among what comes in. */
+const growShapes = (
+  flat: FlatPatch,
+  rules: ReadonlyMap<string, CatalogueEntry>,
+  incoming: ReadonlyMap<string, readonly { readonly module: string; readonly port: string }[]>,
+  readers: ReadonlyMap<string, ReadonlySet<string>>,
+  shapes: Map<string, Shape>,
+): void => {
   const waiting = flat.modules.map((module) => module.id)
   const queued = new Set(waiting)
   while (waiting.length > 0) {
@@ -154,7 +205,6 @@ export const inferShapes = (
       waiting.push(reader)
     }
   }
-  return shapes
 }
 
 /** Shape of every output of a patch, for pictures: `osc.saw` → voices and sides. */

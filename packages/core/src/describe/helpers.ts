@@ -104,6 +104,13 @@ export const NOTE_VALUES: readonly string[] = PLAIN.flatMap(([, word]) => [
   `1/${word}t`,
 ])
 
+/** Own values for every voice that a random source ends up in, or the same for all. */
+export const per: ChoiceParam = choice('per', ['voice', 'patch'], 'voice', {
+  label: 'Values per',
+  setOnly: true,
+  help: 'Voice: every voice it ends up in has values of its own. Patch: all share them.',
+})
+
 export const help = (does: string, how: string, ranges: string, start: string): Help => ({
   does,
   how,

@@ -164,8 +164,15 @@ export interface PictureContext {
 export interface ShapeRule {
   /** Sets the voice count by itself. */
   readonly voices?: (context: ShapeContext) => number
+  /**
+   * A random source: with its choice `per` at `voice` it has as many voices as what it feeds, while none of these inputs
+   * has a cable.
+   */
+  readonly perVoice?: { readonly without: readonly string[] }
   /** Sums voices: runs with one voice whatever comes in. */
   readonly sumsVoices?: boolean
+  /** Voices end here, without being summed: they go apart. */
+  readonly endsVoices?: boolean
   /** Runs in stereo whatever comes in. */
   readonly sides?: 1 | 2
 }

@@ -171,6 +171,29 @@ describe('editing while it plays', () => {
     expect(live.planner.plan).toEqual(fresh.planner.plan)
   })
 
+  it('lets an edited macro reach the formulas that read it', () => {
+    const live = new Live(
+      patchOf(
+        [
+          ['v', 'value', { value: '= macro:bright * 0.5' }],
+          ['out', 'output', { level: 0 }],
+        ],
+        ['v.out > out.in'],
+        { macros: [{ id: 'bright', name: 'Bright', value: 0.2, targets: [] }] },
+      ),
+    )
+    const heard = (): number => live.runtime.f32(live.runtime.u32(live.layout.signal('v.out')!.address))
+    live.run(0.1)
+    expect(heard()).toBeCloseTo(0.1, 5)
+    const plan = live.planner.plan
+    live.change((draft) => {
+      draft.macros![0]!.value = 0.8
+    })
+    live.run(0.1)
+    expect(live.planner.plan).toBe(plan)
+    expect(heard()).toBeCloseTo(0.4, 5)
+  })
+
   it('plans anew when a value needs more memory than there is', () => {
     const live = new Live(
       patchOf(

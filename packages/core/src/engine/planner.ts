@@ -1,6 +1,6 @@
 import { CATALOGUE } from '../catalogue.ts'
 import { compile } from '../compile/compile.ts'
-import { flatten } from '../compile/flatten.ts'
+import { flatten, macroModule } from '../compile/flatten.ts'
 import { settingsOf } from '../compile/reach.ts'
 import { memoryOf } from '../compile/shapes.ts'
 import type { Plan } from '../compile/plan.ts'
@@ -102,6 +102,10 @@ export class Planner {
   }
 
   private eventsFor(target: string, value: ParamValue): EngineEvent[] {
+    if (target.startsWith('~')) {
+      const address = this.layout.paramAddress(target)
+      return address === undefined ? [] : [{ type: 'param', address, value: Number(value), glide: -1 }]
+    }
     const events = targetEvents(this.layout, this.playing!, target, value, -1, this.curve, this.sampleRate)
     return Array.isArray(events) ? events : []
   }
@@ -119,7 +123,8 @@ const valueChanges = (before: Patch, after: Patch): [string, ParamValue][] | und
     before['assets'] !== after['assets']
   )
     return undefined
-  const changes: [string, ParamValue][] = []
+  const changes = macroChanges(before, after)
+  if (!changes) return undefined
   for (let i = 0; i < before.modules.length; i += 1) {
     const a = before.modules[i]!,
       b = after.modules[i]!
@@ -146,6 +151,16 @@ const valueChanges = (before: Patch, after: Patch): [string, ParamValue][] | und
     if ((a.amount ?? 1) !== (b.amount ?? 1)) changes.push([`cable:${b.id}`, b.amount ?? 1])
   }
   return changes
+}
+
+/** Stored values of macros, for the formulas that read them; undefined when there are others than before. */
+const macroChanges = (before: Patch, after: Patch): [string, ParamValue][] | undefined => {
+  if (before.macros === after.macros) return []
+  const [old, now] = [before.macros ?? [], after.macros ?? []]
+  if (old.length !== now.length || old.some((macro, index) => macro.id !== now[index]!.id)) return undefined
+  return now.flatMap((macro, index): [string, ParamValue][] =>
+    macro.value === old[index]!.value ? [] : [[`${macroModule(macro.id)}.value`, macro.value]],
+  )
 }
 
 const moduleChanges = (a: PatchModule, b: PatchModule): [string, ParamValue][] | undefined => {

@@ -19,11 +19,11 @@ const CONTRACT: Readonly<
       'voices mode priority glide glideWhen bendRange transpose detune lowKey highKey lowVelocity highVelocity channel expression velocityCurve',
   },
   oscillator: {
-    inputs: 'pitch fm hz phase sync',
+    inputs: 'pitch fm hz phase sync reset',
     outputs: 'sine triangle saw pulse sub',
     params: 'octave semitones fine tracking frequency width syncMode startPhase drift level',
   },
-  noise: { inputs: '', outputs: 'white pink brown blue dust', params: 'density level' },
+  noise: { inputs: '', outputs: 'white pink brown blue dust', params: 'density level per' },
   filter: {
     inputs: 'in pitch',
     outputs: 'low band high notch peak morph',
@@ -64,7 +64,7 @@ const CONTRACT: Readonly<
   steps: {
     inputs: 'clock reset',
     outputs: 'a b gate trigger accent end',
-    params: 'length order gateLength rangeA rangeB',
+    params: 'length order gateLength rangeA rangeB keep',
   },
   euclid: { inputs: 'clock reset', outputs: 'trigger gate accent end', params: 'steps hits rotate accents' },
   arp: {
@@ -72,10 +72,14 @@ const CONTRACT: Readonly<
     outputs: 'pitch gate trigger',
     params: 'order octaves gateLength latch',
   },
-  pattern: { inputs: 'reset', outputs: 'pitch gate trigger velocity', params: 'voices bars mode transpose' },
+  pattern: {
+    inputs: 'reset',
+    outputs: 'pitch gate trigger velocity scatter',
+    params: 'voices bars mode transpose',
+  },
   chord: {
     inputs: 'pitch',
-    outputs: 'pitch',
+    outputs: 'pitch scatter',
     params: 'notes interval2 interval3 interval4 interval5 interval6 interval7 interval8 inversion spread',
   },
   quantize: { inputs: 'in trigger shift', outputs: 'out changed', params: 'root direction' },
@@ -83,27 +87,31 @@ const CONTRACT: Readonly<
   glide: { inputs: 'in gate', outputs: 'out', params: 'rise fall curve link' },
   button: { inputs: '', outputs: 'gate trigger', params: 'mode on key' },
   wavetable: {
-    inputs: 'pitch fm hz phase sync',
+    inputs: 'pitch fm hz phase sync reset',
     outputs: 'a b',
     params: 'position offset octave semitones fine tracking frequency level',
   },
   operator: {
-    inputs: 'pitch gate velocity phase hz',
+    inputs: 'pitch gate velocity phase hz reset',
     outputs: 'out env',
     params:
       'ratio fine fixed frequency shape feedback level envelope attack decay sustain release velocityAmount',
   },
   unison: {
-    inputs: 'pitch phase',
+    inputs: 'pitch phase reset',
     outputs: 'out',
     params: 'copies detune spread blend shape width octave semitones fine level',
   },
   partials: {
-    inputs: 'pitch',
+    inputs: 'pitch reset',
     outputs: 'out odd even',
     params: 'count series stretch tilt motion motionRate motionRatio level',
   },
-  phasor: { inputs: 'pitch hz sync', outputs: 'out', params: 'frequency tracking octave semitones fine' },
+  phasor: {
+    inputs: 'pitch hz sync reset',
+    outputs: 'out',
+    params: 'frequency tracking octave semitones fine',
+  },
   string: {
     inputs: 'pitch gate excite',
     outputs: 'out',
@@ -135,7 +143,7 @@ const CONTRACT: Readonly<
     params: 'threshold ratio attack release knee makeup mix lookahead',
   },
   transient: { inputs: 'in', outputs: 'out', params: 'attack sustain mix' },
-  limiter: { inputs: 'in', outputs: 'out', params: 'ceiling release' },
+  limiter: { inputs: 'in', outputs: 'out reduction', params: 'ceiling release lookahead' },
   decay: {
     inputs: 'trigger velocity in',
     outputs: 'env out end',
@@ -147,18 +155,18 @@ const CONTRACT: Readonly<
     outputs: 'out1 out2 out3 out4 out5 out6 out7 out8',
     params: 'rate ratio spread shape polarity level',
   },
-  drift: { inputs: '', outputs: 'out opposite', params: 'rate depth smooth' },
+  drift: { inputs: '', outputs: 'out opposite', params: 'rate depth smooth per' },
   fan: {
     inputs: 'in',
     outputs: 'out1 out2 out3 out4 out5 out6 out7 out8',
     params: 'centre width pattern smooth polarity',
   },
   chance: { inputs: 'in', outputs: 'hit miss', params: 'probability mode' },
-  hold: { inputs: 'in clock', outputs: 'out', params: 'mode rate polarity level glide' },
+  hold: { inputs: 'in clock', outputs: 'out', params: 'mode rate polarity level glide per' },
   random: {
     inputs: 'clock reset',
     outputs: 'stepped smooth trigger',
-    params: 'distribution loop change polarity rate',
+    params: 'distribution loop change polarity rate per',
   },
   follower: { inputs: 'in', outputs: 'env gate', params: 'attack release threshold gain' },
   map: { inputs: 'in', outputs: 'out', params: 'inLow inHigh outLow outHigh curve clamp' },

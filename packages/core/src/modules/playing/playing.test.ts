@@ -405,3 +405,56 @@ describe('pitch', () => {
     expect(glide({ rise: 0 })[4801]).toBe(1)
   })
 })
+
+describe('what keeps and scatters', () => {
+  const stepsAt = (params: Record<string, boolean>, data: object = {}): number[] => {
+    const heard = hear(
+      patchOf(
+        [
+          ['c', 'clock', { division1: '1/4' }],
+          [
+            's',
+            'steps',
+            { length: 4, ...params },
+            { data: { a: [0, 7, 12, 3], b: [1, 2, 3, 4], on: [true, false, true, false], ...data } },
+          ],
+        ],
+        ['c.div1 > s.clock'],
+        { tempo: 120 },
+      ),
+      2,
+      { taps: ['s.a'] },
+    ).tap('s.a')
+    return [0, 1, 2, 3].map((n) => Math.round(12 * heard[n * 24000 + 12000]!))
+  }
+
+  it('steps keep a and b on steps that are off, unless told not to', () => {
+    expect(stepsAt({})).toEqual([0, 0, 12, 12])
+    expect(stepsAt({ keep: false })).toEqual([0, 7, 12, 3])
+    // A first step that is off has nothing to keep.
+    expect(stepsAt({}, { on: [false, true, false, true] })[1]).toBe(7)
+  })
+
+  it('a pattern scatters every note anew, a chord each of its notes for good', () => {
+    const notes = Array.from({ length: 8 }, (_, n) => ({ start: n / 2, length: 0.4, note: 60 + n }))
+    const heard = hear(
+      patchOf(
+        [
+          ['p', 'pattern', { voices: 1, bars: 1 }, { data: { notes } }],
+          ['h', 'chord', { notes: 4 }],
+        ],
+        [],
+        { tempo: 120 },
+      ),
+      2,
+      { taps: ['p.scatter', 'h.scatter'] },
+    )
+    const scatter = heard.tap('p.scatter')
+    const values = notes.map((_, n) => scatter[n * 12000 + 6000]!)
+    expect(new Set(values).size).toBe(8)
+    for (const value of values) expect(Math.abs(value)).toBeLessThanOrEqual(1)
+    const chord = heard.lanes('h.scatter').map((lane) => [lane[0]!, lane.at(-1)!])
+    expect(new Set(chord.map(([first]) => first)).size).toBe(4)
+    for (const [first, last] of chord) expect(last).toBe(first)
+  })
+})

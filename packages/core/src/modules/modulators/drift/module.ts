@@ -1,4 +1,4 @@
-import { frequency, help, output, share } from '../../../describe/helpers.ts'
+import { frequency, help, output, share, per } from '../../../describe/helpers.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
 export const drift: ModuleDescription = {
@@ -15,7 +15,8 @@ export const drift: ModuleDescription = {
   front: ['rate', 'depth', 'out', 'opposite'],
   inputs: [],
   outputs: [output('out', 'control'), output('opposite', 'control')],
-  params: [frequency('rate', 0.5, 0.01, 20), share('depth', 1), share('smooth', 0.7)],
+  params: [frequency('rate', 0.5, 0.01, 20), share('depth', 1), share('smooth', 0.7), per],
+  shape: { perVoice: { without: [] } },
   state: { kept: ['high', 'low', 'index', 'high2', 'low2', 'index2'] },
   frames: 'sequential',
   bounded: true,

@@ -108,7 +108,8 @@ describe('envelope', () => {
     const end = heard.tap('e.end')
     const first = end.indexOf(1)
     expect(x[first - 1]! <= 0.01).toBe(true)
-    expect([...end].filter((value) => value === 1)).toHaveLength(48)
+    // Four turns, and the release that begins with the fifth.
+    expect([...end].filter((value) => value === 1)).toHaveLength(5 * 48)
   })
 
   it('modulates its times in octaves', () => {
@@ -121,5 +122,23 @@ describe('envelope', () => {
     )
     const x = hear(patch, 0.4, { play: '60@0+1', taps: ['e.env'] }).tap('e.env')
     expect(Math.abs(x.findIndex((value) => value >= 1) - 9600)).toBeLessThanOrEqual(10)
+  })
+
+  it('says at every turn of its loop that it ended, and delays only once', () => {
+    const heard = envelope(
+      { delay: 0.02, attack: 0.01, hold: 0.01, decay: 0.02, sustain: 0.2, release: 0.01, loop: true },
+      '60@0.1+0.3',
+      0.6,
+    )
+    const end = heard.tap('e.end')
+    const ends: number[] = []
+    for (let i = 1; i < end.length; i += 1) if (end[i]! > 0.5 && end[i - 1]! <= 0.5) ends.push(i)
+    // 0.1 s + delay, then every 0.04 s while the gate is open; the last is the release's.
+    const turns = Array.from({ length: 7 }, (_, n) => Math.round((0.12 + 0.04 * (n + 1)) * RATE)).filter(
+      (at) => at < 0.4 * RATE,
+    )
+    expect(ends.length).toBe(turns.length + 1)
+    turns.forEach((at, n) => expect(Math.abs(ends[n]! - at)).toBeLessThan(3 + n))
+    expect(Math.abs(ends.at(-1)! - 0.41 * RATE)).toBeLessThan(3)
   })
 })

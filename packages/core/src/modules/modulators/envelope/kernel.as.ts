@@ -250,7 +250,10 @@ function following(
     return IDLE;
   }
   if (stage != DECAY) return stage + 1;
-  if (param(instance, P.PARAM_LOOP, g, frame, k) > 0.5 && gateOpen) return ATTACK;
+  if (param(instance, P.PARAM_LOOP, g, frame, k) > 0.5 && gateOpen) {
+    store<i32>(state + P.STATE_ENDLEFT + (k << 2), <i32>(END_SECONDS * sampleRate + 0.5));
+    return ATTACK;
+  }
   return gateOpen ? SUSTAIN : RELEASE;
 }
 

@@ -8,7 +8,7 @@ export const envelope: ModuleDescription = {
   words: ['adsr', 'attack', 'decay', 'sustain', 'release', 'contour', 'fade'],
   help: help(
     'Rises with a gate, falls when it ends',
-    'Delay, attack, hold, decay to the sustain level, release. It always starts from where it is, so a new note never clicks. Positive curves move fast first.',
+    'Delay, attack, hold, decay to the sustain level, release. It always starts from where it is, so a new note never clicks. Positive curves move fast first. With loop, attack, hold and decay go round from the sustain level up for as long as the gate is open; the delay comes once, before the first, and end fires at every turn.',
     'Attack 2…20 ms and decay 0.2…1 s for plucks; attack 0.5 s and more for pads.',
     'Connect notes.gate to gate, env to an amplifier.',
   ),

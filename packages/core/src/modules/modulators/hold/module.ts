@@ -1,4 +1,4 @@
-import { choice, frequency, help, input, level, output, seconds } from '../../../describe/helpers.ts'
+import { choice, frequency, help, input, level, output, seconds, per } from '../../../describe/helpers.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
 export const hold: ModuleDescription = {
@@ -21,10 +21,11 @@ export const hold: ModuleDescription = {
     choice('polarity', ['bipolar', 'unipolar']),
     level(),
     seconds('glide', 10, 0),
+    per,
   ],
+  shape: { perVoice: { without: ['in'] } },
   state: { kept: ['before', 'high', 'low', 'count', 'from', 'to', 'progress', 'started'] },
   frames: 'sequential',
-  bounded: true,
   bound: 20,
   sounds: true,
 }

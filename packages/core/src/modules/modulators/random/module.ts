@@ -1,4 +1,4 @@
-import { choice, frequency, help, input, number, output, share } from '../../../describe/helpers.ts'
+import { choice, frequency, help, input, number, output, share, per } from '../../../describe/helpers.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
 export const random: ModuleDescription = {
@@ -21,7 +21,9 @@ export const random: ModuleDescription = {
     share('change', 0),
     choice('polarity', ['bipolar', 'unipolar']),
     frequency('rate', 2, 0.001, 2000),
+    per,
   ],
+  shape: { perVoice: { without: ['clock'] } },
   state: {
     kept: [
       'before',

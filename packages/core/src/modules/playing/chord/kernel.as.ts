@@ -1,6 +1,6 @@
 import * as P from "../../../generated/chord.as";
-import { put, read, scratch, sidesOf, voicesOf } from "../../../kernels/instance.as";
-import { add, div, splat } from "../../../kernels/simd.as";
+import { laneSeedsOf, put, read, scratch, sidesOf, voicesOf } from "../../../kernels/instance.as";
+import { add, bipolar, div, mixBits, splat } from "../../../kernels/simd.as";
 
 export function compute(instance: usize, g: u32, f: u32): void {
   const rows = scratch(0),
@@ -22,4 +22,12 @@ export function compute(instance: usize, g: u32, f: u32): void {
     store<f32>(rows + o, semitones);
   }
   put(instance, P.OUT_PITCH, g, f, add(read(instance, P.IN_PITCH, g, f), div(v128.load(rows), splat(12))));
+  // A value of its own for every note, always the same: for a little detune, pan or delay.
+  put(
+    instance,
+    P.OUT_SCATTER,
+    g,
+    f,
+    bipolar(mixBits(v128.xor(laneSeedsOf(instance, g), i32x4.splat(0x2545f491)))),
+  );
 }

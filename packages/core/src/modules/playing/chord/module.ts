@@ -17,7 +17,7 @@ export const chord: ModuleDescription = {
   ),
   front: ['pitch', 'notes', 'inversion'],
   inputs: [input('pitch', 'pitch')],
-  outputs: [{ ...output('pitch', 'pitch'), label: 'pitch' }],
+  outputs: [{ ...output('pitch', 'pitch'), label: 'pitch' }, output('scatter', 'control')],
   params: [
     number('notes', 1, 8, 3, '', { setOnly: true, whole: true }),
     ...DEFAULTS.map((interval, n) => number(`interval${n + 2}`, -24, 24, interval, 'st', { exact: true })),

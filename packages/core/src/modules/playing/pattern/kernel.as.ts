@@ -4,6 +4,7 @@ import {
   beatAt,
   choiceOf,
   groupsOf,
+  laneSeedsOf,
   peek,
   put,
   running,
@@ -15,7 +16,7 @@ import {
   tableOf,
   voicesOf,
 } from "../../../kernels/instance.as";
-import { add, div, splat } from "../../../kernels/simd.as";
+import { add, bipolar, div, mixBits, splat } from "../../../kernels/simd.as";
 
 /** Positions are products of many small steps: this much short of a beat is the beat. */
 const NEARLY: f64 = 1e-7;
@@ -74,7 +75,10 @@ function lane(instance: usize, g: u32, k: u32, f: u32, state: usize, table: usiz
     }
   }
   const begins = fresh && on;
-  if (begins) store<i32>(state + P.STATE_LEFT + o, triggerFrames());
+  if (begins) {
+    store<i32>(state + P.STATE_LEFT + o, triggerFrames());
+    store<i32>(state + P.STATE_BEGUN + o, load<i32>(state + P.STATE_BEGUN + o) + 1);
+  }
   store<f32>(rows + o, retriggered(state + P.STATE_HIGH + o, on, begins) ? 1 : 0, 16);
   const left = load<i32>(state + P.STATE_LEFT + o);
   if (left > 0) store<i32>(state + P.STATE_LEFT + o, left - 1);
@@ -91,6 +95,7 @@ export function process(instance: usize, frame: u32, frames: u32): void {
   memory.fill(rows + 16, 0, 32);
   for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g) {
     const state = stateOf(instance, g),
+      seeds = laneSeedsOf(instance, g),
       used = min<u32>(4, lanes - (g << 2));
     for (let f = frame, end = frame + frames; f < end; ++f) {
       v128.store(rows, peek(reset, g, f));
@@ -105,6 +110,17 @@ export function process(instance: usize, frame: u32, frames: u32): void {
       put(instance, P.OUT_GATE, g, f, v128.load(rows, 16));
       put(instance, P.OUT_TRIGGER, g, f, v128.load(rows, 32));
       put(instance, P.OUT_VELOCITY, g, f, v128.load(state + P.STATE_VELOCITY));
+      const begun = v128.load(state + P.STATE_BEGUN);
+      put(
+        instance,
+        P.OUT_SCATTER,
+        g,
+        f,
+        v128.and(
+          bipolar(mixBits(v128.xor(seeds, i32x4.mul(begun, i32x4.splat(0x9e3779b1))))),
+          i32x4.ne(begun, i32x4.splat(0)),
+        ),
+      );
     }
   }
 }

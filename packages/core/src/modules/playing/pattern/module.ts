@@ -46,6 +46,7 @@ export const pattern: ModuleDescription = {
     output('gate', 'gate'),
     output('trigger', 'gate'),
     output('velocity', 'control'),
+    output('scatter', 'control'),
   ],
   params: [
     number('voices', 1, 16, 4, '', { setOnly: true, whole: true }),
@@ -105,6 +106,7 @@ export const pattern: ModuleDescription = {
       'left',
       'pitch',
       'velocity',
+      'begun',
     ],
   },
   bound: 80,

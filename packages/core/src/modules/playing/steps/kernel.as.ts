@@ -71,6 +71,7 @@ function advance(instance: usize, g: u32, k: u32, state: usize, length: i32, ord
   const sounds = load<f32>(row, ON) > 0.5 && thrown < load<f32>(row, CHANCE);
   const tied = load<i32>(state + P.STATE_TIED + o) != 0 && load<u32>(state + P.STATE_HIGH + o) != 0;
   store<i32>(state + P.STATE_SOUNDS + o, sounds ? 1 : 0);
+  if (sounds) store<i32>(state + P.STATE_HEARD + o, step + 1);
   store<i32>(state + P.STATE_TIED + o, sounds && load<f32>(row, TIE) > 0.5 ? 1 : 0);
   // Part 1 of the step has begun: as a new gate, or going on from the tied one before.
   store<i32>(state + P.STATE_PART + o, sounds && tied ? 1 : 0);
@@ -90,6 +91,7 @@ export function compute(instance: usize, g: u32, f: u32): void {
   v128.store(rows, read(instance, P.PARAM_LENGTH, g, f));
   v128.store(rows, read(instance, P.PARAM_GATELENGTH, g, f), 16);
   for (let n: usize = 32; n <= 80; n += 16) v128.store(rows + n, f32x4.splat(0));
+  v128.store(rows, read(instance, P.PARAM_KEEP, g, f), 96);
   for (let k: u32 = 0, used = usedLanes(instance, g); k < used; ++k) {
     const o = (<usize>k) << 2,
       length = max<i32>(<i32>nearest<f32>(load<f32>(rows + o)), 1);
@@ -136,8 +138,11 @@ export function compute(instance: usize, g: u32, f: u32): void {
     }
     const high = retriggered(state + P.STATE_HIGH + o, on, starts);
     if (starts) store<i32>(state + P.STATE_TRIGGERLEFT + o, triggerFrames());
-    store<f32>(rows + o, inUnit(load<f32>(row), rangeA), 32);
-    store<f32>(rows + o, inUnit(load<f32>(row, B), rangeB), 48);
+    // The values of the last step that sounded, from the first one on.
+    const kept = load<i32>(state + P.STATE_HEARD + o),
+      values = kept && load<f32>(rows + o, 96) > 0.5 ? table + <usize>(kept - 1) * ROW : row;
+    store<f32>(rows + o, inUnit(load<f32>(values), rangeA), 32);
+    store<f32>(rows + o, inUnit(load<f32>(values, B), rangeB), 48);
     store<f32>(rows + o, high ? 1 : 0, 64);
     store<f32>(rows + o, high && load<f32>(row, ACCENT) > 0.5 ? 1 : 0, 80);
   }

@@ -1,4 +1,4 @@
-import { choice, help, input, number, output, share } from '../../../describe/helpers.ts'
+import { choice, help, input, number, output, share, toggle } from '../../../describe/helpers.ts'
 import { numbersOf } from '../../../describe/lists.ts'
 import { barPoints } from '../../../describe/pictures.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
@@ -20,7 +20,7 @@ export const steps: ModuleDescription = {
   words: ['sequencer', 'step sequence', 'pattern', 'melody', 'rhythm', 'ratchet', 'tie'],
   help: help(
     'A sequence of up to 32 steps',
-    'Every rise of clock plays the next step; the first one after the start or a reset plays step 1. Two rows of values, each step on or off, with a chance, repeats within the step, a tie to the next one and an accent. Semitones come out as octaves.',
+    'Every rise of clock plays the next step; the first one after the start or a reset plays step 1. Two rows of values, each step on or off, with a chance, repeats within the step, a tie to the next one and an accent. Semitones come out as octaves. With keep, a and b stay where they are on steps that do not sound.',
     'Length 5, 7, 8, 16.',
     'Clock it with 1/8 and connect a to a pitch.',
   ),
@@ -40,6 +40,7 @@ export const steps: ModuleDescription = {
     share('gateLength', 0.5, 0.01, 1),
     choice('rangeA', RANGES),
     choice('rangeB', RANGES),
+    toggle('keep', true),
   ],
   data: [
     { name: 'a', kind: 'numbers', length: STEPS, min: -1000, max: 1000, default: [] },
@@ -98,6 +99,7 @@ export const steps: ModuleDescription = {
       'triggerLeft',
       'endLeft',
       'played',
+      'heard',
     ],
   },
   frames: 'sequential',

@@ -16,5 +16,6 @@ export const unstack: ModuleDescription = {
   inputs: [input('in', 'audio')],
   outputs: [1, 2, 3, 4, 5, 6, 7, 8].map((n) => ({ ...output(`out${n}`, 'audio'), voices: 1 as const })),
   params: [],
+  shape: { endsVoices: true },
   bound: 6,
 }

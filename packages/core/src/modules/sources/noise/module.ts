@@ -1,4 +1,4 @@
-import { help, level, number, output } from '../../../describe/helpers.ts'
+import { help, level, number, output, per } from '../../../describe/helpers.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
 export const noise: ModuleDescription = {
@@ -21,7 +21,8 @@ export const noise: ModuleDescription = {
     output('blue', 'audio'),
     output('dust', 'audio'),
   ],
-  params: [number('density', 0.1, 10000, 100, '/s', { log: true }), level()],
+  params: [number('density', 0.1, 10000, 100, '/s', { log: true }), level(), per],
+  shape: { perVoice: { without: [] } },
   state: { flushed: ['pink*11', 'brown', 'blue*11'], kept: ['counter'] },
   bounded: true,
   bound: 40,
