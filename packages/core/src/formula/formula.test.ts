@@ -341,3 +341,55 @@ describe('formulas in fields', () => {
     expect(faults(modules('= macro:m'))[0]).toContain('there is no macro "m"')
   })
 })
+
+describe('comments, lines and the past of inputs', () => {
+  const run = (text: string, a: number[] = []): Float32Array => {
+    const x = Float32Array.from({ length: 480 }, (_, i) => a[i] ?? 0)
+    return hear(
+      patchOf(
+        [
+          ['i', 'input'],
+          ['f', 'formula', { p1: 3 }, { data: { text } }],
+        ],
+        ['i.out > f.a'],
+      ),
+      0.01,
+      { input: { rate: 48000, channels: [x, x] }, taps: ['f.x'] },
+    ).lanes('f.x')[0]!
+  }
+
+  it('skips comments and ends a statement at the end of its line', () => {
+    const text = `// a slow saw
+k = p1 * 2 // six
+x = k
+  + 1 // goes on: a line cannot begin with an operator
+y = (k
+  - 1)`
+    expect(parseFormula(text, 'module').errors).toEqual([])
+    expect(run(text)[10]).toBe(7)
+    expect(parseFormula('= 2 // twice', 'field').errors.length).toBeGreaterThan(0)
+    expect(parseFormula(' 2 * 3 // six', 'field').errors).toEqual([])
+    expect(parseFormula(text, 'module').tokens.filter((token) => token.kind === 'comment').length).toBe(3)
+  })
+
+  it('still takes several statements in a line, and says where a line breaks off', () => {
+    expect(run('k = 2; x = k * 3')[0]).toBe(6)
+    expect(errorsOf('k = 2\nx = k k')[0]).toContain('column 13: found "k"')
+    expect(errorsOf('k = 2\nx = k *')[0]).toContain('found the end')
+  })
+
+  it('knows the last sample of an input', () => {
+    const out = run('x = a - prev(a)', [0, 1, 3, 6, 10])
+    expect([...out.slice(0, 6)]).toEqual([0, 1, 2, 3, 4, -10])
+    // What is prev( ) now is never this sample, whatever comes first.
+    expect([...run('y = prev(a); x = prev(a) + y + prev(p1) * 0', [1, 2, 3]).slice(0, 4)]).toEqual([
+      0, 2, 4, 6,
+    ])
+  })
+
+  it('says what to do where it refuses', () => {
+    expect(errorsOf('# comment\nx = a')[0]).toContain('a comment begins with //')
+    expect(errorsOf('x = prev(a * 2)')[0]).toContain('give what is meant a name')
+    expect(errorsOf('x = prev(t)')[0]).toContain('or of an input')
+  })
+})

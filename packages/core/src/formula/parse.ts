@@ -18,7 +18,7 @@ export interface Span {
 }
 
 export type TokenKind =
-  'number' | 'name' | 'function' | 'reference' | 'operator' | 'bracket' | 'separator' | 'unknown'
+  'number' | 'name' | 'function' | 'reference' | 'operator' | 'bracket' | 'separator' | 'comment' | 'unknown'
 export interface Token extends Span {
   readonly kind: TokenKind
   readonly text: string
@@ -67,7 +67,7 @@ export interface ParsedFormula {
 export type FormulaUse = 'module' | 'field'
 
 const TOKEN =
-  /(?<space>\s+)|(?<number>(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?)|(?<name>(?:macro:)?[A-Za-z_][A-Za-z0-9_]*(?:\.[A-Za-z_][A-Za-z0-9_]*)?)|(?<operator>==|!=|<=|>=|[-+*/%^<>?:=])|(?<bracket>[()])|(?<separator>[;,])|(?<unknown>[\s\S])/gu
+  /(?<comment>\/\/[^\n]*)|(?<space>\s+)|(?<number>(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?)|(?<name>(?:macro:)?[A-Za-z_][A-Za-z0-9_]*(?:\.[A-Za-z_][A-Za-z0-9_]*)?)|(?<operator>==|!=|<=|>=|[-+*/%^<>?:=])|(?<bracket>[()])|(?<separator>[;,])|(?<unknown>[\s\S])/gu
 
 const tokenKind = (group: string, text: string): TokenKind => {
   if (group !== 'name') return group as TokenKind
@@ -129,7 +129,7 @@ const bracketErrors = (tokens: readonly Token[], length: number): FormulaError[]
         {
           start: token.start,
           end: token.end,
-          message: `found "${token.text}", which the language does not have`,
+          message: `found "${token.text}", which the language does not have${token.text === '#' ? '; a comment begins with //' : ''}`,
         },
       ]
     if (token.text === '(') open.push(token)
@@ -202,9 +202,14 @@ interface Reading {
   readonly names: readonly string[]
   readonly assigned: ReadonlySet<string>
   readonly queue: Token[]
+  /** Inputs whose last sample is asked for. */
+  readonly past: Set<string>
   readonly errors: FormulaError[]
   depth: number
 }
+
+/** The name under which an input is kept for `prev`: no text can have it. */
+const pastOf = (input: string): string => `=${input}`
 
 const NOTHING: Expression = { kind: 'number', value: 0 }
 
@@ -250,15 +255,25 @@ const callOf = (reading: Reading, node: jsep.CallExpression): Expression => {
   if (word.text === 'prev') {
     const argument = node.arguments[0]
     const name = nextWord(reading)
-    if (node.arguments.length !== 1 || argument?.type !== 'Identifier')
-      reading.errors.push({ ...at, message: 'expected the name of a value in prev( )' })
-    else if (!reading.names.includes(name.text))
+    if (node.arguments.length !== 1 || argument?.type !== 'Identifier') {
       reading.errors.push({
-        start: name.start,
-        end: name.end,
-        message: `"${name.text}" is not assigned anywhere; prev( ) gives the last sample of an assigned name${reading.names.length > 0 ? ` (${reading.names.join(', ')})` : ''}`,
+        ...at,
+        message:
+          'prev( ) takes one name; give what is meant a name in a statement of its own (v = …) and write prev(v)',
       })
-    return { kind: 'previous', name: name.text, at: { start: name.start, end: name.end } }
+      return NOTHING
+    }
+    const place = { start: name.start, end: name.end }
+    if (reading.use === 'module' && MODULE_INPUTS.includes(name.text)) {
+      reading.past.add(name.text)
+      return { kind: 'previous', name: pastOf(name.text), at: place }
+    }
+    if (!reading.names.includes(name.text))
+      reading.errors.push({
+        ...place,
+        message: `"${name.text}" is not assigned anywhere; prev( ) gives the last sample of an assigned name${reading.names.length > 0 ? ` (${reading.names.join(', ')})` : ''}${reading.use === 'module' ? ' or of an input (a, b, c, d, p1, p2, p3, p4)' : ''}`,
+      })
+    return { kind: 'previous', name: name.text, at: place }
   }
   const known = FUNCTION_NAMES.get(word.text)
   if (!known) {
@@ -385,6 +400,10 @@ const readExpression = (
   return convert(reading, node)
 }
 
+/** Does a new line between two tokens end the statement? Not where one of them calls for more. */
+const endsLine = (before: Token, after: Token): boolean =>
+  isOperand(before) && after.kind !== 'operator' && after.kind !== 'separator' && after.text !== ')'
+
 /** Statements as ranges of tokens: name (of an assignment) and expression. */
 const splitStatements = (
   text: string,
@@ -403,7 +422,13 @@ const splitStatements = (
     }
     body = []
   }
+  let depth = 0
   for (const token of tokens) {
+    const last = body.at(-1)
+    if (last && depth === 0 && text.slice(last.end, token.start).includes('\n') && endsLine(last, token))
+      close(last.end)
+    if (token.text === '(') depth += 1
+    if (token.text === ')') depth -= 1
     if (token.text === ';') close(token.start)
     else body.push(token)
   }
@@ -424,10 +449,13 @@ export const parseFormula = (text: string, use: FormulaUse): ParsedFormula => {
     return broken([
       { start: LONGEST_TEXT, end: text.length, message: `is longer than ${LONGEST_TEXT} characters` },
     ])
-  const tokens = tokenize(text)
+  const all = tokenize(text),
+    tokens = all.filter((token) => token.kind !== 'comment')
   const brackets = bracketErrors(tokens, text.length)
-  if (brackets.length > 0) return broken(brackets, tokens)
-  const parts = splitStatements(text, tokens)
+  if (brackets.length > 0) return broken(brackets, all)
+  // Comments are blanks from here on.
+  const plain = text.replace(/\/\/[^\n]*/g, (comment) => ' '.repeat(comment.length))
+  const parts = splitStatements(plain, tokens)
   if (parts.length === 0)
     return broken(
       [
@@ -438,7 +466,7 @@ export const parseFormula = (text: string, use: FormulaUse): ParsedFormula => {
             use === 'field' ? `expected ${EXPECTED_VALUE} after =` : 'is empty; write for example x = a * b',
         },
       ],
-      tokens,
+      all,
     )
   const names = [...new Set(parts.flatMap(({ name }) => (name ? [name.text] : [])))]
   const errors: FormulaError[] = []
@@ -446,8 +474,9 @@ export const parseFormula = (text: string, use: FormulaUse): ParsedFormula => {
     errors.push({ start: 0, end: 0, message: `assigns more than ${MOST_NAMES} names` })
   const assigned = new Set<string>()
   const statements: Statement[] = []
+  const past = new Set<string>()
   parts.forEach((part, index) => {
-    const reading: Reading = { use, names, assigned, queue: [], errors, depth: 0 }
+    const reading: Reading = { use, names, assigned, queue: [], past, errors, depth: 0 }
     const { name } = part
     const fixed =
       name &&
@@ -464,15 +493,18 @@ export const parseFormula = (text: string, use: FormulaUse): ParsedFormula => {
       })
     if (!name && index < parts.length - 1)
       errors.push({ start: part.from, end: part.from + 1, message: 'expected name = before this value' })
-    const value = readExpression(text, part.body, part.from, part.to, reading)
+    const value = readExpression(plain, part.body, part.from, part.to, reading)
     statements.push({ name: name?.text ?? 'x', value })
     if (name) assigned.add(name.text)
   })
+  // What was at an input is kept after all that may ask for it.
+  for (const input of past)
+    statements.push({ name: pastOf(input), value: { kind: 'name', name: input, at: { start: 0, end: 0 } } })
   const references = tokens
     .filter((token) => token.kind === 'reference')
     .map((token) => ({ target: token.text, at: { start: token.start, end: token.end } }))
   return {
-    tokens,
+    tokens: all,
     statements: errors.length > 0 ? [] : statements,
     names,
     references,

@@ -40,7 +40,7 @@ const HEAD: usize = 32;
 const INSTRUCTION: usize = 32;
 const ROW: usize = 2048;
 /** Registers of the running program, one block each; nothing in them outlives a call. */
-const registers: usize = memory.data(100 * 2048, 16);
+const registers: usize = memory.data(112 * 2048, 16);
 /** Pointers and strides of an instruction's three operands. */
 const specials: usize = memory.data(3 * 2048, 16);
 

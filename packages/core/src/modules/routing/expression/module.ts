@@ -26,7 +26,7 @@ export const expression: ModuleDescription = {
     )
     return program.ok ? program.table : new Float32Array(8)
   },
-  state: { flushed: ['previous*32'] },
+  state: { flushed: ['previous*40'] },
   bound: 60,
   sounds: true,
 }

@@ -30,7 +30,7 @@ export const formula: ModuleDescription = {
     const program = programOf(parseFormula(String(context.data('text')), 'module'), offsets)
     return program.ok ? program.table : new Float32Array(8)
   },
-  state: { flushed: ['previous*32'] },
+  state: { flushed: ['previous*40'] },
   bound: 60,
   sounds: true,
 }
