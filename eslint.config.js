@@ -39,7 +39,7 @@ export default js.config(
       '**/generated/**',
       '**/node_modules/**',
       '**/*.as.ts',
-      'packages/core/src/testing/fft.d.ts',
+      'packages/core/src/analysis/fft.d.ts',
     ],
   },
   ...js.configs.recommended,

@@ -1,3 +1,4 @@
+import { ANALYZE_HELP, analyzeCommand } from './analyze.ts'
 import { BadInput } from './bad-input.ts'
 import { checkCommand, CHECK_HELP } from './check.ts'
 import { MODULES_HELP, modulesCommand } from './modules.ts'
@@ -8,6 +9,7 @@ const HELP = `Usage: ./ypsilon COMMAND …
 
   render PATCH --out FILE   renders a patch to a WAV file
   check PATCH               validates a patch and says what a user would want to know
+  analyze F.wav             measures a sound
   modules                   lists every module with its ports and parameters
   speed                     measures the engine, as ratios in one run
 
@@ -19,6 +21,7 @@ const COMMANDS: Readonly<
 > = {
   render: { run: renderCommand, help: RENDER_HELP },
   check: { run: checkCommand, help: CHECK_HELP },
+  analyze: { run: analyzeCommand, help: ANALYZE_HELP },
   modules: { run: modulesCommand, help: MODULES_HELP },
   speed: { run: speedCommand, help: SPEED_HELP },
 }

@@ -37,3 +37,4 @@ import type { Patch as PatchType } from './patch/types.ts'
 
 /** Shape of every output of a patch. */
 export const shapesOf = (patch: PatchType): Map<string, Shape> => outputShapes(flatten(patch, ALL), ALL)
+export { analyze, type SoundReport } from './analysis/analyze.ts'
