@@ -6,7 +6,8 @@ import { loadPatch } from './files.ts'
 export const CHECK_HELP = `Usage: ./ypsilon check PATCH [--json]
 
 Validates a patch, then says what a user would want to know: silent paths, unconnected inputs that matter, feedback
-loops with their modules and delay, voices, memory and an estimate of the load.
+loops with their modules in signal order and their delay, what is probably not meant, voices, memory and an estimate
+of the load.
 `
 
 const mib = (bytes: number): string => `${(bytes / 2 ** 20).toFixed(1)} MiB`
@@ -35,6 +36,7 @@ export const checkCommand = (args: string[]): void => {
     ...warnings.map((text) => `warning: ${text}`),
     ...advice.silent.map(({ place, message }) => `silent: ${place} ${message}`),
     ...advice.unconnected.map(({ place, message }) => `unconnected: ${place} ${message}`),
+    ...advice.hints.map(({ place, message }) => `hint: ${place} ${message}`),
     ...advice.loops.map((loop) => `loop: ${loop.modules.join(' → ')}, ${loop.delay}`),
   ]
   process.stdout.write(`${lines.join('\n')}\n`)

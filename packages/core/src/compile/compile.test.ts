@@ -5,7 +5,7 @@ import type { Patch } from '../patch/types.ts'
 import { compile } from './compile.ts'
 import type { Plan } from './plan.ts'
 import { closingCables, components, topological } from './order.ts'
-import { adviseOn } from './advice.ts'
+import { adviseOn } from '../advice/advise.ts'
 
 const planOf = (patch: Patch): Plan => {
   const result = compile(patch)
@@ -103,7 +103,7 @@ describe('compile', () => {
       ['m.out > d.in', 'd.out > m.in1 * 0.5'],
     )
     expect(adviseOn(patch, planOf(patch)).loops).toEqual([
-      { modules: ['d', 'm'], samples: 100, delay: '100 samples at 48 kHz' },
+      { modules: ['d', 'm'], samples: 100, added: 0, delay: '100 samples at 48 kHz' },
     ])
     expect(
       planOf(

@@ -37,5 +37,6 @@ export const drawn = {
   log: Math.log,
   log2: Math.log2,
   log10: Math.log10,
+  tan: Math.tan,
   hypot: Math.hypot,
 }

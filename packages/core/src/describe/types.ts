@@ -91,6 +91,8 @@ export interface DataDescription {
   readonly max?: number
   readonly length?: number
   readonly default?: unknown
+  /** Names that are there without the patch bringing anything. */
+  readonly builtIn?: readonly string[]
 }
 
 /**
@@ -129,6 +131,13 @@ export interface MemoryContext extends ShapeContext {
   readonly most: (name: string) => number
   /** Is this parameter set in the patch, or left at its default? */
   readonly isSet: (param: string) => boolean
+}
+
+/** What a module is given to say what it costs, besides. */
+export interface CostContext extends ShapeContext {
+  /** Does a cable end on this input or parameter? */
+  readonly isCabled: (name: string) => boolean
+  readonly table: Float32Array | undefined
 }
 
 /** What a module is given to work out its table, besides. */
@@ -188,6 +197,12 @@ export interface Help {
   readonly start: string
 }
 
+/** Inputs of which one at least must be connected, and what happens and helps where none is. */
+export interface Need {
+  readonly any: readonly string[]
+  readonly message: string
+}
+
 export interface ModuleDescription {
   readonly type: string
   readonly family: Family
@@ -225,10 +240,23 @@ export interface ModuleDescription {
   readonly picture?: (context: PictureContext) => Picture
   /** Audio in and out that bypass connects. */
   readonly bypass?: { readonly from: string; readonly to: string }
+  /** What has to be connected for it to do anything, besides a sound at `in` and a clock at `clock`. */
+  readonly needs?: readonly Need[]
+  /**
+   * Samples by which it holds back low frequencies between its audio input and an output, at its settings: what it adds
+   * to a loop. undefined where that follows a pitch.
+   */
+  readonly delay?: (context: ShapeContext, output: string) => number | undefined
+  /** Without a cable here it lets its sound through all the time. */
+  readonly closedBy?: string
   /** Takes samples from outside or makes them leave: the engine connects these. */
   readonly role?: 'notes' | 'input' | 'output'
   /** Most nanoseconds per voice-sample that the contract suite accepts, on the machine of docs/performance.md. */
   readonly bound: number
+  /** Measured nanoseconds a sample: with one lane, with a group of four, and for each further group. */
+  readonly cost?: readonly [one: number, four: number, further: number]
+  /** How many times that at these settings and with these cables, 1 where left out. */
+  readonly costlier?: (context: CostContext) => number
   /** Dissolved when a patch is compiled: it costs nothing while playing and has no kernel. */
   readonly flattened?: boolean
   /** The compiler's own: not in the catalogue, no patch may name it. */

@@ -190,3 +190,7 @@ export const programOf = (parsed: ParsedFormula, inputs: ReadonlyMap<string, num
 /** Offsets of the formula module's own inputs from its slots. */
 export const moduleInputs = (slots: ReadonlyMap<string, number>): ReadonlyMap<string, number> =>
   new Map(MODULE_INPUTS.map((name) => [name, slots.get(name)!]))
+
+/** How many operations a program in words has. */
+export const operationsIn = (table: Float32Array | undefined): number =>
+  table && table.length > 0 ? new Uint32Array(table.buffer, table.byteOffset, 1)[0]! : 0

@@ -197,7 +197,7 @@ const PatchInspector = ({ patch }: { patch: Patch }) => {
     const result = compile(patch)
     return result.ok ? adviseOn(patch, result.plan) : undefined
   }, [patch])
-  const checks = [...(advice?.silent ?? []), ...(advice?.unconnected ?? [])]
+  const checks = [...(advice?.silent ?? []), ...(advice?.unconnected ?? []), ...(advice?.hints ?? [])]
   return (
     <>
       <header className="flex h-9 items-center border-b border-rule px-3">

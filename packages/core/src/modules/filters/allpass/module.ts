@@ -52,5 +52,14 @@ export const allpass: ModuleDescription = {
   state: { flushed: ['interpolated'] },
   memory: (context, voices, sides) => Math.ceil((voices * sides) / 4) * 16 * ringFrames(context, 2),
   bypass: { from: 'in', to: 'out' },
+  // Of a delay D at low frequencies D (1 - g) / (1 + g) is left.
+  delay: (context) => {
+    const unit = context.choice('unit'),
+      g = Math.max(-0.999, context.number('gain'))
+    if (unit === 'pitch') return undefined
+    const time = context.number('time') * (unit === 'samples' ? 1 : context.sampleRate / 1000)
+    return (Math.max(1, time) * (1 - g)) / (1 + g)
+  },
+  cost: [51, 50, 51],
   bound: 30,
 }

@@ -54,5 +54,6 @@ export const comb: ModuleDescription = {
   state: { flushed: ['damped'], kept: ['quiet'] },
   memory: (context, voices, sides) => Math.ceil((voices * sides) / 4) * 16 * frames(context.sampleRate),
   bypass: { from: 'in', to: 'out' },
+  cost: [91, 90, 90],
   bound: 60,
 }

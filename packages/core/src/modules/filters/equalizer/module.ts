@@ -79,5 +79,6 @@ export const equalizer: ModuleDescription = {
   }),
   state: { flushed: ['bands*12'] },
   bypass: { from: 'in', to: 'out' },
+  cost: [14, 14, 13],
   bound: 90,
 }

@@ -1,4 +1,5 @@
 import { choice, frequency, help, input, number, output, share } from '../../../describe/helpers.ts'
+import { drawn } from '../../../describe/pictures.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
 export const filter: ModuleDescription = {
@@ -46,5 +47,20 @@ export const filter: ModuleDescription = {
     kept: ['setCutoff', 'setResonance', 'keptG', 'keptA1', 'keptK'],
   },
   bypass: { from: 'in', to: 'low' },
+  // At low frequencies a section holds back by k / (2 g) samples.
+  delay: (context, output) => {
+    if (output !== 'low') return 0
+    const g = drawn.tan(
+      (Math.PI * Math.min(context.number('cutoff'), 0.49 * context.sampleRate)) / context.sampleRate,
+    )
+    const sections = context.choice('slope') === '24' ? 2 : 1
+    return (sections * (1 - context.number('resonance'))) / g
+  },
+  cost: [16, 16, 16],
+  costlier: ({ number, choice, isCabled }) =>
+    1 +
+    (isCabled('cutoff') || isCabled('resonance') || number('tracking') > 0 ? 3.3 : 0) +
+    (choice('slope') === '24' ? 0.6 : 0) +
+    (number('drive') > 0 || isCabled('drive') ? 8 : 0),
   bound: 15,
 }

@@ -93,5 +93,8 @@ export const formant: ModuleDescription = {
   },
   state: { flushed: ['bands*8'] },
   bypass: { from: 'in', to: 'out' },
+  cost: [43, 41, 41],
+  // Its filters are worked out anew while anything about them moves.
+  costlier: ({ isCabled }) => (['vowel', 'size', 'sharpness'].some(isCabled) ? 11 : 1),
   bound: 60,
 }

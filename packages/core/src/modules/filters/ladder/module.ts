@@ -73,5 +73,17 @@ export const ladder: ModuleDescription = {
   }),
   state: { flushed: ['s1', 's2', 's3', 's4', 'fed', 'driven*51'] },
   bypass: { from: 'in', to: 'out' },
+  // Each pole of an output holds back by 1 / (2 g) samples; feedback k takes off 4 k / (1 + k) of such.
+  delay: (context) => {
+    if (context.choice('mode') !== 'low') return 0
+    const g = drawn.tan(
+      (Math.PI * Math.min(context.number('cutoff'), 0.49 * context.sampleRate)) / context.sampleRate,
+    )
+    const poles = Number(context.choice('slope')) / 6,
+      fed = 4 * context.number('resonance')
+    return (poles - (4 * fed) / (1 + fed)) / (2 * g)
+  },
+  cost: [190, 190, 190],
+  costlier: ({ number, isCabled }) => (number('drive') > 0 || isCabled('drive') ? 2.1 : 1),
   bound: 70,
 }

@@ -20,5 +20,7 @@ export const amplifier: ModuleDescription = {
     choice('response', ['linear', 'exponential']),
   ],
   bypass: { from: 'in', to: 'out' },
+  closedBy: 'cv',
+  cost: [7.4, 7.2, 5.7],
   bound: 5,
 }

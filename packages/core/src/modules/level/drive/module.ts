@@ -48,5 +48,6 @@ export const drive: ModuleDescription = {
   state: { flushed: ['over*48', 'dry*48', 'last*2', 'dc', 'tilt'], kept: ['gainBefore', 'biasBefore'] },
   bypass: { from: 'in', to: 'out' },
   latency: () => 3,
+  cost: [190, 190, 180],
   bound: 70,
 }

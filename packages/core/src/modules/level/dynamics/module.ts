@@ -59,5 +59,6 @@ export const dynamics: ModuleDescription = {
     context.number('lookahead') > 0 ? Math.ceil((voices * sides) / 4) * 16 * 4096 : 0,
   bypass: { from: 'in', to: 'out' },
   latency: (context) => Math.round((context.number('lookahead') / 1000) * context.sampleRate),
+  cost: [140, 140, 140],
   bound: 60,
 }

@@ -35,5 +35,6 @@ export const folder: ModuleDescription = {
   state: { flushed: ['over*48', 'last*2', 'dc'], kept: ['gainBefore', 'biasBefore'] },
   bypass: { from: 'in', to: 'out' },
   latency: () => 3,
+  cost: [180, 190, 190],
   bound: 70,
 }

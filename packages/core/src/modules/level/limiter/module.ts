@@ -32,5 +32,6 @@ export const limiter: ModuleDescription = {
     Math.ceil((voices * sides) / 4) * 32 * ringFrames(context.number('lookahead'), context.sampleRate),
   bypass: { from: 'in', to: 'out' },
   latency: (context) => Math.round((context.number('lookahead') / 1000) * context.sampleRate),
+  cost: [95, 95, 98],
   bound: 80,
 }

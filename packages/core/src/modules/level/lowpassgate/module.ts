@@ -22,5 +22,6 @@ export const lowpassgate: ModuleDescription = {
   ],
   state: { flushed: ['one', 'two', 'open'], kept: ['before', 'struck'] },
   frames: 'sequential',
+  cost: [130, 120, 130],
   bound: 40,
 }

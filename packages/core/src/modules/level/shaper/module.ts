@@ -62,6 +62,7 @@ export const shaper: ModuleDescription = {
   state: { flushed: ['over*48', 'dry*48', 'last*2', 'dc'], kept: [] },
   bypass: { from: 'in', to: 'out' },
   latency: () => 3,
+  cost: [230, 230, 240],
   bound: 90,
   sounds: true,
 }

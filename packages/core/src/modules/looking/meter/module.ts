@@ -18,5 +18,6 @@ export const meter: ModuleDescription = {
   params: [],
   frames: 'memoryless',
   bypass: { from: 'in', to: 'out' },
+  cost: [5.6, 5.5, 4.3],
   bound: 4,
 }

@@ -18,5 +18,6 @@ export const tuner: ModuleDescription = {
   params: [],
   frames: 'memoryless',
   bypass: { from: 'in', to: 'out' },
+  cost: [5.4, 5.5, 3.7],
   bound: 4,
 }

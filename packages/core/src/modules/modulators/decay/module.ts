@@ -46,5 +46,9 @@ export const decay: ModuleDescription = {
   state: { kept: ['before', 'stage', 'position', 'from', 'peak', 'endLeft'] },
   frames: 'sequential',
   bounded: true,
+  needs: [
+    { any: ['trigger'], message: 'never fires: nothing is connected to its trigger. Connect notes.trigger' },
+  ],
+  cost: [170, 180, 100],
   bound: 55,
 }

@@ -20,6 +20,7 @@ export const drift: ModuleDescription = {
   state: { kept: ['high', 'low', 'index', 'high2', 'low2', 'index2'] },
   frames: 'sequential',
   bounded: true,
+  cost: [96, 96, 96],
   bound: 90,
   sounds: true,
 }

@@ -60,6 +60,13 @@ export const envelope: ModuleDescription = {
     ],
   },
   bounded: true,
+  needs: [
+    {
+      any: ['gate', 'trigger'],
+      message: 'never opens: nothing is connected to its gate. Connect notes.gate',
+    },
+  ],
+  cost: [4.8, 4.5, 2.2],
   bound: 15,
   sounds: true,
 }

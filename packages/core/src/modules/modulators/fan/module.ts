@@ -49,6 +49,7 @@ export const fan: ModuleDescription = {
   },
   state: { flushed: ['values*8'], kept: ['started'] },
   frames: 'sequential',
+  cost: [200, 200, 200],
   bound: 45,
   sounds: true,
 }

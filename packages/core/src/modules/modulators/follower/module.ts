@@ -23,5 +23,6 @@ export const follower: ModuleDescription = {
   ],
   state: { flushed: ['level'], kept: ['open'] },
   frames: 'sequential',
+  cost: [91, 92, 90],
   bound: 30,
 }

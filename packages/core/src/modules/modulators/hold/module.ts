@@ -26,6 +26,7 @@ export const hold: ModuleDescription = {
   shape: { perVoice: { without: ['in'] } },
   state: { kept: ['before', 'high', 'low', 'count', 'from', 'to', 'progress', 'started'] },
   frames: 'sequential',
+  cost: [24, 24, 22],
   bound: 20,
   sounds: true,
 }

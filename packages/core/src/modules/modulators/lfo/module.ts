@@ -37,6 +37,7 @@ export const lfo: ModuleDescription = {
   ],
   state: { kept: ['high', 'low', 'resetBefore', 'age', 'offset', 'startsSeen'] },
   bounded: true,
+  cost: [76, 74, 74],
   bound: 60,
   sounds: true,
 }

@@ -41,6 +41,7 @@ export const lfobank: ModuleDescription = {
   state: { kept: ['before', 'phases*16'] },
   frames: 'sequential',
   bounded: true,
+  cost: [210, 200, 200],
   bound: 170,
   sounds: true,
 }

@@ -44,6 +44,7 @@ export const random: ModuleDescription = {
   },
   frames: 'sequential',
   bounded: true,
+  cost: [0.8, 0.82, 0.82],
   bound: 40,
   sounds: true,
 }

@@ -27,5 +27,13 @@ export const arp: ModuleDescription = {
   ],
   // By lane: held now, in the chord, its pitch, when its key went down. Then what the one voice does.
   state: { kept: ['keyBefore', 'member', 'pitchOf', 'stamp', 'one*4'] },
+  needs: [
+    {
+      any: ['gate'],
+      message: 'has no chord: nothing is connected to its gate. Connect pitch and gate of notes',
+    },
+    { any: ['clock'], message: 'never moves: nothing is connected to its clock. Connect a clock' },
+  ],
+  cost: [65, 66, 13],
   bound: 60,
 }

@@ -22,6 +22,7 @@ export const button: ModuleDescription = {
   ],
   state: { kept: ['before', 'left'] },
   frames: 'sequential',
+  cost: [1.2, 1.2, 0.012],
   bound: 10,
   sounds: true,
 }

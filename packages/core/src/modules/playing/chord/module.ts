@@ -42,6 +42,7 @@ export const chord: ModuleDescription = {
   }),
   shape: { voices: (context) => context.number('notes') },
   frames: 'memoryless',
+  cost: [1.3, 1.3, 0],
   bound: 20,
   sounds: true,
 }

@@ -44,6 +44,7 @@ export const clock: ModuleDescription = {
       'highs*6',
     ],
   },
+  cost: [110, 110, 0.046],
   bound: 140,
   sounds: true,
 }

@@ -63,6 +63,7 @@ export const notes: ModuleDescription = {
   },
   memory: () => 1024,
   role: 'notes',
+  cost: [4, 4, 1.7],
   bound: 15,
   sounds: true,
 }

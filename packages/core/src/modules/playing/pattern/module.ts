@@ -109,6 +109,7 @@ export const pattern: ModuleDescription = {
       'begun',
     ],
   },
+  cost: [200, 210, 210],
   bound: 80,
   sounds: true,
 }

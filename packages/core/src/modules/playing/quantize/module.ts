@@ -49,6 +49,7 @@ export const quantize: ModuleDescription = {
   }),
   state: { kept: ['before', 'note', 'started', 'changedLeft'] },
   frames: 'sequential',
+  cost: [240, 260, 260],
   bound: 40,
   sounds: true,
 }

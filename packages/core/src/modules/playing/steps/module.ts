@@ -103,6 +103,7 @@ export const steps: ModuleDescription = {
     ],
   },
   frames: 'sequential',
+  cost: [77, 180, 55],
   bound: 110,
   sounds: true,
 }

@@ -18,5 +18,6 @@ export const copy: ModuleDescription = {
   params: [number('voices', 1, 16, 4, '', { setOnly: true, whole: true })],
   shape: { voices: (context) => context.number('voices') },
   frames: 'memoryless',
+  cost: [3.4, 3.9, 0.85],
   bound: 35,
 }

@@ -39,5 +39,6 @@ export const crossfade: ModuleDescription = {
   },
   frames: 'memoryless',
   bypass: { from: 'a', to: 'out' },
+  cost: [44, 44, 43],
   bound: 15,
 }

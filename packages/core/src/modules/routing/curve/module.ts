@@ -42,6 +42,7 @@ export const curve: ModuleDescription = {
     }
   },
   frames: 'memoryless',
+  cost: [23, 22, 21],
   bound: 12,
   sounds: true,
 }

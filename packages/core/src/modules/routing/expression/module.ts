@@ -2,7 +2,7 @@ import { help, input, output } from '../../../describe/helpers.ts'
 import { INSTANCE_PORTS } from '../../../kernels/abi.ts'
 import { MOST_REFERENCES } from '../../../formula/language.ts'
 import { parseFormula } from '../../../formula/parse.ts'
-import { programOf } from '../../../formula/program.ts'
+import { programOf, operationsIn } from '../../../formula/program.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
 /** The compiler's own: the formula in a field. What it names comes in at i1, i2, … in the order of first mention. */
@@ -27,6 +27,8 @@ export const expression: ModuleDescription = {
     return program.ok ? program.table : new Float32Array(8)
   },
   state: { flushed: ['previous*40'] },
+  cost: [20, 20, 20],
+  costlier: ({ table }) => 1 + 1.5 * operationsIn(table),
   bound: 60,
   sounds: true,
 }

@@ -2,7 +2,7 @@ import { help, input, number, output } from '../../../describe/helpers.ts'
 import { INSTANCE_PORTS } from '../../../kernels/abi.ts'
 import { MODULE_INPUTS } from '../../../formula/language.ts'
 import { parseFormula } from '../../../formula/parse.ts'
-import { programOf } from '../../../formula/program.ts'
+import { programOf, operationsIn } from '../../../formula/program.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
 /** Byte offsets of a, b, c, d, p1 … p4: inputs stand first in an instance, in the order of the description. */
@@ -31,6 +31,9 @@ export const formula: ModuleDescription = {
     return program.ok ? program.table : new Float32Array(8)
   },
   state: { flushed: ['previous*40'] },
+  cost: [20, 20, 20],
+  // A row of its table for every operation.
+  costlier: ({ table }) => 1 + 1.5 * operationsIn(table),
   bound: 60,
   sounds: true,
 }

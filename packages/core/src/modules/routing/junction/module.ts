@@ -17,5 +17,6 @@ export const junction: ModuleDescription = {
   outputs: [output('toleft', 'audio'), output('toright', 'audio')],
   params: [number('reflection', -1, 1, 0.5, ''), choice('form', ['plain', 'normalised'])],
   frames: 'memoryless',
+  cost: [16, 17, 17],
   bound: 8,
 }

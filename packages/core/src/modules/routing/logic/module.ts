@@ -18,6 +18,7 @@ export const logic: ModuleDescription = {
   params: [],
   state: { kept: ['before', 'flipped'] },
   frames: 'sequential',
+  cost: [1.4, 1.4, 0],
   bound: 8,
   sounds: true,
 }

@@ -20,5 +20,6 @@ export const mix: ModuleDescription = {
     number('offset', -5, 5, 0, ''),
   ],
   bypass: { from: 'in1', to: 'out' },
+  cost: [17, 17, 16],
   bound: 5,
 }

@@ -22,5 +22,7 @@ export const output: ModuleDescription = {
   ],
   shape: { sumsVoices: true, sides: 2 },
   role: 'output',
+  needs: [{ any: ['in'], message: 'nothing is connected; nothing will be heard' }],
+  cost: [13, 13, 0.0065],
   bound: 5,
 }

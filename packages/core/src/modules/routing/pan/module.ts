@@ -39,5 +39,6 @@ export const pan: ModuleDescription = {
   shape: { sides: 2 },
   frames: 'memoryless',
   bypass: { from: 'in', to: 'out' },
+  cost: [27, 28, 26],
   bound: 8,
 }

@@ -27,5 +27,9 @@ export const route: ModuleDescription = {
   ],
   state: { kept: ['clockBefore', 'resetBefore', 'step', 'started', 'direction', 'count', 'gains*8'] },
   frames: 'sequential',
+  needs: [
+    { any: ['clock', 'select'], message: 'stays where it is: connect a clock, or something to select' },
+  ],
+  cost: [97, 95, 95],
   bound: 40,
 }

@@ -17,5 +17,6 @@ export const split: ModuleDescription = {
   outputs: [output('left', 'audio', 1), output('right', 'audio', 1)],
   params: [],
   shape: { sides: 2 },
+  cost: [6.4, 6.4, 1.9],
   bound: 5,
 }

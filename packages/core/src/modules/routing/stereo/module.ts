@@ -19,5 +19,6 @@ export const stereo: ModuleDescription = {
   shape: { sides: 2 },
   frames: 'memoryless',
   bypass: { from: 'in', to: 'out' },
+  cost: [48, 48, 47],
   bound: 20,
 }

@@ -29,5 +29,9 @@ export const switchModule: ModuleDescription = {
   ],
   state: { kept: ['clockBefore', 'resetBefore', 'step', 'started', 'direction', 'count', 'gains*8'] },
   frames: 'sequential',
+  needs: [
+    { any: ['clock', 'select'], message: 'stays where it is: connect a clock, or something to select' },
+  ],
+  cost: [96, 96, 95],
   bound: 40,
 }

@@ -122,5 +122,10 @@ export const modes: ModuleDescription = {
       'keyModel',
     ],
   },
+  needs: [
+    { any: ['trigger', 'excite'], message: 'is never struck: connect a trigger, or a sound to excite' },
+  ],
+  cost: [80, 310, 310],
+  costlier: ({ number }) => Math.max(0.2, number('count') / 16),
   bound: 90,
 }

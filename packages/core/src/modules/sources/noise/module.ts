@@ -25,6 +25,7 @@ export const noise: ModuleDescription = {
   shape: { perVoice: { without: [] } },
   state: { flushed: ['pink*11', 'brown', 'blue*11'], kept: ['counter'] },
   bounded: true,
+  cost: [55, 53, 53],
   bound: 40,
   sounds: true,
 }

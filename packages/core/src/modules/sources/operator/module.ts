@@ -68,6 +68,7 @@ export const operator: ModuleDescription = {
     flushed: ['last', 'before', 'from'],
     kept: ['high', 'low', 'gateBefore', 'resetBefore', 'stage', 'position', 'peak', 'phaseBefore'],
   },
+  cost: [150, 150, 150],
   bound: 70,
   sounds: true,
 }

@@ -71,6 +71,13 @@ export const oscillator: ModuleDescription = {
     ],
   },
   bounded: true,
+  cost: [17, 17, 17],
+  costlier: ({ number, isCabled }) =>
+    1 +
+    (number('drift') > 0 || isCabled('drift') ? 4.5 : 0) +
+    (isCabled('fm') || isCabled('hz') || isCabled('phase') || isCabled('frequency') ? 2.7 : 0) +
+    (isCabled('width') ? 6 : 0) +
+    (isCabled('sync') ? 36 : 0),
   bound: 20,
   sounds: true,
 }

@@ -88,6 +88,8 @@ export const partials: ModuleDescription = {
       'heard',
     ],
   },
+  cost: [200, 690, 690],
+  costlier: ({ number }) => 0.8 + 0.0125 * number('count'),
   bound: 220,
   sounds: true,
 }

@@ -44,5 +44,9 @@ export const strike: ModuleDescription = {
   }),
   state: { flushed: ['tilt'], kept: ['before', 'position', 'velocity', 'count'] },
   frames: 'sequential',
+  needs: [
+    { any: ['trigger'], message: 'never hits: nothing is connected to its trigger. Connect notes.trigger' },
+  ],
+  cost: [0.77, 0.79, 0.19],
   bound: 45,
 }

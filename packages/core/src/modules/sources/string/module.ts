@@ -59,5 +59,11 @@ export const string: ModuleDescription = {
   state: { flushed: ['one*4', 'two*4', 'stiff*16', 'blow'], kept: ['before', 'burst', 'quiet', 'count'] },
   memory: (context, voices, sides) =>
     Math.ceil((voices * sides) / 4) * 16 * ringFrames(context.sampleRate) * (1 + context.number('coupled')),
+  needs: [{ any: ['gate', 'excite'], message: 'is never plucked: connect a gate, or a sound to excite' }],
+  cost: [190, 210, 210],
+  costlier: ({ number, isCabled }) =>
+    1 +
+    0.68 * number('coupled') +
+    (isCabled('damping') || isCabled('decay') || isCabled('stiffness') ? 0.9 : 0),
   bound: 130,
 }

@@ -46,6 +46,8 @@ export const unison: ModuleDescription = {
   },
   shape: { sides: 2 },
   state: { kept: ['phases*8', 'lows*8', 'started', 'resetBefore'] },
+  cost: [145, 145, 145],
+  costlier: ({ number }) => 0.6 + 0.057 * number('copies'),
   bound: 100,
   sounds: true,
 }

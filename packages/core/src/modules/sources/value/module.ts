@@ -22,6 +22,7 @@ export const value: ModuleDescription = {
     choice('unit', ['number', 'octaves', 'semitones', 'note']),
   ],
   frames: 'memoryless',
+  cost: [0.71, 0.71, 0.0049],
   bound: 4,
   sounds: true,
 }

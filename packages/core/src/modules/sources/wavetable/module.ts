@@ -78,7 +78,7 @@ export const wavetable: ModuleDescription = {
     frequency('frequency', 261.6256, 0.001, 20000, { factor: true }),
     level(),
   ],
-  data: [{ name: 'table', kind: 'table', default: 'sweep' }],
+  data: [{ name: 'table', kind: 'table', default: 'sweep', builtIn: BUILT_IN }],
   table: (context) => {
     const name = String(context.data('table')),
       sound = BUILT_IN.includes(name) ? undefined : context.asset(name)
@@ -105,6 +105,7 @@ export const wavetable: ModuleDescription = {
     }
   },
   state: { kept: ['high', 'low', 'syncBefore', 'resetBefore', 'phaseBefore'] },
+  cost: [170, 220, 220],
   bound: 60,
   sounds: true,
 }

@@ -65,5 +65,12 @@ export const delayline: ModuleDescription = {
     return groups * (2048 + 16 * frames)
   },
   bypass: { from: 'in', to: 'out' },
+  delay: (context) => {
+    const unit = context.choice('unit')
+    if (unit === 'pitch') return undefined
+    const time = context.number('time') * (unit === 'samples' ? 1 : context.sampleRate / 1000)
+    return Math.max(1, time - context.number('trim'))
+  },
+  cost: [110, 110, 110],
   bound: 40,
 }

@@ -1,0 +1,59 @@
+import { CATALOGUE } from '../catalogue.ts'
+import { flatten, type FlatPatch } from '../compile/flatten.ts'
+import type { Plan } from '../compile/plan.ts'
+import type { Fault, Patch } from '../patch/types.ts'
+import { findings, missingNeeds } from './findings.ts'
+import { estimatedLoad } from './load.ts'
+import { type LoopAdvice, loopAdvice } from './loops.ts'
+
+/** What a user would want to know about a patch that is valid. */
+export interface Advice {
+  readonly silent: readonly Fault[]
+  readonly unconnected: readonly Fault[]
+  /** Valid, but probably not meant. */
+  readonly hints: readonly Fault[]
+  readonly loops: readonly LoopAdvice[]
+  readonly voices: number
+  /** Of one core while everything plays. */
+  readonly loadPercent: number
+}
+
+/** Modules from which no way leads to an output, and outputs nothing leads to. */
+const silentPaths = ({ modules, feeds }: FlatPatch): Fault[] => {
+  const outputs = modules.filter((module) => module.type === 'output')
+  if (outputs.length === 0)
+    return [
+      {
+        place: 'modules',
+        message: 'there is no output module: nothing can be heard. Add one and connect the last module to it',
+      },
+    ]
+  const heard = new Set(outputs.map((module) => module.id))
+  const waiting = [...heard]
+  while (waiting.length > 0) {
+    const id = waiting.pop()!
+    for (const [target, list] of feeds) {
+      if (!target.startsWith(`${id}.`)) continue
+      for (const { module } of list)
+        if (!heard.has(module)) {
+          heard.add(module)
+          waiting.push(module)
+        }
+    }
+  }
+  return modules
+    .filter((module) => !heard.has(module.id))
+    .map((module) => ({ place: module.id, message: 'leads to no output' }))
+}
+
+export const adviseOn = (patch: Patch, plan: Plan): Advice => {
+  const flat = flatten(patch, CATALOGUE)
+  return {
+    silent: silentPaths(flat),
+    unconnected: missingNeeds(flat),
+    hints: findings(patch, flat),
+    loops: plan.loops.map((loop) => loopAdvice(flat, loop)),
+    voices: Math.max(1, ...plan.modules.map((module) => module.voices)),
+    loadPercent: 100 * estimatedLoad(plan, flat),
+  }
+}

@@ -1,0 +1,185 @@
+/** What is valid in a patch and yet probably not meant. */
+import { CATALOGUE } from '../catalogue.ts'
+import type { FlatPatch } from '../compile/flatten.ts'
+import { curved } from '../describe/pictures.ts'
+import { paramAt } from '../describe/params.ts'
+import { needsOf } from '../describe/needs.ts'
+import { parseFormula } from '../formula/parse.ts'
+import { isFormula } from '../patch/formulas.ts'
+import type { Fault, Patch, PatchModule } from '../patch/types.ts'
+import { everyModule, splitTarget } from '../patch/walk.ts'
+
+/** Inputs that matter and have no cable. */
+export const missingNeeds = ({ modules, feeds }: FlatPatch): Fault[] =>
+  modules.flatMap((module) =>
+    module.id.startsWith('~')
+      ? []
+      : needsOf(CATALOGUE.get(module.type)!.description)
+          .filter((need) => !need.any.some((input) => feeds.has(`${module.id}.${input}`)))
+          .map((need) => ({ place: `${module.id}.${need.any[0]!}`, message: need.message })),
+  )
+
+const bypassOf = (module: PatchModule): boolean => module.bypass === true
+
+/** Does a sound reach this module that nothing opens and closes? */
+const dronesInto = (flat: FlatPatch, id: string): string | undefined => {
+  const types = new Map(flat.modules.map((module) => [module.id, module]))
+  const seen = new Set<string>(),
+    waiting = [id]
+  while (waiting.length > 0) {
+    const now = waiting.pop()!
+    for (const port of CATALOGUE.get(types.get(now)!.type)!.description.inputs) {
+      if (port.kind !== 'audio') continue
+      for (const feed of flat.feeds.get(`${now}.${port.name}`) ?? []) {
+        const source = types.get(feed.module)
+        if (!source || seen.has(source.id)) continue
+        seen.add(source.id)
+        const { description } = CATALOGUE.get(source.type)!
+        const gated = description.inputs.some(
+          (input) =>
+            (input.kind === 'gate' && input.name !== 'sync' && input.name !== 'reset') ||
+            (input.name === description.closedBy && flat.feeds.has(`${source.id}.${input.name}`)),
+        )
+        if (gated) continue
+        if (description.family === 'sources' && description.sounds && description.role !== 'input')
+          return source.id
+        waiting.push(source.id)
+      }
+    }
+  }
+  return undefined
+}
+
+/** Amplifiers that never close although somebody plays notes. */
+const drones = (flat: FlatPatch): Fault[] => {
+  if (!flat.modules.some((module) => CATALOGUE.get(module.type)!.description.role === 'notes')) return []
+  return flat.modules.flatMap((module) => {
+    const { closedBy } = CATALOGUE.get(module.type)!.description
+    if (closedBy === undefined || flat.feeds.has(`${module.id}.${closedBy}`)) return []
+    const source = dronesInto(flat, module.id)
+    return source === undefined
+      ? []
+      : [
+          {
+            place: `${module.id}.${closedBy}`,
+            message: `nothing closes it: ${source} sounds all the time, keys or not. Connect an envelope`,
+          },
+        ]
+  })
+}
+
+const moduleFindings = (module: PatchModule, patch: Patch): Fault[] => {
+  const entry = CATALOGUE.get(module.type)
+  if (!entry || bypassOf(module)) return []
+  const faults: Fault[] = []
+  const number = (name: string): number => Number(module.params?.[name] ?? Number.NaN)
+  const feedback = number('feedback')
+  if (Math.abs(feedback) > 1)
+    faults.push({
+      place: `${module.id}.feedback`,
+      message: `${feedback} is above 1: what goes round grows until it is bent at +12 dBFS`,
+    })
+  const max = number('max')
+  const time = entry.params.get('time')
+  if (Number.isFinite(max) && time?.kind === 'number') {
+    const { unit } = paramAt(time, module.params)
+    const most = unit === 'ms' ? max * 1000 : max * 48000
+    const set = Number(module.params?.['time'] ?? time.default)
+    if (module.params?.['unit'] !== 'pitch' && set > most)
+      faults.push({
+        place: `${module.id}.time`,
+        message: `${set} ${unit} is above its max of ${max} s: it delays by no more than that`,
+      })
+  }
+  const assets = new Set(Object.keys((patch['assets'] ?? {}) as object))
+  for (const data of entry.description.data ?? []) {
+    const value = module.data?.[data.name]
+    if (
+      data.kind === 'table' &&
+      typeof value === 'string' &&
+      !data.builtIn?.includes(value) &&
+      !assets.has(value)
+    )
+      faults.push({
+        place: `${module.id}.data.${data.name}`,
+        message: `there is no table "${value}": it is silent. Built in are ${(data.builtIn ?? []).join(', ')}`,
+      })
+    if (data.kind === 'text' && typeof value === 'string') {
+      const { names, errors, statements } = parseFormula(value, 'module')
+      const assigns = statements.some(({ name }) => name === 'x' || name === 'y')
+      if (errors.length === 0 && !assigns)
+        faults.push({
+          place: `${module.id}.data.${data.name}`,
+          message: `assigns ${names.join(', ') || 'nothing'}, but neither x nor y: both outputs are 0`,
+        })
+    }
+  }
+  return faults
+}
+
+const busesWithoutEnd = (patch: Patch): Fault[] => {
+  const all = everyModule(patch).map(({ module }) => module)
+  const nameOf = (module: PatchModule): string => String(module.params?.['bus'] ?? 'bus')
+  const written = new Set(all.filter((module) => module.type === 'busin').map(nameOf))
+  return all
+    .filter((module) => module.type === 'busout' && !written.has(nameOf(module)))
+    .map((module) => ({
+      place: module.id,
+      message: `reads the bus "${nameOf(module)}", which nothing writes. Add a bus input of that name`,
+    }))
+}
+
+/** Relative difference that a field and its macro may have. */
+const CLOSE = 0.01
+
+/** Fields that are set to something else than what their macro gives them. */
+const macrosAtOdds = (patch: Patch): Fault[] => {
+  const modules = new Map(everyModule(patch).map(({ module }) => [module.id, module]))
+  return (patch.macros ?? []).flatMap((macro) =>
+    macro.targets.flatMap((target): Fault[] => {
+      const [id, name] = splitTarget(target.param) ?? []
+      const module = modules.get(id ?? '')
+      const known = module && CATALOGUE.get(module.type)?.params.get(name ?? '')
+      if (!module || known?.kind !== 'number') return []
+      const param = paramAt(known, module.params)
+      const set = module.params?.[param.name] ?? param.default
+      const place = `macro ${macro.id}`
+      if (Math.min(target.from, target.to) < param.min || Math.max(target.from, target.to) > param.max)
+        return [
+          {
+            place,
+            message: `its range for ${target.param} leaves ${param.min}…${param.max}; what is beyond is cut off`,
+          },
+        ]
+      if (isFormula(set))
+        return [
+          {
+            place,
+            message: `${target.param} holds a formula, which the macro cannot move; let it name macro:${macro.id}`,
+          },
+        ]
+      const share = curved(macro.value, target.curve ?? 0)
+      const given =
+        param.log && target.from > 0 && target.to > 0
+          ? target.from * (target.to / target.from) ** share
+          : target.from + (target.to - target.from) * share
+      const scale = Math.max(Math.abs(given), (param.max - param.min) * CLOSE)
+      return Math.abs(given - Number(set)) > CLOSE * scale
+        ? [
+            {
+              place,
+              message: `at ${macro.value} it gives ${target.param} ${Number(given.toPrecision(4))}, which is set to ${String(set)}`,
+            },
+          ]
+        : []
+    }),
+  )
+}
+
+/** Everything found, sound first. */
+export const findings = (patch: Patch, flat: FlatPatch): Fault[] => [
+  ...everyModule(patch).flatMap(({ module }) => moduleFindings(module, patch)),
+  ...drones(flat),
+  ...busesWithoutEnd(patch),
+  ...macrosAtOdds(patch),
+]
