@@ -2,7 +2,6 @@ import { PUBLIC_MODULES } from './catalogue.ts'
 import { isSignalParam } from './describe/slots.ts'
 import type { ModuleDescription, ParamDescription } from './describe/types.ts'
 import { patchSchema } from './patch/schema.ts'
-import { printNumber } from './units/units.ts'
 
 const FAMILIES: readonly (readonly [string, string])[] = [
   ['playing', 'Playing and time'],
@@ -15,9 +14,22 @@ const FAMILIES: readonly (readonly [string, string])[] = [
   ['looking', 'Looking'],
 ]
 
+/** A number as it stands in a patch file, with the field's own unit: seconds are seconds, shares 0 … 1. */
+const own = (value: number, unit: string): string => `${value}${unit && unit !== '%' ? ` ${unit}` : ''}`
+
 const rangeOf = (param: ParamDescription): string => {
-  if (param.kind === 'number')
-    return `${printNumber(param, param.min)} … ${printNumber(param, param.max)}${param.log ? ', logarithmic' : ''}`
+  if (param.kind === 'number') {
+    const { follows } = param
+    const plain = `${own(param.min, param.unit)} … ${own(param.max, param.unit)}${param.log ? ', logarithmic' : ''}`
+    if (!follows) return plain
+    return [
+      plain,
+      ...Object.entries(follows.ranges).map(
+        ([word, { min, max, unit }]) =>
+          `with ${follows.choice} \`${word}\`: ${own(min, unit)} … ${own(max, unit)}`,
+      ),
+    ].join('; ')
+  }
   if (param.kind === 'choice') return param.choices.join(', ')
   return param.kind === 'switch' ? 'on, off' : 'a name'
 }
@@ -100,10 +112,11 @@ const section = (module: ModuleDescription): string =>
           '|---|---|---|---|',
           ...module.params.map(
             (param) =>
-              `| \`${param.name}\` | ${rangeOf(param)} | ${param.kind === 'number' ? printNumber(param, param.default) : String(param.default)} | ${modulationOf(param)} |`,
+              `| \`${param.name}\` | ${rangeOf(param)} | ${param.kind === 'number' ? own(param.default, param.unit) : String(param.default)} | ${modulationOf(param)} |`,
           ),
           '',
         ]),
+    ...module.params.flatMap((param) => (param.help ? [`\`${param.name}\`: ${param.help}`, ''] : [])),
     ...(module.data && module.data.length > 0
       ? [
           `Data: ${module.data.map((data) => `\`${data.name}\` (${DATA_WORDS[data.kind]}${data.length === undefined || data.kind === 'text' ? '' : `, up to ${data.length}`})`).join(', ')}.`,
@@ -114,7 +127,7 @@ const section = (module: ModuleDescription): string =>
 
 /** The module reference as Markdown. */
 export const moduleReference = (): string =>
-  `# Modules\n\nGenerated from the descriptions by \`node scripts/documents.mjs\`.\n\n${FAMILIES.map(
+  `# Modules\n\nGenerated from the descriptions by \`node scripts/documents.mjs\`. Numbers stand here as they stand in a patch file, each in its field’s own unit; the screen may show them in another (0.3 s as 300 ms, 0.5 as 50 %). The last column is what a cable of amount 1 and a signal of 1 adds.\n\n${FAMILIES.map(
     ([family, title]) => {
       const modules = PUBLIC_MODULES.filter((module) => module.family === family)
       return modules.length === 0 ? '' : `## ${title}\n\n${modules.map(section).join('\n')}\n`

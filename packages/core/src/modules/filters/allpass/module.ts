@@ -23,7 +23,9 @@ export const allpass: ModuleDescription = {
       exact: true,
       follows: { choice: 'unit', ranges: { samples: { min: 0, max: 2000, unit: 'samples' } } },
     }),
-    number('gain', -1, 1, 0.7, ''),
+    number('gain', -1, 1, 0.7, '', {
+      help: 'The direct sound comes out by as much: out = gain × v + what comes back, v = in − gain × what comes back. Positive gain keeps its sign.',
+    }),
     choice('interpolation', ['none', 'linear', 'cosine', 'cubic', 'spline', 'allpass'], 'cubic', {
       setOnly: true,
     }),

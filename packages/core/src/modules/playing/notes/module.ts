@@ -8,7 +8,7 @@ export const notes: ModuleDescription = {
   words: ['keyboard', 'midi', 'keys', 'pitch', 'gate', 'velocity', 'player', 'voices'],
   help: help(
     'What the player does, a voice for each note',
-    'Pitch, gate, velocity and touch of every voice. The number of voices set here is carried by the cables through everything that follows. Pitch keeps its value after release.',
+    'Pitch, gate, velocity and touch of every voice. The number of voices set here is carried by the cables through everything that follows. Pitch keeps its value after release. In mono a new note while one is held drops the gate for one sample, so that envelopes start again; in legato it does not, and only the pitch moves. Pressure, slide, bend and wheel arrive over 5 ms; a new note begins with its own at once.',
     'Voices 4…8 for chords, mono or legato for bass and lead; glide 20…150 ms.',
     'Connect pitch to an oscillator and gate to an envelope.',
   ),

@@ -18,7 +18,9 @@ export const quantize: ModuleDescription = {
   outputs: [output('out', 'pitch'), output('changed', 'gate')],
   params: [
     number('root', 0, 11, 0, '', { whole: true, exact: true }),
-    choice('direction', ['nearest', 'down', 'up']),
+    choice('direction', ['nearest', 'down', 'up'], 'nearest', {
+      help: 'Exactly between two notes, nearest takes the higher one.',
+    }),
   ],
   data: [
     {
