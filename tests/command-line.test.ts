@@ -4,7 +4,7 @@ import { existsSync, mkdtempSync, readFileSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { describe, expect, it } from 'vitest'
-import { readWav } from '../packages/core/src/formats/wav.ts'
+import { readWav, writeWav } from '../packages/core/src/formats/wav.ts'
 import { centsBetween, frequencyOf, largest } from '../packages/core/src/testing/measure.ts'
 import { ROOT } from './support/browser.ts'
 
@@ -235,6 +235,128 @@ describe('bad input', () => {
   })
 })
 
+describe('what a render says and takes besides', () => {
+  const through = (level: number): string =>
+    save('through.ypatch.json', {
+      format: 'ypsilon/patch',
+      version: 1,
+      modules: [
+        { id: 'i', type: 'input' },
+        { id: 'out', type: 'output', params: { level } },
+      ],
+      cables: [{ from: 'i.out', to: 'out.in' }],
+    })
+
+  it('takes an input of any rate, at its pitch', () => {
+    const x = Float32Array.from({ length: 44100 }, (_, i) => 0.5 * Math.sin((2 * Math.PI * 441 * i) / 44100))
+    writeFileSync(file('cd.wav'), writeWav({ rate: 44100, channels: [x] }, '32f'))
+    const result = run(
+      'render',
+      through(0),
+      '--input',
+      file('cd.wav'),
+      '--out',
+      file('r.wav'),
+      '--seconds',
+      '1',
+    )
+    expect(result.status).toBe(0)
+    const { rate, channels } = wav('r.wav')
+    expect(rate).toBe(48000)
+    expect(Math.abs(centsBetween(frequencyOf(channels[0]!, 441), 441))).toBeLessThan(0.01)
+  })
+
+  it('says by how much and how long the guard limited, and when it ended the sound', () => {
+    const x = Float32Array.from({ length: 24000 }, (_, i) => Math.sin((2 * Math.PI * 300 * i) / 48000))
+    writeFileSync(file('full.wav'), writeWav({ rate: 48000, channels: [x] }, '32f'))
+    const at = (level: number, amount: string): string =>
+      run(
+        'render',
+        through(level),
+        '--input',
+        file('full.wav'),
+        '--set',
+        `i.level=${amount}`,
+        '--out',
+        file('g.wav'),
+        '--seconds',
+        '0.5',
+      ).stderr
+    expect(at(-12, '1')).toBe('')
+    expect(at(12, '1')).toMatch(/the ear guard limited 0\.\d\d s of this, by 1[23]\.\d dB at the most/)
+    expect(at(12, '4')).not.toContain('ended')
+  })
+
+  it('writes further output pairs as further channels, and ports of groups and buses', () => {
+    const source = save('pairs.ypatch.json', {
+      format: 'ypsilon/patch',
+      version: 1,
+      modules: [
+        { id: 'a', type: 'oscillator', params: { frequency: 300 } },
+        {
+          id: 'g',
+          type: 'group',
+          inside: {
+            modules: [
+              { id: 'b', type: 'oscillator', params: { frequency: 500 } },
+              { id: 'po', type: 'portout', params: { name: 'tone' } },
+            ],
+            cables: [{ from: 'b.sine', to: 'po.in' }],
+          },
+        },
+        { id: 'w', type: 'busin', params: { bus: 'x' } },
+        { id: 'r', type: 'busout', params: { bus: 'x' } },
+        { id: 'out', type: 'output' },
+        { id: 'third', type: 'output', params: { pair: 3 } },
+      ],
+      cables: [
+        { from: 'a.sine', to: 'w.in', amount: 0.5 },
+        { from: 'a.sine', to: 'out.in' },
+        { from: 'g.tone', to: 'third.in' },
+      ],
+    })
+    const taps = ['--tap', `g.tone=${file('tone.wav')}`, '--tap', `r.out=${file('bus.wav')}`]
+    const result = run('render', source, '--out', file('pairs.wav'), '--seconds', '0.5', ...taps)
+    expect([result.status, result.stderr]).toEqual([0, ''])
+    const { channels } = wav('pairs.wav')
+    expect(channels.length).toBe(6)
+    expect(Math.abs(frequencyOf(channels[0]!, 300) - 300)).toBeLessThan(0.01)
+    expect(largest(channels[2]!) + largest(channels[3]!)).toBeLessThan(1e-6)
+    expect(Math.abs(frequencyOf(channels[4]!, 500) - 500)).toBeLessThan(0.01)
+    expect(Math.abs(frequencyOf(wav('tone.wav').channels[0]!, 500) - 500)).toBeLessThan(0.01)
+    expect(largest(wav('bus.wav').channels[0]!)).toBeCloseTo(0.5, 3)
+  })
+
+  it('analyzes a sound', () => {
+    const x = Float32Array.from(
+      { length: 96000 },
+      (_, i) => 0.5 * Math.sin((2 * Math.PI * 440 * i) / 48000) * 10 ** ((-3 * i) / 48000),
+    )
+    writeFileSync(file('tone.wav'), writeWav({ rate: 48000, channels: [x] }, '32f'))
+    const report = JSON.parse(run('analyze', file('tone.wav'), '--json').stdout) as Record<string, number>
+    expect(Object.keys(report)).toEqual(
+      expect.arrayContaining([
+        'rate',
+        'channels',
+        'seconds',
+        'peakDb',
+        'truePeakDb',
+        'lufs',
+        'pitchHz',
+        'decaySeconds',
+        'peaks',
+        'echoDensity',
+      ]),
+    )
+    expect(report['pitchHz']).toBeCloseTo(440, 1)
+    expect(report['decaySeconds']).toBeCloseTo(1, 1)
+    expect(run('analyze', file('tone.wav')).stdout).toContain('A4')
+    const bad = run('analyze', save('no.wav', 'no sound'))
+    expect([bad.status, bad.stdout]).toEqual([2, ''])
+    expect(bad.stderr).toContain('this is not a WAV file')
+  })
+})
+
 describe('check, modules and help', () => {
   it('tells loops, silence and what is unconnected', () => {
     const source = save('loop.ypatch.json', {
@@ -256,7 +378,9 @@ describe('check, modules and help', () => {
       silent: { place: string }[]
       unconnected: { place: string }[]
     }
-    expect(report.loops).toEqual([{ modules: ['d', 'm'], samples: 37, delay: '37 samples at 48 kHz' }])
+    expect(report.loops).toEqual([
+      { modules: ['d', 'm'], samples: 37, added: 0, delay: '37 samples at 48 kHz' },
+    ])
     expect(report.silent.map((item) => item.place)).toEqual(['m', 'd', 'env'])
     expect(report.unconnected.map((item) => item.place)).toContain('env.gate')
     expect(run('check', source).stdout).toContain('loop: d → m, 37 samples')
