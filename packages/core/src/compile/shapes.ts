@@ -61,34 +61,34 @@ export const sumsVoices = (module: PatchModule, catalogue: Catalogue): boolean =
 
 /**
  * Note source that gives each module its voices: whose stolen voices fade where the module's voices are summed. Found
- * by going back along the first cables that come from it.
+ * by going on from each note source; the first that comes to a module has it.
  */
 export const noteOrigins = (flat: FlatPatch, catalogue: Catalogue): Map<string, string> => {
   // Behind a sum there are no voices any more.
   const sums = new Set(
     flat.modules.filter((module) => sumsVoices(module, catalogue)).map((module) => module.id),
   )
-  const sources = new Map<string, string[]>()
+  const readers = new Map<string, string[]>()
   for (const [target, feeds] of flat.feeds) {
     const id = target.slice(0, target.indexOf('.'))
-    const list = sources.get(id) ?? []
-    for (const { module } of feeds) if (!sums.has(module)) list.push(module)
-    sources.set(id, list)
+    for (const { module } of feeds) {
+      if (sums.has(module)) continue
+      const list = readers.get(module)
+      if (list) list.push(id)
+      else readers.set(module, [id])
+    }
   }
   const origins = new Map<string, string>()
-  for (const module of flat.modules) if (module.type === 'notes') origins.set(module.id, module.id)
-  for (let found = true; found;) {
-    found = false
-    for (const module of flat.modules) {
-      if (origins.has(module.id)) continue
-      const origin = sources
-        .get(module.id)
-        ?.map((id) => origins.get(id))
-        .find((id) => id !== undefined)
-      if (origin === undefined) continue
-      origins.set(module.id, origin)
-      found = true
-    }
+  for (const notes of flat.modules) {
+    if (notes.type !== 'notes') continue
+    origins.set(notes.id, notes.id)
+    const waiting = [notes.id]
+    for (let id = waiting.pop(); id !== undefined; id = waiting.pop())
+      for (const reader of readers.get(id) ?? []) {
+        if (origins.has(reader)) continue
+        origins.set(reader, notes.id)
+        waiting.push(reader)
+      }
   }
   return origins
 }

@@ -1,5 +1,7 @@
 import { readdirSync, readFileSync } from 'node:fs'
 import { describe, expect, it } from 'vitest'
+import { adviseOn } from '../advice/advise.ts'
+import { compile } from '../compile/compile.ts'
 import { loudness } from '../analysis/loudness.ts'
 import { parsePlay } from '../notes/events.ts'
 import { parsePatch } from '../patch/validate.ts'
@@ -21,6 +23,10 @@ describe('demo patches', () => {
         throw new Error(patch.faults.map((fault) => `${fault.place}: ${fault.message}`).join('\n'))
       expect(patch.warnings).toEqual([])
       expect(patch.value.macros!.length).toBeGreaterThan(0)
+      const plan = compile(patch.value)
+      if (!plan.ok) throw new Error(plan.faults[0]!.message)
+      const { silent, unconnected, hints } = adviseOn(patch.value, plan.plan)
+      expect([...silent, ...unconnected, ...hints]).toEqual([])
       const { suggestion } = patch.value['view'] as { suggestion: Suggestion }
       const events = parsePlay(suggestion.play)
       if (!events.ok) throw new Error(events.faults[0]!.message)
