@@ -1,5 +1,6 @@
+import { adviseOn, compile, moduleLoads } from '@ypsilon/core'
 import { spawnSync } from 'node:child_process'
-import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs'
+import { existsSync, mkdtempSync, readFileSync, rmSync, readdirSync } from 'node:fs'
 import { cpus, tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
@@ -13,7 +14,7 @@ import {
   watchLoad,
 } from '@ypsilon/core/speed/suite.ts'
 import { readArguments } from './arguments.ts'
-import { kernels } from './files.ts'
+import { kernels, loadPatch } from './files.ts'
 
 export const SPEED_HELP = `Usage: ./ypsilon speed [--json] [--modules]
 
@@ -87,6 +88,21 @@ const versusNative = (): InBrowser | null => {
   return result.status === 0 ? (JSON.parse(result.stdout) as InBrowser) : null
 }
 
+/** Load of every demo patch as `check` estimates it, over what it takes while its notes are held. */
+const estimatesAgainstMeasured = (module: WebAssembly.Module): { name: string; ratio: number }[] => {
+  const folder = join(ROOT, 'demo/patches')
+  return readdirSync(folder).flatMap((name) => {
+    const { patch, assets } = loadPatch(join(folder, name))
+    const compiled = compile(patch, { assets })
+    if (!compiled.ok) return []
+    const measured = [0, 1, 2].map(() =>
+      moduleLoads(module, patch, { now, assets, seconds: 0.5 }).reduce((sum, load) => sum + load.share, 0),
+    )
+    const { loadPercent } = adviseOn(patch, compiled.plan)
+    return [{ name: patch.name, ratio: loadPercent / 100 / Math.min(...measured) }]
+  })
+}
+
 const rounded = (value: number | null, digits = 2): number | null =>
   value === null ? null : Number(value.toFixed(digits))
 
@@ -122,6 +138,7 @@ export const speedCommand = (args: string[]): void => {
     watching200PercentOfCore: rounded(watchLoad(module, now) * 100, 2),
     compile200Ms: rounded(compileTime(small, now)),
     compileOneMoreCableMs: rounded(compileTime(grown, now)),
+    estimates: estimatesAgainstMeasured(module).map(({ name, ratio }) => ({ name, ratio: rounded(ratio) })),
     kernelsKb: rounded(readFileSync(new URL('./kernels.wasm', import.meta.url)).length / 1024, 1),
   }
   if (values['json']) {
@@ -140,6 +157,7 @@ export const speedCommand = (args: string[]): void => {
       `200 modules silent / playing   ${report.silentAgainstPlaying}   (target ≤ 0.05)`,
       `watching 200 ports             ${report.watching200PercentOfCore} % of a core   (target ≤ 3)`,
       `compile 200 modules            ${report.compile200Ms} ms; with one cable more ${report.compileOneMoreCableMs} ms   (target ≤ 10)`,
+      `load, estimated / measured     ${Math.min(...report.estimates.map(({ ratio }) => ratio ?? 1))} … ${Math.max(...report.estimates.map(({ ratio }) => ratio ?? 1))} over the demo patches   (target 0.67 … 1.5)`,
       `kernels                        ${report.kernelsKb} kB   (target ≤ 150)`,
       '',
     ].join('\n'),

@@ -1,6 +1,7 @@
 import { PUBLIC_MODULES } from './catalogue.ts'
 import { isSignalParam } from './describe/slots.ts'
 import type { ModuleDescription, ParamDescription } from './describe/types.ts'
+import { ownNumber, rangeOf } from './describe/ranges.ts'
 import { patchSchema } from './patch/schema.ts'
 
 const FAMILIES: readonly (readonly [string, string])[] = [
@@ -13,26 +14,6 @@ const FAMILIES: readonly (readonly [string, string])[] = [
   ['space', 'Delay and space'],
   ['looking', 'Looking'],
 ]
-
-/** A number as it stands in a patch file, with the field's own unit: seconds are seconds, shares 0 … 1. */
-const own = (value: number, unit: string): string => `${value}${unit && unit !== '%' ? ` ${unit}` : ''}`
-
-const rangeOf = (param: ParamDescription): string => {
-  if (param.kind === 'number') {
-    const { follows } = param
-    const plain = `${own(param.min, param.unit)} … ${own(param.max, param.unit)}${param.log ? ', logarithmic' : ''}`
-    if (!follows) return plain
-    return [
-      plain,
-      ...Object.entries(follows.ranges).map(
-        ([word, { min, max, unit }]) =>
-          `with ${follows.choice} \`${word}\`: ${own(min, unit)} … ${own(max, unit)}`,
-      ),
-    ].join('; ')
-  }
-  if (param.kind === 'choice') return param.choices.join(', ')
-  return param.kind === 'switch' ? 'on, off' : 'a name'
-}
 
 const modulationOf = (param: ParamDescription): string => {
   if (!isSignalParam(param)) return 'no cable'
@@ -112,7 +93,7 @@ const section = (module: ModuleDescription): string =>
           '|---|---|---|---|',
           ...module.params.map(
             (param) =>
-              `| \`${param.name}\` | ${rangeOf(param)} | ${param.kind === 'number' ? own(param.default, param.unit) : String(param.default)} | ${modulationOf(param)} |`,
+              `| \`${param.name}\` | ${rangeOf(param)} | ${param.kind === 'number' ? ownNumber(param.default, param.unit) : String(param.default)} | ${modulationOf(param)} |`,
           ),
           '',
         ]),

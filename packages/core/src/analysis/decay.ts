@@ -1,4 +1,6 @@
 /** How a sound dies away, for measuring only. */
+import { loudestChannel } from './channels.ts'
+
 const OCTAVES = [125, 250, 500, 1000, 2000, 4000, 8000] as const
 
 export interface OctaveDecay {
@@ -105,14 +107,6 @@ const fall = (a: number, b: number, level: (i: number) => number): number => {
     xx += (i - middle) ** 2
   }
   return xx / xy
-}
-
-const loudestChannel = (channels: readonly Float32Array[]): Float32Array => {
-  const energy = (x: Float32Array): number => x.reduce((sum, y) => sum + y * y, 0)
-  return channels.reduce(
-    (best, other) => (energy(other) > energy(best) ? other : best),
-    channels[0] ?? new Float32Array(),
-  )
 }
 
 /** Decay time of the whole sound in seconds. */

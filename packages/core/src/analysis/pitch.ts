@@ -1,5 +1,6 @@
 /** The pitch of a sound, for measuring only. */
 import FFT from 'fft.js'
+import { loudestChannel } from './channels.ts'
 
 const LOWEST_HZ = 20
 /** A period must repeat this well to count as a pitch. */
@@ -108,10 +109,8 @@ const refined = (x: Float32Array, at: number, length: number, guess: number, rat
  * for steady tones.
  */
 export const pitchOf = (channels: readonly Float32Array[], rate: number): number | undefined => {
-  const [first] = channels
-  if (!first || first.length < 256) return undefined
-  const energy = (x: Float32Array): number => x.reduce((sum, y) => sum + y * y, 0)
-  const x = channels.reduce((best, other) => (energy(other) > energy(best) ? other : best), first)
+  const x = loudestChannel(channels)
+  if (x.length < 256) return undefined
   let size = SIZE
   while (size < (2.5 * rate) / LOWEST_HZ) size *= 2
   while (size > 256 && size > x.length) size /= 2

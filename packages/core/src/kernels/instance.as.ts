@@ -348,6 +348,12 @@ export function oneSignal(): usize {
   return oneHeader;
 }
 
+/** Seeds of what draws at random: as `laneSeedsOf`, but both sides of a voice draw values of their own. */
+export function drawSeedsOf(instance: usize, group: u32): v128 {
+  const seeds = laneSeedsOf(instance, group);
+  return sidesOf(instance) == 2 ? v128.xor(seeds, i32x4(0, 0x3c6ef372, 0, 0x3c6ef372)) : seeds;
+}
+
 /** Seeds of a group's lanes: by module seed and voice, the same for both sides of a voice. */
 export function laneSeedsOf(instance: usize, group: u32): v128 {
   const lanes = i32x4.add(i32x4.splat(<i32>(group << 2)), i32x4(0, 1, 2, 3));

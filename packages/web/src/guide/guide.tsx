@@ -1,4 +1,4 @@
-import { isSignalParam, type ModuleDescription, printNumber, PUBLIC_MODULES } from '@ypsilon/core'
+import { isSignalParam, type ModuleDescription, PUBLIC_MODULES, ownNumber, rangeOf } from '@ypsilon/core'
 import { useState } from 'react'
 import { FAMILY_LABELS } from '../bench/drawer.tsx'
 import { FamilyMark, PortMark } from '../ui/icons.tsx'
@@ -53,18 +53,12 @@ const Entry = ({ module }: { module: ModuleDescription }) => (
               <tr key={param.name}>
                 <td className="mono pr-3">{param.name}</td>
                 <td className="pr-3">
-                  {param.kind === 'number'
-                    ? `${printNumber(param, param.min)} … ${printNumber(param, param.max)}`
-                    : param.kind === 'choice'
-                      ? param.choices.length > 8
-                        ? `${param.choices.slice(0, 3).join(', ')} … ${param.choices.at(-1)}`
-                        : param.choices.join(', ')
-                      : param.kind === 'switch'
-                        ? 'on, off'
-                        : 'a name'}
+                  {param.kind === 'choice' && param.choices.length > 8
+                    ? `${param.choices.slice(0, 3).join(', ')} … ${param.choices.at(-1)}`
+                    : rangeOf(param)}
                 </td>
                 <td className="text-ink2">
-                  {param.kind === 'number' ? printNumber(param, param.default) : String(param.default)}
+                  {param.kind === 'number' ? ownNumber(param.default, param.unit) : String(param.default)}
                   {isSignalParam(param) ? '' : ', takes no cable'}
                 </td>
               </tr>

@@ -98,4 +98,21 @@ describe('random sources', () => {
       ).length,
     ).toBe(3)
   })
+
+  it('draws for each side of a voice by itself', () => {
+    const clock = Float32Array.from({ length: 9600 }, (_, i) => (i % 960 < 480 ? 1 : 0))
+    const heard = hear(
+      patchOf(
+        [
+          ['i', 'input'],
+          ['h', 'hold'],
+        ],
+        ['i.out > h.clock'],
+      ),
+      0.2,
+      { input: { rate: 48000, channels: [clock, clock] }, taps: ['h.out'] },
+    ).lanes('h.out')
+    expect(heard.length).toBe(2)
+    expect(heard[1]![5000]).not.toBe(heard[0]![5000])
+  })
 })

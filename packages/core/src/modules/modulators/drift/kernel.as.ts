@@ -1,5 +1,5 @@
 import * as P from "../../../generated/drift.as";
-import { laneSeedsOf, put, read, stateOf } from "../../../kernels/instance.as";
+import { drawSeedsOf, put, read, stateOf } from "../../../kernels/instance.as";
 import { stepPhase, unsignedPhase } from "../../../kernels/phase.as";
 import { add, bipolar, madd, mixBits, mul, splat, sub } from "../../../kernels/simd.as";
 
@@ -33,7 +33,7 @@ function layer(at: usize, seeds: v128, rate: v128, smooth: v128): v128 {
 
 export function compute(instance: usize, g: u32, f: u32): void {
   const state = stateOf(instance, g),
-    seeds = laneSeedsOf(instance, g);
+    seeds = drawSeedsOf(instance, g);
   const rate = read(instance, P.PARAM_RATE, g, f),
     smooth = read(instance, P.PARAM_SMOOTH, g, f);
   const one = layer(state + P.STATE_HIGH, seeds, rate, smooth);

@@ -3,7 +3,7 @@ import { isOn, isZero, rising, unmoved } from "../../../kernels/edges.as";
 import {
   choiceOf,
   isCabled,
-  laneSeedsOf,
+  drawSeedsOf,
   put,
   read,
   sampleRate,
@@ -66,7 +66,7 @@ export function compute(instance: usize, g: u32, f: u32): void {
     v128.store(state + P.STATE_COUNT, count);
     let x = read(instance, P.IN_IN, g, f);
     if (!isCabled(signalAt(instance, P.IN_IN)))
-      x = bipolar(mixBits(v128.xor(laneSeedsOf(instance, g), i32x4.mul(count, i32x4.splat(0x9e3779b1)))));
+      x = bipolar(mixBits(v128.xor(drawSeedsOf(instance, g), i32x4.mul(count, i32x4.splat(0x9e3779b1)))));
     x = clamp(x, splat(-MOST), splat(MOST));
     from = v128.bitselect(madd(sub(to, from), progress, from), from, takes);
     to = v128.bitselect(x, to, takes);

@@ -3,7 +3,7 @@ import { isZero, nextTrigger, rising, startTrigger, unmoved } from "../../../ker
 import {
   choiceOf,
   isCabled,
-  laneSeedsOf,
+  drawSeedsOf,
   put,
   read,
   sampleRate,
@@ -57,7 +57,7 @@ function valueFor(kind: i32, seeds: v128, count: v128): v128 {
 
 /** The next value of every lane that steps: drawn, or found again in its loop. */
 function stepped(instance: usize, g: u32, f: u32, state: usize, steps: v128): v128 {
-  const seeds = laneSeedsOf(instance, g);
+  const seeds = drawSeedsOf(instance, g);
   const count = i32x4.sub(v128.load(state + P.STATE_COUNT), steps);
   v128.store(state + P.STATE_COUNT, count);
   let y = valueFor(choiceOf(instance, P.SET_DISTRIBUTION), seeds, count);

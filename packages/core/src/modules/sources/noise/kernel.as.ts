@@ -10,7 +10,7 @@ import {
   time,
   groupsOf,
   isWanted,
-  laneSeedsOf,
+  drawSeedsOf,
   pointerTo,
   sampleRate,
   signalAt,
@@ -100,7 +100,7 @@ export function process(instance: usize, frame: u32, frames: u32): void {
   let resting = true;
   for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g) {
     const state = stateOf(instance, g);
-    const seeds = laneSeedsOf(instance, g);
+    const seeds = drawSeedsOf(instance, g);
     // Numbered from the first frame it lived: nobody need count while it is silent.
     if (!load<u32>(state + P.STATE_COUNTER, 4)) {
       store<u32>(state + P.STATE_COUNTER, time + frame);
