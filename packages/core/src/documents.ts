@@ -1,7 +1,7 @@
 import { PUBLIC_MODULES } from './catalogue.ts'
 import { isSignalParam } from './describe/slots.ts'
 import type { ModuleDescription, ParamDescription } from './describe/types.ts'
-import { ownNumber, rangeOf } from './describe/ranges.ts'
+import { defaultOf, rangeOf } from './describe/ranges.ts'
 import { patchSchema } from './patch/schema.ts'
 
 const FAMILIES: readonly (readonly [string, string])[] = [
@@ -93,7 +93,7 @@ const section = (module: ModuleDescription): string =>
           '|---|---|---|---|',
           ...module.params.map(
             (param) =>
-              `| \`${param.name}\` | ${rangeOf(param)} | ${param.kind === 'number' ? ownNumber(param.default, param.unit) : String(param.default)} | ${modulationOf(param)} |`,
+              `| \`${param.name}\` | ${rangeOf(param)} | ${defaultOf(param)} | ${modulationOf(param)} |`,
           ),
           '',
         ]),

@@ -1,6 +1,6 @@
 export * from './catalogue.ts'
 export * from './describe/types.ts'
-export { ownNumber, rangeOf } from './describe/ranges.ts'
+export { defaultOf, rangeOf } from './describe/ranges.ts'
 export { modulated, paramAt } from './describe/params.ts'
 export { slotsOf, isSignalParam } from './describe/slots.ts'
 export { NOTE_VALUES } from './describe/helpers.ts'

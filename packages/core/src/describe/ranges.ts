@@ -21,3 +21,9 @@ export const rangeOf = (param: ParamDescription): string => {
   if (param.kind === 'choice') return param.choices.join(', ')
   return param.kind === 'switch' ? 'on, off' : 'a name'
 }
+
+export const defaultOf = (param: ParamDescription): string => {
+  if (param.kind === 'number') return ownNumber(param.default, param.unit)
+  if (param.kind === 'switch') return param.default ? 'on' : 'off'
+  return param.default === '' ? 'none' : param.default
+}

@@ -1,4 +1,4 @@
-import { isSignalParam, type ModuleDescription, PUBLIC_MODULES, ownNumber, rangeOf } from '@ypsilon/core'
+import { isSignalParam, type ModuleDescription, PUBLIC_MODULES, defaultOf, rangeOf } from '@ypsilon/core'
 import { useState } from 'react'
 import { FAMILY_LABELS } from '../bench/drawer.tsx'
 import { FamilyMark, PortMark } from '../ui/icons.tsx'
@@ -58,7 +58,7 @@ const Entry = ({ module }: { module: ModuleDescription }) => (
                     : rangeOf(param)}
                 </td>
                 <td className="text-ink2">
-                  {param.kind === 'number' ? ownNumber(param.default, param.unit) : String(param.default)}
+                  {defaultOf(param)}
                   {isSignalParam(param) ? '' : ', takes no cable'}
                 </td>
               </tr>
