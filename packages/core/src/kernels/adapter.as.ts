@@ -10,11 +10,9 @@ import {
   ADAPTER_VOICES,
   FADE_FRAMES,
   MAPPING_COPY,
-  MAPPING_GENERAL,
   MAPPING_SAME,
   MAPPING_SUM,
   MAPPING_WIDEN,
-  MODE_LINEAR,
   MODE_OCTAVES,
   MODE_SWITCH,
   MODE_TIME,
@@ -53,7 +51,7 @@ import {
   TERM_STEALS,
   SIGNAL_STAMP,
 } from "./abi";
-import { add, clamp, exp2, higher, log2, lower, madd, mul, splat, sub } from "./simd.as";
+import { add, clamp, exp2, log2, lower, madd, mul, splat, sub } from "./simd.as";
 import {
   isConstant,
   pointerTo,

@@ -1,8 +1,6 @@
 // How kernels reach their signals, settings and state. See abi.ts for the layout.
 import { mixBits } from "./simd.as";
 import {
-  BLOCK_FRAMES,
-  GROUP_BYTES,
   INSTANCE_AUX,
   INSTANCE_AUX_BYTES,
   INSTANCE_GROUPS,
@@ -11,7 +9,6 @@ import {
   INSTANCE_STATE,
   INSTANCE_STATE_VECTORS,
   INSTANCE_VOICES,
-  SIGNAL_BYTES,
   SIGNAL_CABLED,
   SIGNAL_DATA,
   SIGNAL_FIXED,

@@ -1,6 +1,6 @@
 // Filters of one pole in the trapezoidal form (Zavalishin, "The Art of VA Filter Design"), for tone controls and DC.
 import { pi, sampleRate } from "./instance.as";
-import { add, madd, mul, splat, sub } from "./simd.as";
+import { add, madd, mul, sub } from "./simd.as";
 
 /** Coefficient g / (1 + g) of a fixed cutoff in hertz. */
 export function onePoleOf(hertz: f32): f32 {

@@ -4,7 +4,6 @@
 // Constantinides, "Digital signal processing schemes for efficient interpolation and decimation" (1983). About three
 // samples of delay at low frequencies, so a driven layer still adds up with a clean one. The first stage passes
 // 20.4 kHz at 48 kHz and stops 100 dB from 27.6 kHz on; later stages have room and need fewer sections.
-import { MAX_GROUPS } from "./abi";
 import { oversampling } from "./instance.as";
 import { add, madd, mul, splat, sub } from "./simd.as";
 

@@ -1,5 +1,5 @@
 // Reading tables of evenly spaced points.
-import { add, madd, sub } from "./simd.as";
+import { madd, sub } from "./simd.as";
 
 /** The table at x (0 … points − 1, already limited), linear between points; one more point stands behind the last. */
 // @ts-ignore: decorator

@@ -2,7 +2,7 @@
 // before, step, started, direction, count (of steps taken), then the gains of eight channels where there are any.
 import { rising, unmoved } from "./edges.as";
 import { laneSeedsOf, sampleRate } from "./instance.as";
-import { add, clamp, div, higher, mixBits, mul, select, splat, sub } from "./simd.as";
+import { add, clamp, div, higher, mixBits, mul, splat, sub } from "./simd.as";
 
 export const ORDER_FORWARD: i32 = 0,
   ORDER_REVERSE: i32 = 1,

@@ -20,7 +20,7 @@ import {
 } from "../../../kernels/instance.as";
 import { INTERPOLATION_CUBIC, readPast } from "../../../kernels/delays.as";
 import { BODY_KNEE, BODY_RANGE, softLimit } from "../../../kernels/limits.as";
-import { add, clamp, div, exp2, higher, madd, mul, splat, sub, uniform } from "../../../kernels/simd.as";
+import { clamp, div, exp2, higher, madd, mul, splat, sub, uniform } from "../../../kernels/simd.as";
 
 export function process(instance: usize, frame: u32, frames: u32): void {
   const input = signalAt(instance, P.IN_IN);

@@ -17,7 +17,7 @@ import {
 } from "../../../kernels/instance.as";
 import { band, section, tangentOfShare } from "../../../kernels/filters.as";
 import { isQuiet } from "../../../kernels/quiet.as";
-import { add, div, exp2, log2, madd, mul, splat, sub } from "../../../kernels/simd.as";
+import { div, exp2, log2, madd, mul, splat, sub } from "../../../kernels/simd.as";
 
 const BANDS: usize = 4;
 /** The whole range of size moves the resonances by this many octaves either way. */

@@ -22,18 +22,7 @@ import { tangentOfShare } from "../../../kernels/filters.as";
 import { SIGNAL_FIXED } from "../../../kernels/abi";
 import { DRIVEN_SOUND, driveRow, isUndriven } from "../../../kernels/saturate.as";
 import { isQuiet } from "../../../kernels/quiet.as";
-import {
-  add,
-  clamp,
-  div,
-  exp2,
-  higher,
-  hyperbolicTangent,
-  madd,
-  mul,
-  splat,
-  sub,
-} from "../../../kernels/simd.as";
+import { add, div, exp2, higher, hyperbolicTangent, madd, mul, splat, sub } from "../../../kernels/simd.as";
 
 /** Where the limit of the feedback begins to bite when it whistles; with k of 4 fed back it is ROOM (4 / k)^1.5. */
 const ROOM: f32 = 2;

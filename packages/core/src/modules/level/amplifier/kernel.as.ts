@@ -3,7 +3,6 @@ import {
   choiceOf,
   groupsOf,
   isCabled,
-  isConstant,
   pointerTo,
   rest,
   settled,

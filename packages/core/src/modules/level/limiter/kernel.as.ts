@@ -17,7 +17,7 @@ import {
   time,
 } from "../../../kernels/instance.as";
 import { gainOfDb } from "../../../kernels/levels.as";
-import { add, clamp, div, exp2, higher, log2, mul, splat, sub } from "../../../kernels/simd.as";
+import { clamp, div, exp2, higher, log2, mul, splat, sub } from "../../../kernels/simd.as";
 
 const LOG2E: f32 = 1.44269504;
 const DB_PER_OCTAVE: f32 = 6.02059991;

@@ -1,7 +1,7 @@
 import * as P from "../../../generated/chance.as";
-import { isOn, isZero, rising, unmoved } from "../../../kernels/edges.as";
+import { isOn, rising, unmoved } from "../../../kernels/edges.as";
 import { choiceOf, laneSeedsOf, put, read, stateOf } from "../../../kernels/instance.as";
-import { madd, mixBits, splat } from "../../../kernels/simd.as";
+import { mixBits, splat } from "../../../kernels/simd.as";
 
 export function idle(instance: usize, g: u32): bool {
   return unmoved(stateOf(instance, g) + P.STATE_BEFORE, read(instance, P.IN_IN, g, 0));

@@ -4,18 +4,15 @@ import {
   beatAt,
   choiceOf,
   groupsOf,
-  isCabled,
   isWanted,
   pointerTo,
-  running,
   sampleRate,
   signalAt,
-  starts,
   stateOf,
   strideOf,
   writeTo,
 } from "../../../kernels/instance.as";
-import { add, lower, madd, mul, select, sineOfCycles, splat, sub } from "../../../kernels/simd.as";
+import { add, lower, madd, mul, select, splat, sub } from "../../../kernels/simd.as";
 import { shapeAt } from "../../../kernels/waves.as";
 import { beatsOfNoteValue } from "../../../kernels/notevalues.as";
 

@@ -1,6 +1,6 @@
 import * as P from "../../../generated/compare.as";
 import { isCabled, put, read, signalAt, stateOf } from "../../../kernels/instance.as";
-import { add, mul, splat, sub } from "../../../kernels/simd.as";
+import { mul, splat, sub } from "../../../kernels/simd.as";
 
 // @ts-ignore: decorator
 @inline function other(instance: usize, g: u32, f: u32): v128 {

@@ -1,7 +1,7 @@
 import * as P from "../../../generated/gate.as";
 import { isOn, isZero, nextTrigger, rising, startTrigger, unmoved } from "../../../kernels/edges.as";
 import { put, read, sampleRate, stateOf } from "../../../kernels/instance.as";
-import { add, higher, mul, select, splat } from "../../../kernels/simd.as";
+import { add, higher, mul, splat } from "../../../kernels/simd.as";
 
 export function idle(instance: usize, g: u32): bool {
   const state = stateOf(instance, g);

@@ -11,7 +11,7 @@ import {
   writeConstant,
   writeTo,
 } from "../../../kernels/instance.as";
-import { add, madd, mul, splat } from "../../../kernels/simd.as";
+import { madd } from "../../../kernels/simd.as";
 
 const INPUTS: u32 = 4;
 

@@ -18,22 +18,10 @@ import {
   isWanted,
 } from "../../../kernels/instance.as";
 import { band, low, section, tangentOfShare } from "../../../kernels/filters.as";
-import { gainOfDb, gainOfLevel } from "../../../kernels/levels.as";
+import { gainOfLevel } from "../../../kernels/levels.as";
 import { isEmpty } from "../../../kernels/quiet.as";
 import { shapeBetween, SOFT } from "../../../kernels/shapes.as";
-import {
-  add,
-  clamp,
-  div,
-  exp2,
-  lower,
-  madd,
-  mul,
-  select,
-  sineOfCycles,
-  splat,
-  sub,
-} from "../../../kernels/simd.as";
+import { add, div, exp2, madd, mul, sineOfCycles, splat, sub } from "../../../kernels/simd.as";
 
 const CHANNELS: u32 = 8;
 /** Parameters of a channel, in the order of the description. */

@@ -1,17 +1,14 @@
 import * as P from "../../../generated/operator.as";
-import { SIGNAL_STRIDES } from "../../../kernels/abi";
 import {
   choiceOf,
   groupsOf,
   isCabled,
   isWanted,
   peek,
-  pointerTo,
   read,
   rest,
   sampleRate,
   scratch,
-  settled,
   signalAt,
   stateOf,
   strideOf,
@@ -29,18 +26,7 @@ import {
   tuningSlots,
   unsignedPhase,
 } from "../../../kernels/phase.as";
-import {
-  add,
-  clamp,
-  div,
-  higher,
-  madd,
-  mul,
-  select,
-  sineOfCycles,
-  splat,
-  sub,
-} from "../../../kernels/simd.as";
+import { add, div, higher, madd, mul, select, sineOfCycles, splat, sub } from "../../../kernels/simd.as";
 
 const IDLE: i32 = 0,
   ATTACK: i32 = 1,

@@ -9,7 +9,6 @@ import * as P from "../../../generated/oscillator.as";
 import {
   groupsOf,
   isCabled,
-  isConstant,
   isWanted,
   laneSeedsOf,
   numberOf,
@@ -40,7 +39,6 @@ import {
   bipolar,
   clamp,
   COMMON,
-  div,
   exp2,
   lower,
   madd,
@@ -54,7 +52,7 @@ import {
   splat,
   sub,
 } from "../../../kernels/simd.as";
-import { lookUp, stepLimits, stepTable, STEP_REACH } from "../../../kernels/tables.as";
+import { lookUp, stepLimits, stepTable } from "../../../kernels/tables.as";
 import { isSynced, runSynced } from "./sync.as";
 
 const C4: f32 = 261.6256;

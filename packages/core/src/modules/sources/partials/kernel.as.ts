@@ -23,7 +23,6 @@ import { frequencyRow, signedPhase, stepPhase, tuningSlots } from "../../../kern
 import {
   add,
   clamp,
-  div,
   exp2,
   higher,
   log2,
@@ -31,7 +30,6 @@ import {
   madd,
   mixBits,
   mul,
-  select,
   sineOfCycles,
   splat,
   sub,

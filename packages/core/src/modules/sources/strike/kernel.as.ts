@@ -12,19 +12,7 @@ import {
 } from "../../../kernels/instance.as";
 import { isEmpty } from "../../../kernels/quiet.as";
 import { tiltCoefficient, tilted } from "../../../kernels/onepole.as";
-import {
-  add,
-  bipolar,
-  div,
-  higher,
-  madd,
-  mixBits,
-  mul,
-  select,
-  sineOfCycles,
-  splat,
-  sub,
-} from "../../../kernels/simd.as";
+import { add, bipolar, div, higher, mixBits, mul, sineOfCycles, splat, sub } from "../../../kernels/simd.as";
 
 export function idle(instance: usize, g: u32): bool {
   const state = stateOf(instance, g);

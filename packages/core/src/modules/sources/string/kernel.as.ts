@@ -23,12 +23,7 @@ import {
   time,
   writeConstant,
 } from "../../../kernels/instance.as";
-import {
-  INTERPOLATION_CUBIC,
-  INTERPOLATION_LINEAR,
-  INTERPOLATION_SPLINE,
-  readPast,
-} from "../../../kernels/delays.as";
+import { INTERPOLATION_LINEAR, INTERPOLATION_SPLINE, readPast } from "../../../kernels/delays.as";
 import { softLimit } from "../../../kernels/limits.as";
 import { rising, unmoved } from "../../../kernels/edges.as";
 import { C4 } from "../../../kernels/phase.as";
@@ -44,7 +39,6 @@ import {
   madd,
   mixBits,
   mul,
-  select,
   sineOfCycles,
   splat,
   sub,

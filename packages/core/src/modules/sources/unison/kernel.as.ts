@@ -9,7 +9,6 @@ import {
   laneSeedsOf,
   numberOf,
   peek,
-  pointerTo,
   sampleRate,
   scratch,
   signalAt,
@@ -18,26 +17,8 @@ import {
   voicesOf,
   writeTo,
 } from "../../../kernels/instance.as";
-import {
-  fixedCycles,
-  frequencyRow,
-  signedPhase,
-  tuningSlots,
-  unsignedPhase,
-} from "../../../kernels/phase.as";
-import {
-  add,
-  div,
-  exp2,
-  higher,
-  madd,
-  mixBits,
-  mul,
-  select,
-  sineOfCycles,
-  splat,
-  sub,
-} from "../../../kernels/simd.as";
+import { fixedCycles, frequencyRow, signedPhase, tuningSlots } from "../../../kernels/phase.as";
+import { add, exp2, madd, mixBits, mul, select, sineOfCycles, splat, sub } from "../../../kernels/simd.as";
 import { cornersIn, inverseOf, sawAt, steps, triangleAt } from "../../../kernels/corners.as";
 import { riseRow } from "../../../kernels/edges.as";
 
