@@ -12,15 +12,33 @@ by octave, the highest peaks of its spectrum, and echo density. --json writes on
 const number = (x: number | null, unit: string, digits = 1): string =>
   x === null ? 'none' : `${x.toFixed(digits)} ${unit}`
 
-const lines = (report: SoundReport): string[] => [
-  `length: ${report.seconds.toFixed(3)} s, ${report.channels} ${report.channels === 1 ? 'channel' : 'channels'} at ${report.rate} Hz`,
-  `peak: ${number(report.peakDb, 'dBFS')}, true peak ${number(report.truePeakDb, 'dBTP')}, effective ${number(report.rmsDb, 'dBFS')}`,
-  `loudness: ${number(report.lufs, 'LUFS')}, momentary at most ${number(report.momentaryLufs, 'LUFS')}, short-term at most ${number(report.shortTermLufs, 'LUFS')}, range ${number(report.loudnessRange, 'LU')}`,
-  `pitch: ${report.pitchHz === null ? 'none' : `${report.pitchHz.toFixed(2)} Hz, ${noteName(noteOfHz(report.pitchHz))}`}`,
-  `decay: ${number(report.decaySeconds, 's', 2)}${report.decayOctaves.length > 0 ? ` (${report.decayOctaves.map(({ hz, seconds }) => `${hz} Hz ${seconds.toFixed(2)} s`).join(', ')})` : ''}`,
-  `spectrum: ${report.peaks.length === 0 ? 'no peaks' : report.peaks.map(({ hz, db }) => `${hz.toFixed(1)} Hz ${db.toFixed(1)} dB`).join(', ')}`,
-  `echo density: ${report.echoDensity.length === 0 ? 'none' : densityWords(report)}`,
-]
+const line = (name: string, ...parts: readonly string[]): string => `${name}: ${parts.join(', ')}`
+
+const lines = (report: SoundReport): string[] => {
+  const { seconds, channels, rate, pitchHz, decayOctaves, peaks, echoDensity } = report
+  const octaves = decayOctaves.map((octave) => `${octave.hz} Hz ${octave.seconds.toFixed(2)} s`)
+  const strongest = peaks.map(({ hz, db }) => `${hz.toFixed(1)} Hz ${db.toFixed(1)} dB`)
+  return [
+    `length: ${seconds.toFixed(3)} s, ${channels} ${channels === 1 ? 'channel' : 'channels'} at ${rate} Hz`,
+    line(
+      'peak',
+      number(report.peakDb, 'dBFS'),
+      `true peak ${number(report.truePeakDb, 'dBTP')}`,
+      `effective ${number(report.rmsDb, 'dBFS')}`,
+    ),
+    line(
+      'loudness',
+      number(report.lufs, 'LUFS'),
+      `momentary at most ${number(report.momentaryLufs, 'LUFS')}`,
+      `short-term at most ${number(report.shortTermLufs, 'LUFS')}`,
+      `range ${number(report.loudnessRange, 'LU')}`,
+    ),
+    `pitch: ${pitchHz === null ? 'none' : `${pitchHz.toFixed(2)} Hz, ${noteName(noteOfHz(pitchHz))}`}`,
+    `decay: ${number(report.decaySeconds, 's', 2)}${octaves.length > 0 ? ` (${octaves.join(', ')})` : ''}`,
+    line('spectrum', ...(strongest.length > 0 ? strongest : ['no peaks'])),
+    `echo density: ${echoDensity.length === 0 ? 'none' : densityWords(report)}`,
+  ]
+}
 
 /** When a tail gets dense, which is what one asks of it. */
 const densityWords = ({ echoDensity, echoDensityStep }: SoundReport): string => {

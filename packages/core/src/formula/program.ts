@@ -1,4 +1,4 @@
-import { DEEPEST, MODULE_INPUTS, MOST_OPERATIONS } from './language.ts'
+import { DEEPEST, MOST_OPERATIONS } from './language.ts'
 import type { Expression, FormulaError, ParsedFormula } from './parse.ts'
 import * as vm from '../kernels/vm.ts'
 
@@ -186,10 +186,6 @@ export const programOf = (parsed: ParsedFormula, inputs: ReadonlyMap<string, num
     return { ok: false, errors: [{ start: 0, end: 0, message: 'is nested too deeply' }] }
   return { ok: true, table: writer.table() }
 }
-
-/** Offsets of the formula module's own inputs from its slots. */
-export const moduleInputs = (slots: ReadonlyMap<string, number>): ReadonlyMap<string, number> =>
-  new Map(MODULE_INPUTS.map((name) => [name, slots.get(name)!]))
 
 /** How many operations a program in words has. */
 export const operationsIn = (table: Float32Array | undefined): number =>

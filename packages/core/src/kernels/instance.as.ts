@@ -25,7 +25,6 @@ import {
   INSTANCE_PORTS,
   INSTANCE_REST,
   INSTANCE_TABLE,
-  INSTANCE_TABLE_WORDS,
 } from "./abi";
 
 export const pi: f64 = 3.141592653589793;
@@ -312,14 +311,10 @@ export function isResting(instance: usize): bool {
   return true;
 }
 
-/** What the host worked out for this module, and how many words it is. */
+/** What the host worked out for this module. */
 // @ts-ignore: decorator
 @inline export function tableOf(instance: usize): usize {
   return load<u32>(instance, INSTANCE_TABLE);
-}
-// @ts-ignore: decorator
-@inline export function tableWordsOf(instance: usize): u32 {
-  return load<u32>(instance, INSTANCE_TABLE_WORDS);
 }
 
 /** Scratch rows of one block (128 vectors each), shared by all kernels; nothing in them outlives a call. */

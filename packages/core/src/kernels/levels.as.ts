@@ -1,7 +1,10 @@
-// Decibels to factors.
+// Decibels, octaves of level and factors.
 import { exp2, mul, splat } from "./simd.as";
 
-const OCTAVES_PER_DB: f32 = 0.166096405;
+export const OCTAVES_PER_DB: f32 = 0.166096405;
+export const DB_PER_OCTAVE: f32 = 6.02059991;
+/** The fall of 60 dB by which decay times are meant, in octaves of level. */
+export const DECAY_OCTAVES: f32 = -9.9657843;
 /** Level fields say silence here. */
 const SILENCE_DB: f32 = -60;
 

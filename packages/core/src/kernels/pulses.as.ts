@@ -9,11 +9,6 @@ export function retriggered(before: usize, on: bool, starts: bool): bool {
   return high;
 }
 
-/** Frames a clock is taken to last before two of them have come. */
-// @ts-ignore: decorator
-@inline export function unknownPeriod(): f32 {
-  return 0;
-}
 /** Frames of a trigger. */
 // @ts-ignore: decorator
 @inline export function triggerFrames(): i32 {

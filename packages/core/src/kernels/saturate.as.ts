@@ -6,10 +6,10 @@
 // The curve is f(u) = u / sqrt(1 + u^2), taken as its mean between two samples (Parker, Zavalishin & Le Bivic, DAFx
 // 2016), which for this curve is (a + b) / (sqrt(1 + a^2) + sqrt(1 + b^2)) without any difference.
 import { oversampling, scratch } from "./instance.as";
+import { gainOfDb } from "./levels.as";
 import { downsampleLight, OVERSAMPLE_VECTORS, upsampleLight } from "./oversample.as";
-import { add, div, exp2, madd, mul, splat, sub } from "./simd.as";
+import { add, div, madd, mul, splat, sub } from "./simd.as";
 
-const OCTAVES_PER_DB: f32 = 0.166096405;
 /** Where the state of a driven input stands behind that of its oversampling: last input, gain, share. */
 const LAST: usize = (<usize>OVERSAMPLE_VECTORS) << 4,
   GAIN: usize = LAST + 16,
@@ -19,10 +19,6 @@ export const DRIVEN_SOUND: u32 = OVERSAMPLE_VECTORS + 1;
 const DOWN_AT: usize = (<usize>(OVERSAMPLE_VECTORS / 2)) << 4;
 const ROW: u32 = 6;
 
-// @ts-ignore: decorator
-@inline function gainOf(driveDb: v128): v128 {
-  return exp2(mul(driveDb, splat(OCTAVES_PER_DB)));
-}
 /** How much of the signal is bent: 1 - 1/G^2. */
 // @ts-ignore: decorator
 @inline function shareOf(gain: v128): v128 {
@@ -54,7 +50,7 @@ export function driveRow(
   inLoop: bool,
   hot: bool,
 ): void {
-  let gain = gainOf(v128.load(drive)),
+  let gain = gainOfDb(v128.load(drive)),
     share = shareOf(gain),
     level = levelOf(gain, hot);
   if (inLoop) {
@@ -65,7 +61,7 @@ export function driveRow(
       v128.store(target + (f << 4), madd(share, sub(bent, x), x));
       if (driveStride) {
         drive += driveStride;
-        gain = gainOf(v128.load(drive));
+        gain = gainOfDb(v128.load(drive));
         share = shareOf(gain);
         level = levelOf(gain, hot);
       }
@@ -88,7 +84,7 @@ export function driveRow(
     shareBefore = v128.load(state + SHARE);
   for (let f: u32 = 0; f < frames; ++f) {
     if (driveStride && f) {
-      gain = gainOf(v128.load(drive + f * driveStride));
+      gain = gainOfDb(v128.load(drive + f * driveStride));
       share = shareOf(gain);
       level = levelOf(gain, hot);
     }

@@ -17,6 +17,7 @@ import {
   time,
   framePeriod,
 } from "./instance.as";
+import { DB_PER_OCTAVE } from "./levels.as";
 import {
   add,
   bipolar,
@@ -47,7 +48,6 @@ const specials: usize = memory.data(3 * 2048, 16);
 const C4: f32 = 261.6256;
 const LOG2E: f32 = 1.44269504;
 const LN2: f32 = 0.69314718;
-const DB_PER_OCTAVE: f32 = 6.02059991;
 
 // @ts-ignore: decorator
 @inline function truth(mask: v128): v128 {

@@ -41,16 +41,6 @@ export const applyChange = (patch: Patch, change: Change): Patch =>
 export const revertChange = (patch: Patch, change: Change): Patch =>
   applyPatches(patch, change.inverse as Step[])
 
-/** What a change touches: parameter values only (no new plan needed), or the structure. */
-export const touchesOnlyValues = (change: Change): boolean =>
-  change.steps.every(
-    ({ path }) =>
-      (path[0] === 'modules' &&
-        (path[2] === 'params' || path[2] === 'x' || path[2] === 'y' || path[2] === 'label')) ||
-      (path[0] !== 'modules' && path[0] !== 'cables') ||
-      (path[0] === 'cables' && path[2] === 'color'),
-  )
-
 /** Past and future of a document. */
 export interface History {
   readonly past: readonly Change[]

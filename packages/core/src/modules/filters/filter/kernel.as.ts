@@ -40,12 +40,21 @@ const G = 0,
   INPUT = 3,
   BETWEEN = 4;
 
-/** Share of the sample rate the filter is set to: cutoff and tracked pitch. */
+/** 1/Q. */
 // @ts-ignore: decorator
-@inline function shareOf(cutoff: v128, tracking: v128, pitch: v128, tracks: bool): v128 {
-  let f = cutoff;
-  if (tracks) f = mul(f, exp2(mul(tracking, pitch)));
-  return clamp(mul(f, splat(1 / sampleRate)), splat(1e-6), splat(HIGHEST));
+@inline function dampingOf(resonance: v128): v128 {
+  return higher(sub(splat(2), add(resonance, resonance)), splat(LEAST_DAMPING));
+}
+
+/** Share of the sample rate the filter is set to; `perFrame` is 1 / sample rate, worked out once a block. */
+// @ts-ignore: decorator
+@inline function shareOfCutoff(hertz: v128, perFrame: v128): v128 {
+  return clamp(mul(hertz, perFrame), splat(1e-6), splat(HIGHEST));
+}
+/** The same for a cutoff with tracked pitch. */
+// @ts-ignore: decorator
+@inline function shareOf(cutoff: v128, tracking: v128, pitch: v128, tracks: bool, perFrame: v128): v128 {
+  return shareOfCutoff(tracks ? mul(cutoff, exp2(mul(tracking, pitch))) : cutoff, perFrame);
 }
 
 /**
@@ -196,17 +205,15 @@ function processGroup(instance: usize, g: u32, frame: u32, frames: u32): bool {
     as = scratch(A1),
     ks = scratch(K);
   const onlyCutoff = sCutoff != 0 && !tracks && sResonance == 0;
+  const perFrame = splat(1 / sampleRate);
   if (onlyCutoff) {
     // The common case, an envelope on the cutoff: damping stays in a register.
     const r = v128.load(pResonance);
-    const k = higher(sub(splat(2), add(r, r)), splat(LEAST_DAMPING));
+    const k = dampingOf(r);
     v128.store(ks, k);
-    const perFrame = splat(1 / sampleRate),
-      low = splat(1e-6),
-      high = splat(HIGHEST);
     for (let f: u32 = 0; f < frames; ++f)
       storeCoefficients(
-        clamp(mul(v128.load(pCutoff + (f << 4)), perFrame), low, high),
+        shareOfCutoff(v128.load(pCutoff + (f << 4)), perFrame),
         k,
         gs + (f << 4),
         as + (f << 4),
@@ -223,16 +230,11 @@ function processGroup(instance: usize, g: u32, frame: u32, frames: u32): bool {
         ),
       )
     ) {
-      const k = higher(sub(splat(2), add(r, r)), splat(LEAST_DAMPING));
+      const k = dampingOf(r);
       v128.store(state + P.STATE_SETCUTOFF, cut);
       v128.store(state + P.STATE_SETRESONANCE, r);
       v128.store(state + P.STATE_KEPTK, k);
-      storeCoefficients(
-        clamp(mul(cut, splat(1 / sampleRate)), splat(1e-6), splat(HIGHEST)),
-        k,
-        state + P.STATE_KEPTG,
-        state + P.STATE_KEPTA1,
-      );
+      storeCoefficients(shareOfCutoff(cut, perFrame), k, state + P.STATE_KEPTG, state + P.STATE_KEPTA1);
     }
     v128.store(gs, v128.load(state + P.STATE_KEPTG));
     v128.store(as, v128.load(state + P.STATE_KEPTA1));
@@ -240,10 +242,10 @@ function processGroup(instance: usize, g: u32, frame: u32, frames: u32): bool {
   } else
     for (let f: u32 = 0, n: u32 = moving ? frames : 1; f < n; ++f) {
       const r = v128.load(pResonance);
-      const k = higher(sub(splat(2), add(r, r)), splat(LEAST_DAMPING));
+      const k = dampingOf(r);
       v128.store(ks + (f << 4), k);
       storeCoefficients(
-        shareOf(v128.load(pCutoff), v128.load(pTracking), v128.load(pPitch), tracks),
+        shareOf(v128.load(pCutoff), v128.load(pTracking), v128.load(pPitch), tracks, perFrame),
         k,
         gs + (f << 4),
         as + (f << 4),

@@ -18,7 +18,7 @@ import {
   time,
   writeConstant,
 } from "../../../kernels/instance.as";
-import { gainOfDb } from "../../../kernels/levels.as";
+import { DB_PER_OCTAVE, gainOfDb } from "../../../kernels/levels.as";
 import { isQuiet } from "../../../kernels/quiet.as";
 import {
   add,
@@ -34,8 +34,7 @@ import {
   sub,
 } from "../../../kernels/simd.as";
 
-const LOG2E: f32 = 1.44269504,
-  DB_PER_OCTAVE: f32 = 6.02059991;
+const LOG2E: f32 = 1.44269504;
 const RING: u32 = 4096;
 
 /** Peaks are held for so long, half a period of 50 Hz, before they fall: a steady tone reads its peak at all times. */

@@ -16,11 +16,10 @@ import {
   stateOf,
   time,
 } from "../../../kernels/instance.as";
-import { gainOfDb } from "../../../kernels/levels.as";
+import { DB_PER_OCTAVE, gainOfDb } from "../../../kernels/levels.as";
 import { clamp, div, exp2, higher, log2, mul, splat, sub } from "../../../kernels/simd.as";
 
 const LOG2E: f32 = 1.44269504;
-const DB_PER_OCTAVE: f32 = 6.02059991;
 
 export function process(instance: usize, frame: u32, frames: u32): void {
   const input = signalAt(instance, P.IN_IN),

@@ -1,6 +1,6 @@
 import * as P from "../../../generated/transient.as";
 import { put, read, sampleRate, stateOf } from "../../../kernels/instance.as";
-import { gainOfDb } from "../../../kernels/levels.as";
+import { DB_PER_OCTAVE, gainOfDb } from "../../../kernels/levels.as";
 import { isEmpty } from "../../../kernels/quiet.as";
 import { add, clamp, higher, log2, madd, mixed, mul, select, splat, sub } from "../../../kernels/simd.as";
 
@@ -9,7 +9,6 @@ const FAST_UP: f32 = 0.001,
   SLOW_UP: f32 = 0.02,
   SHARED_DOWN: f32 = 0.08,
   TAIL_DOWN: f32 = 0.5;
-const DB_PER_OCTAVE: f32 = 6.02059991;
 /** Gain at full settings. */
 const MOST_DB: f32 = 15;
 

@@ -21,6 +21,7 @@ import {
 } from "../../../kernels/instance.as";
 import { rising, unmoved } from "../../../kernels/edges.as";
 import { isEmpty } from "../../../kernels/quiet.as";
+import { DECAY_OCTAVES } from "../../../kernels/levels.as";
 import { C4 } from "../../../kernels/phase.as";
 import {
   add,
@@ -40,7 +41,6 @@ import {
 } from "../../../kernels/simd.as";
 
 const SETS: u32 = 8;
-const DECAY_OCTAVES: f32 = -9.9657843;
 /** Full spread scatters the modes within ± 3 %. */
 const SCATTER: f32 = 0.03;
 /** Full tone tilts the modes by so many octaves of level an octave. */

@@ -19,6 +19,7 @@ import {
   writeTo,
 } from "../../../kernels/instance.as";
 import { riseRow } from "../../../kernels/edges.as";
+import { OCTAVES_PER_DB } from "../../../kernels/levels.as";
 import { frequencyRow, signedPhase, stepPhase, tuningSlots } from "../../../kernels/phase.as";
 import {
   add,
@@ -37,7 +38,6 @@ import {
 
 const ANCHOR: u32 = 32;
 const SETS: u32 = 16;
-const OCTAVES_PER_DB: f32 = 0.166096405;
 const FREQUENCIES: u32 = 0,
   ODD: u32 = 1,
   EVEN: u32 = 2,

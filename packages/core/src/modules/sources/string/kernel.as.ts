@@ -26,6 +26,7 @@ import {
 import { INTERPOLATION_LINEAR, INTERPOLATION_SPLINE, readPast } from "../../../kernels/delays.as";
 import { softLimit } from "../../../kernels/limits.as";
 import { rising, unmoved } from "../../../kernels/edges.as";
+import { DECAY_OCTAVES } from "../../../kernels/levels.as";
 import { C4 } from "../../../kernels/phase.as";
 import {
   add,
@@ -56,8 +57,6 @@ const GREATEST: f32 = 1000;
 const KNEE: f32 = 0.5,
   RANGE: f32 = 0.2,
   BRIGHT_HERTZ: f32 = 650;
-/** log2 of 60 dB. */
-const DECAY_OCTAVES: f32 = -9.9657843;
 /** What a coupled string takes in is as small as what it loses: a partial both share then grows to about 1.5 times the coupling. */
 const COUPLING: f32 = 4;
 /** Two all-passes each at most this strong. */
