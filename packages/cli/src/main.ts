@@ -1,3 +1,4 @@
+import { oneLine } from '@ypsilon/core'
 import { ANALYZE_HELP, analyzeCommand } from './analyze.ts'
 import { BadInput } from './bad-input.ts'
 import { checkCommand, CHECK_HELP } from './check.ts'
@@ -16,15 +17,19 @@ const HELP = `Usage: ./ypsilon COMMAND …
 ./ypsilon COMMAND --help tells more. Exit codes: 0 done, 2 bad arguments or input, 1 internal fault.
 `
 
-const COMMANDS: Readonly<
-  Record<string, { readonly run: (args: string[]) => void | Promise<void>; readonly help: string }>
-> = {
-  render: { run: renderCommand, help: RENDER_HELP },
-  check: { run: checkCommand, help: CHECK_HELP },
-  analyze: { run: analyzeCommand, help: ANALYZE_HELP },
-  modules: { run: modulesCommand, help: MODULES_HELP },
-  speed: { run: speedCommand, help: SPEED_HELP },
-}
+/** Lines of faults that are written; what is beyond is counted. */
+const MOST_LINES = 50
+
+const COMMANDS = new Map<
+  string,
+  { readonly run: (args: string[]) => void | Promise<void>; readonly help: string }
+>([
+  ['render', { run: renderCommand, help: RENDER_HELP }],
+  ['check', { run: checkCommand, help: CHECK_HELP }],
+  ['analyze', { run: analyzeCommand, help: ANALYZE_HELP }],
+  ['modules', { run: modulesCommand, help: MODULES_HELP }],
+  ['speed', { run: speedCommand, help: SPEED_HELP }],
+])
 
 const main = async (args: string[]): Promise<number> => {
   const [name, ...rest] = args
@@ -32,8 +37,8 @@ const main = async (args: string[]): Promise<number> => {
     process.stdout.write(HELP)
     return name === undefined ? 2 : 0
   }
-  const command = COMMANDS[name]
-  if (!command) throw new BadInput([`"${name}" is no command; there are ${Object.keys(COMMANDS).join(', ')}`])
+  const command = COMMANDS.get(name)
+  if (!command) throw new BadInput([`"${name}" is no command; there are ${[...COMMANDS.keys()].join(', ')}`])
   if (rest.includes('--help')) {
     process.stdout.write(command.help)
     return 0
@@ -50,11 +55,13 @@ try {
   process.exitCode = await main(process.argv.slice(2))
 } catch (error) {
   if (error instanceof BadInput) {
-    for (const line of error.lines) process.stderr.write(`ypsilon: ${line}\n`)
+    for (const line of error.lines.slice(0, MOST_LINES)) process.stderr.write(`${oneLine(`ypsilon: ${line}`)}\n`)
+    if (error.lines.length > MOST_LINES)
+      process.stderr.write(`ypsilon: and ${error.lines.length - MOST_LINES} more\n`)
     process.exitCode = 2
   } else {
     process.stderr.write(
-      `ypsilon: internal fault: ${error instanceof Error ? error.message : String(error)}\n`,
+      `${oneLine(`ypsilon: internal fault: ${error instanceof Error ? error.message : String(error)}`)}\n`,
     )
     if (process.env['YPSILON_TRACE']) console.error(error)
     process.exitCode = 1

@@ -28,21 +28,14 @@ const silentPaths = ({ modules, feeds }: FlatPatch): Fault[] => {
         message: 'there is no output module: nothing can be heard. Add one and connect the last module to it',
       },
     ]
+  const sources = new Map<string, string[]>(modules.map((module) => [module.id, []]))
+  for (const [target, list] of feeds)
+    for (const { module } of list) sources.get(target.slice(0, target.indexOf('.')))!.push(module)
+  // A set takes in what is added while it is walked.
   const heard = new Set(outputs.map((module) => module.id))
-  const waiting = [...heard]
-  while (waiting.length > 0) {
-    const id = waiting.pop()!
-    for (const [target, list] of feeds) {
-      if (!target.startsWith(`${id}.`)) continue
-      for (const { module } of list)
-        if (!heard.has(module)) {
-          heard.add(module)
-          waiting.push(module)
-        }
-    }
-  }
+  for (const id of heard) for (const source of sources.get(id) ?? []) heard.add(source)
   return modules
-    .filter((module) => !heard.has(module.id))
+    .filter((module) => !heard.has(module.id) && !module.id.startsWith('~'))
     .map((module) => ({ place: module.id, message: 'leads to no output' }))
 }
 

@@ -136,7 +136,7 @@ const CLOSE = 0.01
 const macrosAtOdds = (patch: Patch): Fault[] => {
   const modules = new Map(everyModule(patch).map(({ module }) => [module.id, module]))
   return (patch.macros ?? []).flatMap((macro) =>
-    macro.targets.flatMap((target): Fault[] => {
+    (macro.targets ?? []).flatMap((target): Fault[] => {
       const [id, name] = splitTarget(target.param) ?? []
       const module = modules.get(id ?? '')
       const known = module && CATALOGUE.get(module.type)?.params.get(name ?? '')

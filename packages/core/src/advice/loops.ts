@@ -52,7 +52,9 @@ const outputsInto = (flat: FlatPatch, id: string, members: ReadonlySet<string>):
 
 /** Samples a member holds back; undefined where that follows a pitch, null where a cable moves it. */
 const heldBy = (flat: FlatPatch, id: string, members: ReadonlySet<string>): number | undefined | null => {
-  const module = flat.modules.find((item) => item.id === id)!
+  // A circle of buses alone has no module that is played.
+  const module = flat.byId.get(id)
+  if (!module) return 0
   const { description } = CATALOGUE.get(module.type)!
   if (!description.delay) return 0
   const context = contextOf(module, CATALOGUE, RATE)

@@ -4,7 +4,7 @@ import { checkPatch } from '../patch/validate.ts'
 import type { Patch } from '../patch/types.ts'
 import { compile } from './compile.ts'
 import type { Plan } from './plan.ts'
-import { closingCables, components, topological } from './order.ts'
+import { closingCables, components, topological } from '../patch/graph.ts'
 import { adviseOn } from '../advice/advise.ts'
 
 const planOf = (patch: Patch): Plan => {

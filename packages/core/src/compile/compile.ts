@@ -5,8 +5,8 @@ import type { ParamDescription, Stage } from '../describe/types.ts'
 import type { Cable, Fault, Patch, PatchModule } from '../patch/types.ts'
 import { isFormula } from '../patch/formulas.ts'
 import { tuningFor } from '../patch/tuning.ts'
-import { flatten, type Feed, type FlatPatch } from './flatten.ts'
-import { closingCables, components, topological } from './order.ts'
+import { flatten, type Feed, type FlatPatch, MOST_FEEDS } from './flatten.ts'
+import { closingCables, components, topological } from '../patch/graph.ts'
 import {
   type LoopReport,
   type Mapping,
@@ -157,6 +157,7 @@ class Builder {
       loops: ops.loops,
       tempo: this.patch.tempo ?? 120,
       ...(tuning ? { tuning } : {}),
+      shadowed: [...this.flat.shadowed],
       memoryBytes: this.memoryBytes,
     }
   }
@@ -363,14 +364,14 @@ class Builder {
             : before.has(name)
               ? 'steady'
               : 'arriving'
-      terms.push(this.term(name, `${feed.module}.${feed.port}`, feed.amount, feed.cable, shape, role, sums))
+      terms.push(this.term(name, `${feed.module}.${feed.port}`, feed, shape, role, sums))
       kept.push(feed)
     }
     if (fading) {
       for (const [name, amount] of before) {
         const source = name.slice(0, name.lastIndexOf('#'))
         if (now.has(name) || !this.outputs.has(source)) continue
-        terms.push(this.term(name, source, amount, undefined, shape, 'leaving', sums))
+        terms.push(this.term(name, source, { amount, cable: undefined, scale: 1 }, shape, 'leaving', sums))
         kept.push(undefined)
       }
     }
@@ -392,8 +393,7 @@ class Builder {
   private term(
     key: string,
     source: string,
-    amount: number,
-    cable: string | undefined,
+    { amount, cable, scale }: Pick<Feed, 'amount' | 'cable' | 'scale'>,
     target: Shape,
     role: Role,
     sums: boolean,
@@ -409,6 +409,7 @@ class Builder {
       key,
       source: signal,
       cable,
+      scale,
       amount,
       mapping,
       sourceVoices: voices,
@@ -561,17 +562,19 @@ class Builder {
     for (const [from, to] of this.delayed) joined[from]!.push(to)
     const { members } = components(this.nodes.length, joined)
     const ops: PlanOp[] = [],
-      loops: LoopReport[] = []
+      loops: LoopReport[] = [],
+      looping = new Set<number>()
     // Components come sources first; among independent ones the file's order keeps the plan stable.
     for (const group of members) {
       const isLoop = group.length > 1
-      const order = topological(group, edges)
+      const order = topological(group, edges),
+        inside = new Set(group)
       const body = order.map((node) => this.nodes[node]!)
       if (!isLoop) {
         ops.push(body[0]!.op)
         continue
       }
-      this.markLoop(order)
+      for (const node of order) looping.add(node)
       const probes = body
         .filter(({ stage }) => stage?.reportsDelay)
         .map(({ module, stage, type }) => ({ module, call: `${type}.${stage!.name}Least` }))
@@ -580,18 +583,25 @@ class Builder {
         ...new Set(body.filter(({ module }) => module >= 0).map(({ module }) => this.modules[module]!)),
       ]
       const real = names.filter((module) => module.type !== 'unitdelay')
+      const held = names.flatMap((module) => this.flat.held.get(module.id) ?? [])
       if (real.length > 1 || names.length > real.length || this.feedsItself(real[0]!)) {
         loops.push({
-          modules: real.map((module) => module.id),
+          modules: [
+            ...new Set([...real.map((module) => module.id), ...held.flatMap((item) => item.modules)]),
+          ],
           delays: real
             .filter((module) =>
               this.catalogue.get(module.type)!.description.stages?.some((stage) => stage.reportsDelay),
             )
             .map((module) => module.id),
-          cut: closing.filter((cable) => order.includes(cable.to)).map((cable) => cable.name),
+          cut: [
+            ...closing.filter((cable) => inside.has(cable.to)).map((cable) => cable.name),
+            ...held.map((item) => item.name),
+          ],
         })
       }
     }
+    this.markLoops(looping)
     return { ops, loops }
   }
 
@@ -602,9 +612,8 @@ class Builder {
   }
 
   /** Signals written inside a loop are written frame by frame. */
-  private markLoop(order: readonly number[]): void {
-    const nodes = new Set(order)
-    for (const [signal, node] of this.writers) if (nodes.has(node)) this.signals[signal]!.inLoop = true
+  private markLoops(loops: ReadonlySet<number>): void {
+    for (const [signal, node] of this.writers) if (loops.has(node)) this.signals[signal]!.inLoop = true
   }
 }
 
@@ -621,6 +630,16 @@ export const compile = (patch: Patch, options: CompileOptions = {}): CompileResu
       }
     : patch
   const flat = flatten(whole, catalogue)
+  if (flat.overfull !== undefined)
+    return {
+      ok: false,
+      faults: [
+        {
+          place: flat.overfull,
+          message: `through buses and groups more than ${MOST_FEEDS} connections meet here; use fewer cables into or out of them`,
+        },
+      ],
+    }
   const shapes = inferShapes(flat, catalogue, sampleRate)
   const plan = new Builder(
     whole,

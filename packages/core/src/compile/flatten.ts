@@ -1,7 +1,9 @@
 import type { Catalogue } from '../catalogue.ts'
 import type { Cable, Patch, PatchModule } from '../patch/types.ts'
 import { fieldFormulas, formulaText, referencesOf } from '../patch/formulas.ts'
-import { everyCable, everyModule, portName, splitTarget } from '../patch/walk.ts'
+import { groupPorts, patchIndex, type PatchIndex } from '../patch/index.ts'
+import { portName, splitTarget } from '../patch/walk.ts'
+import { closingCables, components, topological } from '../patch/graph.ts'
 
 /** A source that ends on an input, after groups, buses and bypassed modules are dissolved. */
 export interface Feed {
@@ -10,6 +12,8 @@ export interface Feed {
   readonly amount: number
   /** Id of the cable whose amount may be set while playing. */
   readonly cable: string | undefined
+  /** What that cable's amount is multiplied by on the way. */
+  readonly scale: number
   /** The cable's place in file order. */
   readonly order: number
   /** Text of the last cable, for reports: `a.out > b.in`. */
@@ -18,12 +22,26 @@ export interface Feed {
   readonly base?: true
 }
 
+/** A circle of buses, group ports and bypassed modules alone: one of its cables is held back by a sample. */
+export interface HeldCable {
+  readonly name: string
+  /** What the circle is made of, by id. */
+  readonly modules: readonly string[]
+}
+
 export interface FlatPatch {
   readonly modules: readonly PatchModule[]
+  readonly byId: ReadonlyMap<string, PatchModule>
   /** Everything that ends on `module.port`, in file order. */
   readonly feeds: ReadonlyMap<string, readonly Feed[]>
   /** Module that each hidden formula gives a value to: it takes its shape. */
   readonly serves: ReadonlyMap<string, string>
+  /** Unit delays put into circles that hold no module, by their hidden ids. */
+  readonly held: ReadonlyMap<string, HeldCable>
+  /** Cables whose amount appears in many feeds but is the one to set in none: changing it needs a new plan. */
+  readonly shadowed: ReadonlySet<string>
+  /** Where more connections meet than can be played; then `feeds` is not complete. */
+  readonly overfull?: string
 }
 
 /** Field formulas come after all cables of the file. */
@@ -41,6 +59,7 @@ const hiddenFormulas = (
   const modules = new Map<string, PatchModule>(),
     cables: Cable[] = [],
     serves = new Map<string, string>()
+  const { macro: macros } = patchIndex(patch)
   for (const { module, param, value } of fieldFormulas(patch, catalogue)) {
     const id = `~f:${module.id}:${param}`
     const text = formulaText(value)
@@ -50,9 +69,7 @@ const hiddenFormulas = (
     serves.set(id, module.id)
     cables.push({ from: `${id}.x`, to: `${module.id}.${param}` })
     referencesOf(value).forEach((target, index) => {
-      const macro = target.startsWith('macro:')
-        ? patch.macros?.find((item) => item.id === target.slice(6))
-        : undefined
+      const macro = target.startsWith('macro:') ? macros.get(target.slice(6)) : undefined
       if (macro)
         modules.set(macroModule(macro.id), {
           id: macroModule(macro.id),
@@ -65,25 +82,25 @@ const hiddenFormulas = (
   return { modules: [...modules.values()], cables, serves }
 }
 
-/** Deeper chains of groups and buses than this can only be circles. */
-const DEEPEST = 64
+/** Sources that may come together through buses and groups in one patch, counted once for every input they end on. */
+export const MOST_FEEDS = 250_000
 
 /**
  * Where a signal goes on when it comes to a port of something that is dissolved: the key under which its cables are
- * found. `undefined` for real outputs.
+ * found, '' where nothing comes. `undefined` for real outputs.
  */
 const passage = (
   module: PatchModule,
   port: string,
   catalogue: Catalogue,
-  parents: ReadonlyMap<string, PatchModule>,
+  { parent }: PatchIndex,
 ): string | undefined => {
   if (module.type === 'group') {
-    const inner = module.inside?.modules.find((item) => item.type === 'portout' && portName(item) === port)
-    return inner ? `${inner.id}.in` : ''
+    const inner = groupPorts(module).out.get(port)
+    return inner === undefined ? '' : `${inner}.in`
   }
   if (module.type === 'portin') {
-    const group = parents.get(module.id)
+    const group = parent.get(module.id)
     return group ? `${group.id}.${portName(module)}` : ''
   }
   if (module.type === 'busout') return `bus:${String(module.params?.['bus'] ?? 'bus')}`
@@ -92,80 +109,196 @@ const passage = (
   return catalogue.has(module.type) ? undefined : ''
 }
 
-const parentsOf = (patch: Patch): Map<string, PatchModule> => {
-  const parents = new Map<string, PatchModule>()
-  for (const { module } of everyModule(patch))
-    for (const inner of module.inside?.modules ?? []) parents.set(inner.id, module)
-  return parents
+/** Key under which the cables that end on a port are found: all that end on one bus share one. */
+const endOf = (target: string, byId: ReadonlyMap<string, PatchModule>): string => {
+  const [id = '', port = ''] = splitTarget(target) ?? []
+  const module = byId.get(id)
+  if (module?.type === 'busin' && port === 'in') return `bus:${String(module.params?.['bus'] ?? 'bus')}`
+  return module?.type === 'portout' ? `${id}.in` : target
 }
 
-/** Dissolves groups, buses, bypassed and unknown modules, and muted cables. Costs nothing while playing. */
-export const flatten = (patch: Patch, catalogue: Catalogue): FlatPatch => {
-  const hidden = hiddenFormulas(patch, catalogue)
-  const all = [...everyModule(patch).map(({ module }) => module), ...hidden.modules]
-  const byId = new Map(all.map((module) => [module.id, module]))
-  const parents = parentsOf(patch)
-  const ending = new Map<string, { cable: Cable; order: number }[]>()
-  everyCable(patch).forEach(({ cable }, order) => {
-    if (cable.muted) return
-    const [to = '', port = ''] = splitTarget(cable.to) ?? []
-    const target = byId.get(to)
-    const key =
-      target?.type === 'busin' && port === 'in'
-        ? `bus:${String(target.params?.['bus'] ?? 'bus')}`
-        : target?.type === 'portout'
-          ? `${to}.in`
-          : cable.to
-    const list = ending.get(key)
-    if (list) list.push({ cable, order })
-    else ending.set(key, [{ cable, order }])
-  })
-  hidden.cables.forEach((cable, index) => {
-    const list = ending.get(cable.to)
-    const item = { cable, order: FORMULA_ORDER + index }
+/** A cable as it stands: from a real output, or from where a signal passes through. */
+interface Ending {
+  readonly cable: Cable
+  readonly order: number
+  readonly module: string
+  readonly port: string
+  /** Key of what it passes on; undefined for real outputs. */
+  readonly through: string | undefined
+}
+
+/** Everything that ends somewhere, by where; muted cables and those from nowhere are left out. */
+const endings = (
+  cables: readonly { readonly cable: Cable; readonly order: number }[],
+  byId: ReadonlyMap<string, PatchModule>,
+  catalogue: Catalogue,
+  index: PatchIndex,
+): Map<string, Ending[]> => {
+  const ending = new Map<string, Ending[]>()
+  for (const { cable, order } of cables) {
+    const [id = '', port = ''] = splitTarget(cable.from) ?? []
+    const module = byId.get(id)
+    const through = module ? passage(module, port, catalogue, index) : ''
+    if (cable.muted || through === '') continue
+    const key = endOf(cable.to, byId)
+    const list = ending.get(key),
+      item = { cable, order, module: id, port, through }
     if (list) list.push(item)
-    else ending.set(cable.to, [item])
-  })
-  const trace = (
-    key: string,
-    amount: number,
-    id: string | undefined,
-    last: { order: number; name: string } | undefined,
-    depth: number,
-  ): Feed[] =>
-    (depth > DEEPEST ? [] : (ending.get(key) ?? [])).flatMap(({ cable, order }) => {
-      const [from = '', port = ''] = splitTarget(cable.from) ?? []
-      const module = byId.get(from)
-      if (!module) return []
-      const on = passage(module, port, catalogue, parents)
-      const total = amount * (cable.amount ?? 1)
-      const here = last ?? { order, name: `${cable.from} > ${cable.to}` }
-      const settable = cable.id ?? id
-      if (on === undefined)
-        return [
-          {
-            module: from,
-            port,
-            amount: total,
-            cable: settable,
-            ...here,
-            ...(hidden.serves.has(from) ? { base: true as const } : {}),
-          },
-        ]
-      return on === '' ? [] : trace(on, total, settable, here, depth + 1)
-    })
-  const feeds = new Map<string, Feed[]>()
-  const modules = all.filter((module) => {
-    const description = catalogue.get(module.type)?.description
-    return description !== undefined && !description.flattened && !(module.bypass && description.bypass)
-  })
-  const kept = new Set(modules)
+    else ending.set(key, [item])
+  }
+  return ending
+}
+
+const heldId = (cable: Cable, order: number): string =>
+  `~held:${cable.id ?? `${order}:${cable.from}:${cable.to}`.replaceAll('.', ':')}`
+
+/** Passages as a graph: their keys in an order in which each comes after what it passes on, circles cut. */
+const passagesOf = (
+  ending: Map<string, Ending[]>,
+): { readonly keys: readonly string[]; readonly held: Map<string, HeldCable & { readonly key: string }> } => {
+  const numbers = new Map<string, number>()
+  for (const list of ending.values())
+    for (const { through } of list)
+      if (through !== undefined && !numbers.has(through)) numbers.set(through, numbers.size)
+  const keys = [...numbers.keys()]
+  const joins = keys.flatMap((key, to) =>
+    (ending.get(key) ?? []).flatMap((item) =>
+      item.through === undefined ? [] : [{ from: numbers.get(item.through)!, to, order: item.order, item }],
+    ),
+  )
+  const none = keys.map((): number[] => [])
+  const closing = closingCables(keys.length, none, joins)
+  const held = new Map<string, HeldCable & { key: string }>()
+  if (closing.length > 0) {
+    const all = keys.map((): number[] => [])
+    for (const { from, to } of joins) all[from]!.push(to)
+    const { of } = components(keys.length, all)
+    for (const { from, to, item } of closing) {
+      const circle = joins.filter((join) => of[join.from] === of[from] && of[join.to] === of[to])
+      const names = circle.flatMap(({ item: { cable } }) =>
+        [cable.from, cable.to].map((end) => end.split('.')[0]!),
+      )
+      const { cable, order } = item
+      const id = heldId(cable, order)
+      held.set(id, { name: `${cable.from} > ${cable.to}`, modules: [...new Set(names)], key: item.through! })
+      const list = ending.get(keys[to]!)!
+      list[list.indexOf(item)] = { ...item, module: id, port: 'out', through: undefined }
+    }
+  }
+  const cut = new Set(closing)
+  const edges = none.map((list) => [...list])
+  for (const join of joins) if (!cut.has(join)) edges[join.from]!.push(join.to)
+  return { keys: topological([...keys.keys()], edges).map((number) => keys[number]!), held }
+}
+
+/** Adds up what comes the same way: from one source, with the same cable to set. */
+const merged = (feeds: readonly Feed[]): Feed[] => {
+  const ways = new Map<string, Feed>()
+  for (const feed of feeds) {
+    const way = `${feed.module}.${feed.port} ${feed.cable ?? ''}`
+    const same = ways.get(way)
+    ways.set(
+      way,
+      same ? { ...same, amount: same.amount + feed.amount, scale: same.scale + feed.scale } : feed,
+    )
+  }
+  return [...ways.values()]
+}
+
+const known = new WeakMap<Patch, { readonly flat: FlatPatch; readonly catalogue: Catalogue }>()
+
+/** Dissolves groups, buses, bypassed and unknown modules, and muted cables. Once for a patch; costs nothing while playing. */
+export const flatten = (patch: Patch, catalogue: Catalogue): FlatPatch => {
+  const before = known.get(patch)
+  if (before?.catalogue === catalogue) return before.flat
+  const flat = dissolved(patch, catalogue)
+  known.set(patch, { flat, catalogue })
+  return flat
+}
+
+const dissolved = (patch: Patch, catalogue: Catalogue): FlatPatch => {
+  const hidden = hiddenFormulas(patch, catalogue),
+    index = patchIndex(patch)
+  const all = [...index.modules.map(({ module }) => module), ...hidden.modules]
+  const byId = new Map(all.map((module) => [module.id, module]))
+  const cables = [
+    ...index.cables.map(({ cable }, order) => ({ cable, order })),
+    ...hidden.cables.map((cable, at) => ({ cable, order: FORMULA_ORDER + at })),
+  ]
+  const ending = endings(cables, byId, catalogue, index)
+  const { keys, held } = passagesOf(ending)
+  const passed = new Map<string, readonly Feed[]>()
+  const shadowed = new Set<string>()
+  let count = 0,
+    overfull: string | undefined
+  const feedsOf = (key: string): Feed[] => {
+    const found: Feed[] = []
+    for (const { cable, order, module, port, through } of ending.get(key) ?? []) {
+      const amount = cable.amount ?? 1,
+        name = `${cable.from} > ${cable.to}`
+      const sources: readonly Feed[] =
+        through === undefined
+          ? [
+              {
+                module,
+                port,
+                amount: 1,
+                cable: undefined,
+                scale: 1,
+                order,
+                name,
+                ...(hidden.serves.has(module) ? { base: true as const } : {}),
+              },
+            ]
+          : (passed.get(through) ?? [])
+      count += sources.length
+      if (count > MOST_FEEDS) {
+        overfull ??= key
+        return found
+      }
+      for (const feed of sources) {
+        const set = feed.cable !== undefined
+        if (set && cable.id !== undefined) shadowed.add(cable.id)
+        found.push({
+          ...feed,
+          amount: amount * feed.amount,
+          cable: feed.cable ?? cable.id,
+          scale: set || cable.id === undefined ? amount * feed.scale : feed.scale,
+          order,
+          name,
+        })
+      }
+    }
+    return found
+  }
+  for (const key of keys) passed.set(key, merged(feedsOf(key)))
+  const modules = [
+    ...all.filter((module) => {
+      const description = catalogue.get(module.type)?.description
+      return description !== undefined && !description.flattened && !(module.bypass && description.bypass)
+    }),
+    ...[...held.keys()].map((id): PatchModule => ({ id, type: 'unitdelay' })),
+  ]
+  const kept = new Map(modules.map((module) => [module.id, module]))
+  const feeds = new Map<string, readonly Feed[]>()
   for (const key of ending.keys()) {
     const [id = '', name = ''] = splitTarget(key) ?? []
-    const module = byId.get(id)
-    if (!module || !kept.has(module) || !catalogue.get(module.type)!.slots.inputs.has(name)) continue
-    const found = trace(key, 1, undefined, undefined, 0)
+    const module = kept.get(id)
+    if (!module || !catalogue.get(module.type)!.slots.inputs.has(name)) continue
+    const found = feedsOf(key)
     if (found.length > 0) feeds.set(key, found)
   }
-  return { modules, feeds, serves: hidden.serves }
+  for (const [id, { key }] of held) {
+    const found = passed.get(key) ?? []
+    if (found.length > 0) feeds.set(`${id}.in`, found)
+  }
+  return {
+    modules,
+    byId: kept,
+    feeds,
+    serves: hidden.serves,
+    held,
+    shadowed,
+    ...(overfull === undefined ? {} : { overfull }),
+  }
 }

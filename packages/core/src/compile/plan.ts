@@ -19,6 +19,8 @@ export interface PlanTerm {
   readonly key: string
   source: number
   readonly cable: string | undefined
+  /** What the cable's amount is multiplied by on its way through buses and groups: amount = cable's × scale. */
+  readonly scale: number
   readonly amount: number
   readonly mapping: Mapping
   readonly sourceVoices: number
@@ -105,5 +107,7 @@ export interface Plan {
   readonly tempo: number
   /** Pitches of the 128 notes in octaves from C4; left out for equal steps. */
   readonly tuning?: readonly number[]
+  /** Cables whose amount cannot be set while playing: changing it needs another plan. */
+  readonly shadowed: readonly string[]
   readonly memoryBytes: number
 }

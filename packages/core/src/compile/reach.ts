@@ -15,7 +15,7 @@ export const settingsOf = (patch: Patch, more?: Settings): Settings => {
     if (typeof value === 'number') found.set(target, Math.max(found.get(target) ?? -Infinity, value))
   }
   for (const macro of patch.macros ?? [])
-    for (const target of macro.targets) note(target.param, Math.max(target.from, target.to))
+    for (const target of macro.targets ?? []) note(target.param, Math.max(target.from, target.to))
   for (const snapshot of patch.snapshots ?? [])
     for (const [target, value] of Object.entries(snapshot.params ?? {})) note(target, value)
   const controllers = patch['controllers']
@@ -41,7 +41,7 @@ export const mostAt = (
   const target = `${module.id}.${name}`
   let modulation = 0
   for (const feed of flat.feeds.get(target) ?? []) {
-    const source = flat.modules.find((item) => item.id === feed.module)
+    const source = flat.byId.get(feed.module)
     if (!source || !catalogue.get(source.type)?.description.bounded) return Infinity
     modulation += Math.abs(feed.amount)
   }

@@ -4,8 +4,10 @@ import { compile, plainValue } from '../compile/compile.ts'
 import type { AssetSound } from '../describe/types.ts'
 import { macroModule } from '../compile/flatten.ts'
 import { type Plan } from '../compile/plan.ts'
-import type { Fault, Patch, ParamValue, Result } from '../patch/types.ts'
-import { splitTarget, everyModule } from '../patch/walk.ts'
+import { topological } from '../patch/graph.ts'
+import type { Fault, Macro, Patch, ParamValue, Result } from '../patch/types.ts'
+import { patchIndex } from '../patch/index.ts'
+import { splitTarget } from '../patch/walk.ts'
 import { Layout, SMOOTHING_SECONDS } from './layout.ts'
 import { type EngineEvent, Runtime } from './runtime.ts'
 
@@ -73,32 +75,17 @@ export const targetEvents = (
     const terms = layout.termAddresses(target.slice(6))
     const glide = glideFrames >= 0 ? glideFrames : Math.round(SMOOTHING_SECONDS * sampleRate)
     layout.noteAmount(target.slice(6), Number(value))
-    return terms.map((address) => ({
+    return terms.map(({ address, scale }) => ({
       type: 'amount',
       address,
-      value: Number(value),
+      value: Number(value) * scale,
       glide: Math.max(1, glide),
     }))
   }
-  if (target.startsWith('macro:')) {
-    const macro = patch.macros?.find((item) => item.id === target.slice(6))
-    if (!macro) return { place: target, message: 'there is no such macro' }
-    const steps =
-      macro.step && macro.step > 0 ? Math.round(Number(value) / macro.step) * macro.step : Number(value)
-    const read = layout.paramAddress(`${macroModule(macro.id)}.value`)
-    const events: EngineEvent[] =
-      read === undefined ? [] : [{ type: 'param', address: read, value: steps, glide: glideFrames }]
-    for (const item of macro.targets) {
-      const moved =
-        item.from + (item.to - item.from) * curve(Math.min(1, Math.max(0, steps)), item.curve ?? 0)
-      const inner = targetEvents(layout, patch, item.param, moved, glideFrames, curve, sampleRate)
-      if (!Array.isArray(inner)) return inner
-      events.push(...inner)
-    }
-    return events
-  }
+  if (target.startsWith('macro:'))
+    return macroEvents(layout, patch, target.slice(6), value, glideFrames, curve, sampleRate)
   const [id, name] = splitTarget(target) ?? ['', '']
-  const module = everyModule(patch).find((item) => item.module.id === id)?.module
+  const module = patchIndex(patch).module.get(id)
   const known = module && CATALOGUE.get(module.type)?.params.get(name)
   const param = known && paramAt(known, module.params)
   if (!module || !param) return { place: target, message: 'there is no such parameter' }
@@ -112,4 +99,55 @@ export const targetEvents = (
   }
   const setting = layout.settingAddress(target)
   return setting ? [{ type: 'setting', address: setting.address, value: plain, whole: setting.whole }] : []
+}
+
+/** Macros that a macro moves, itself first, each after all that move it. */
+const movedBy = (first: Macro, macros: ReadonlyMap<string, Macro>): Macro[] => {
+  const reached = new Set([first])
+  const innerOf = (macro: Macro): Macro[] =>
+    (macro.targets ?? []).flatMap(({ param }) =>
+      param.startsWith('macro:') ? (macros.get(param.slice(6)) ?? []) : [],
+    )
+  for (const macro of reached) for (const inner of innerOf(macro)) reached.add(inner)
+  const list = [...reached],
+    numbers = new Map(list.map((macro, index) => [macro, index]))
+  return topological(
+    [...list.keys()],
+    list.map((macro) => innerOf(macro).map((inner) => numbers.get(inner)!)),
+  ).map((index) => list[index]!)
+}
+
+/** A move of a macro: its targets, and those of the macros it moves; each macro once, with the last value it is given. */
+const macroEvents = (
+  layout: Layout,
+  patch: Patch,
+  id: string,
+  value: ParamValue,
+  glideFrames: number,
+  curve: (x: number, curve: number) => number,
+  sampleRate: number,
+): EngineEvent[] | Fault => {
+  const { macro: macros } = patchIndex(patch)
+  const first = macros.get(id)
+  if (!first) return { place: `macro:${id}`, message: 'there is no such macro' }
+  const values = new Map([[first.id, Number(value)]])
+  const events: EngineEvent[] = []
+  for (const macro of movedBy(first, macros)) {
+    const given = values.get(macro.id)!
+    const share = macro.step && macro.step > 0 ? Math.round(given / macro.step) * macro.step : given
+    const read = layout.paramAddress(`${macroModule(macro.id)}.value`)
+    if (read !== undefined) events.push({ type: 'param', address: read, value: share, glide: glideFrames })
+    for (const item of macro.targets ?? []) {
+      const bent = curve(Math.min(1, Math.max(0, share)), item.curve ?? 0)
+      const moved = item.from + (item.to - item.from) * bent
+      if (item.param.startsWith('macro:')) {
+        values.set(item.param.slice(6), moved)
+        continue
+      }
+      const inner = targetEvents(layout, patch, item.param, moved, glideFrames, curve, sampleRate)
+      if (!Array.isArray(inner)) return inner
+      events.push(...inner)
+    }
+  }
+  return events
 }

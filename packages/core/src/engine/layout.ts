@@ -91,7 +91,8 @@ interface Kept {
 }
 interface Amount {
   readonly address: number
-  readonly amount: number
+  amount: number
+  readonly scale: number
 }
 
 /** A stretch of memory being written: little-endian words. */
@@ -124,6 +125,8 @@ export class Layout {
   private kept = new Map<string, Kept>()
   private bases = new Map<string, number>()
   private amounts = new Map<string, Amount>()
+  /** The same by cable. */
+  private amountsOf = new Map<string, Amount[]>()
   /** Blocks of the running plan only. */
   private passing: Block[] = []
   private doomed: Block[] = []
@@ -156,9 +159,9 @@ export class Layout {
   settingAddress(key: string): { readonly address: number; readonly whole: boolean } | undefined {
     return this.settings.get(key)
   }
-  /** Addresses of the terms a cable's amount appears in. */
-  termAddresses(cable: string): number[] {
-    return [...this.amounts].filter(([key]) => key.startsWith(`${cable}\n`)).map(([, { address }]) => address)
+  /** The terms a cable's amount appears in, and what it is multiplied by on the way. */
+  termAddresses(cable: string): readonly { readonly address: number; readonly scale: number }[] {
+    return this.amountsOf.get(cable) ?? []
   }
   /** Address and lanes of an output's, adapter's or set value's signal. */
   signal(
@@ -174,8 +177,7 @@ export class Layout {
     this.bases.set(key, value)
   }
   noteAmount(cable: string, amount: number): void {
-    for (const [key, entry] of this.amounts)
-      if (key.startsWith(`${cable}\n`)) this.amounts.set(key, { ...entry, amount })
+    for (const entry of this.amountsOf.get(cable) ?? []) entry.amount = amount * entry.scale
   }
 
   /** A ring for a watched signal: 512 floats, then min, max, last. */
@@ -369,7 +371,8 @@ export class Layout {
     work: Work,
   ): { adapters: number[]; amounts: [number, number][] } {
     const changed: [number, number][] = []
-    const amounts = new Map<string, Amount>()
+    const amounts = new Map<string, Amount>(),
+      amountsOf = new Map<string, Amount[]>()
     const adapters = plan.adapters.map((adapter) => {
       const block = this.take(abi.ADAPTER_BYTES + adapter.terms.length * abi.TERM_BYTES, work)
       const image = work.image(block.address, block.bytes)
@@ -404,11 +407,18 @@ export class Layout {
           )
         }
         if (old && old.amount !== term.amount) changed.push([block.address + at, term.amount])
-        amounts.set(key, { address: block.address + at, amount: term.amount })
+        const amount = { address: block.address + at, amount: term.amount, scale: term.scale }
+        amounts.set(key, amount)
+        if (term.cable !== undefined) {
+          const list = amountsOf.get(term.cable)
+          if (list) list.push(amount)
+          else amountsOf.set(term.cable, [amount])
+        }
       })
       return block.address
     })
     this.amounts = amounts
+    this.amountsOf = amountsOf
     return { adapters, amounts: changed }
   }
 

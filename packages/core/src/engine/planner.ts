@@ -78,9 +78,10 @@ export class Planner {
     return { kind: 'plan', delta: this.layout.next(result.plan), settles: false, events: [] }
   }
 
-  /** Does everything the changed values touch still fit into the memory it has? */
+  /** Can the changed values be set as they are, and does everything they touch still fit into the memory it has? */
   private fits(patch: Patch, changes: readonly [string, ParamValue][]): boolean {
     const plan = this.current
+    if (plan?.shadowed.some((id) => changes.some(([target]) => target === `cable:${id}`))) return false
     const isSized = (target: string): boolean => {
       const id = splitTarget(target)?.[0]
       const type = plan?.modules.find((module) => module.id === id)?.type

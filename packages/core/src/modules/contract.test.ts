@@ -362,7 +362,7 @@ describe('the contract', () => {
         right = new Float32Array(128)
       const setAll = (amount: number): void => {
         for (const cable of patch.cables)
-          for (const address of cable.id === undefined ? [] : engine.layout.termAddresses(cable.id))
+          for (const { address } of cable.id === undefined ? [] : engine.layout.termAddresses(cable.id))
             engine.runtime.send({ event: { type: 'amount', address, value: amount, glide: 1 } })
       }
       setAll(3e38)

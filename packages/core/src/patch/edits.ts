@@ -70,7 +70,7 @@ export const removeModules = (draft: D, ids: ReadonlySet<string>): void => {
     if (referencesOf(value).some(lost)) delete (module as Draft<PatchModule>).params![param]
   }
   for (const macro of draft.macros ?? [])
-    macro.targets = macro.targets.filter((target) => !lost(target.param))
+    macro.targets = (macro.targets ?? []).filter((target) => !lost(target.param))
   for (const snapshot of draft.snapshots ?? []) {
     if (snapshot.params)
       snapshot.params = Object.fromEntries(
@@ -85,7 +85,7 @@ export const removeModules = (draft: D, ids: ReadonlySet<string>): void => {
 export const removeCables = (draft: D, ids: ReadonlySet<string>): void => {
   draft.cables = draft.cables.filter((cable) => !ids.has(cable.id ?? ''))
   for (const macro of draft.macros ?? [])
-    macro.targets = macro.targets.filter(
+    macro.targets = (macro.targets ?? []).filter(
       (target) => !(target.param.startsWith('cable:') && ids.has(target.param.slice(6))),
     )
   for (const snapshot of draft.snapshots ?? []) {

@@ -3,7 +3,9 @@ import { isSignalParam } from '../describe/slots.ts'
 import { errorText, type ParsedFormula, parseFormula } from '../formula/parse.ts'
 import { MOST_REFERENCES } from '../formula/language.ts'
 import type { Fault, Patch, PatchModule } from './types.ts'
-import { everyModule, portName, splitTarget } from './walk.ts'
+import { components } from './graph.ts'
+import { groupPorts, patchIndex } from './index.ts'
+import { everyModule, splitTarget } from './walk.ts'
 
 /** A parameter's value is a formula when it is a text that begins with =. */
 export const isFormula = (value: unknown): value is string =>
@@ -12,12 +14,16 @@ export const isFormula = (value: unknown): value is string =>
 /** What follows the sign. */
 export const formulaText = (value: string): string => value.slice(value.indexOf('=') + 1)
 
+/** As many as a patch of the largest size can have, twice over. */
+const MOST_KEPT = 40_000
+/** Names of a circle that a fault tells. */
+const MOST_NAMES = 8
 const parsedBefore = new Map<string, ParsedFormula>()
 /** A field formula's parse, kept: fields are read again at every edit. */
 export const parseField = (value: string): ParsedFormula => {
   let parsed = parsedBefore.get(value)
   if (!parsed) {
-    if (parsedBefore.size > 2000) parsedBefore.clear()
+    if (parsedBefore.size > MOST_KEPT) parsedBefore.clear()
     parsed = parseFormula(formulaText(value), 'field')
     parsedBefore.set(value, parsed)
   }
@@ -67,18 +73,12 @@ const referenceFault = (
   catalogue: Catalogue,
 ): string | undefined => {
   if (target.startsWith('macro:'))
-    return patch.macros?.some((macro) => macro.id === target.slice(6))
-      ? undefined
-      : `there is no macro "${target.slice(6)}"`
+    return patchIndex(patch).macro.has(target.slice(6)) ? undefined : `there is no macro "${target.slice(6)}"`
   const [id = '', name = ''] = splitTarget(target) ?? []
   const module = modules.get(id)
   if (!module) return `there is no module "${id}"`
   if (module.type === 'group')
-    return (module.inside?.modules ?? []).some(
-      (inner) => inner.type === 'portout' && portName(inner) === name,
-    )
-      ? undefined
-      : `the group "${id}" has no output "${name}"`
+    return groupPorts(module).out.has(name) ? undefined : `the group "${id}" has no output "${name}"`
   const entry = catalogue.get(module.type)
   if (!entry || entry.outputs.has(name)) return undefined
   const param = entry.params.get(name)
@@ -89,20 +89,55 @@ const referenceFault = (
     : `${name} of ${module.type} is a choice or set only: a formula cannot read it`
 }
 
-/** The parameters in a circle that a formula's field leads back to, by name; undefined when there is none. */
-const circleFrom = (start: string, formulas: ReadonlyMap<string, FieldFormula>): string[] | undefined => {
-  const visit = (key: string, path: readonly string[]): string[] | undefined => {
-    const formula = formulas.get(key)
-    if (!formula || path.length > formulas.size) return undefined
-    for (const target of referencesOf(formula.value)) {
-      if (target === start) return [...path, target]
-      if (path.includes(target)) continue
-      const found = visit(target, [...path, target])
-      if (found) return found
-    }
-    return undefined
+/** For every field whose formula leads back to it: a shortest circle of parameters through it, by name. */
+const circlesOf = (formulas: readonly FieldFormula[]): Map<string, string[]> => {
+  const keys = formulas.map((formula) => `${formula.module.id}.${formula.param}`)
+  const numbers = new Map(keys.map((key, number) => [key, number]))
+  const edges = formulas.map((formula) =>
+    referencesOf(formula.value).flatMap((target) => numbers.get(target) ?? []),
+  )
+  const found = new Map<string, string[]>()
+  for (const members of components(keys.length, edges).members) {
+    const [start] = members
+    if (members.length === 1 && !edges[start!]!.includes(start!)) continue
+    // One circle tells of a whole knot; it is named at each of its members that stands on it.
+    const circle = shortestCircle(Math.min(...members), edges)
+    for (const node of circle)
+      found.set(
+        keys[node]!,
+        [...circle, circle[0]!].map((at) => keys[at]!),
+      )
+    for (const node of members)
+      if (!found.has(keys[node]!)) found.set(keys[node]!, found.get(keys[circle[0]!]!)!)
   }
-  return visit(start, [start])
+  return found
+}
+
+/** The ends of a long list of names. */
+const shortened = (names: readonly string[]): readonly string[] =>
+  names.length <= MOST_NAMES
+    ? names
+    : [...names.slice(0, MOST_NAMES - 2), `… ${names.length - MOST_NAMES + 1} more …`, names.at(-1)!]
+
+/** A shortest way from a node that lies on a circle back to it, without the return. */
+const shortestCircle = (start: number, edges: readonly (readonly number[])[]): number[] => {
+  const cameFrom = new Map<number, number>()
+  const waiting = [start]
+  for (const node of waiting)
+    for (const next of edges[node]!) {
+      if (next === start) {
+        const way = [node]
+        for (let at = node; at !== start;) {
+          at = cameFrom.get(at)!
+          way.push(at)
+        }
+        return way.reverse()
+      }
+      if (cameFrom.has(next)) continue
+      cameFrom.set(next, node)
+      waiting.push(next)
+    }
+  return [start]
 }
 
 /** Faults of what field formulas name, circles included. */
@@ -112,7 +147,7 @@ export const formulaFaults = (
   catalogue: Catalogue,
 ): Fault[] => {
   const all = fieldFormulas(patch, catalogue)
-  const byTarget = new Map(all.map((formula) => [`${formula.module.id}.${formula.param}`, formula]))
+  const circles = circlesOf(all)
   return all.flatMap((formula): Fault[] => {
     const parsed = parseField(formula.value)
     if (parsed.errors.length > 0) return []
@@ -121,9 +156,9 @@ export const formulaFaults = (
       const message = referenceFault(target, patch, modules, catalogue)
       if (message) return [{ place: formula.place, message: `column ${at.start + shift + 1}: ${message}` }]
     }
-    const circle = circleFrom(`${formula.module.id}.${formula.param}`, byTarget)
+    const circle = circles.get(`${formula.module.id}.${formula.param}`)
     return circle
-      ? [{ place: formula.place, message: `the formula goes round in a circle: ${circle.join(' → ')}` }]
+      ? [{ place: formula.place, message: `the formula goes round in a circle: ${shortened(circle).join(' → ')}` }]
       : []
   })
 }

@@ -1,17 +1,13 @@
 import { array, boolean, mixed, number, object, string, type Schema, ValidationError } from 'yup'
 import type { Fault } from './types.ts'
+import { described, MOST_AMOUNT } from './values.ts'
 
 /** Shape of the file. What depends on the catalogue (ids, ports, ranges) is checked in validate.ts. */
 const ID = /^[a-z][A-Za-z0-9_]*$/
 
-const described = (value: unknown): string => {
-  if (value === undefined) return 'nothing'
-  if (Array.isArray(value)) return 'a list'
-  if (value === null) return 'null'
-  if (typeof value === 'object') return 'an object'
-  const text = JSON.stringify(value) ?? String(value)
-  return text.length > 40 ? `${text.slice(0, 37)}…` : text
-}
+/** Limits of a patch, groups opened. */
+export const MOST_MODULES = 5000
+export const MOST_CABLES = 20000
 
 const typeError =
   (what: string) =>
@@ -24,6 +20,12 @@ const finite = () =>
     .strict()
     .typeError(typeError('a number'))
     .test('finite', 'is not a finite number', (value) => value === undefined || Number.isFinite(value))
+const between = (low: number, high: number) =>
+  finite()
+    .min(low, ({ value }) => `${value} is below ${low}`)
+    .max(high, ({ value }) => `${value} is above ${high}`)
+const word = (words: readonly string[]) =>
+  text().oneOf([...words], ({ value }) => `${described(value)} is not one of ${words.join(', ')}`)
 const flag = () => boolean().strict().typeError(typeError('true or false'))
 const record = () =>
   mixed().test(
@@ -62,26 +64,35 @@ const cableSchema = object({
   id: text().max(64, 'is longer than 64 characters'),
   from: text().required('is missing'),
   to: text().required('is missing'),
-  amount: finite(),
+  amount: between(-MOST_AMOUNT, MOST_AMOUNT),
   muted: flag(),
   color: text(),
 })
   .strict()
   .typeError(typeError('a cable'))
 
+const share = () => finite().min(0, 'is below 0').max(1, 'is above 1')
+const bend = () => finite().min(-1, 'is below -1').max(1, 'is above 1')
+
 const macroSchema = object({
   id: text()
     .required('is missing')
     .matches(ID, ({ value }) => `${described(value)} is not an id`),
   name: text().required('is missing'),
-  value: finite().min(0, 'is below 0').max(1, 'is above 1'),
-  step: finite(),
+  value: share(),
+  default: share(),
+  step: share(),
+  low: finite(),
+  high: finite(),
+  unit: text(),
+  scale: word(['linear', 'log']),
+  locked: flag(),
   targets: list(
     object({
       param: text().required('is missing'),
-      from: finite().required('is missing'),
-      to: finite().required('is missing'),
-      curve: finite().min(-1, 'is below -1').max(1, 'is above 1'),
+      from: between(-MOST_AMOUNT, MOST_AMOUNT).required('is missing'),
+      to: between(-MOST_AMOUNT, MOST_AMOUNT).required('is missing'),
+      curve: bend(),
     })
       .strict()
       .typeError(typeError('a target')),
@@ -91,11 +102,26 @@ const macroSchema = object({
   .typeError(typeError('a macro'))
 
 const controllerSchema = object({
+  id: text(),
   target: text().required('is missing'),
-  controller: finite(),
-  channel: finite(),
-  low: finite(),
-  high: finite(),
+  source: object({
+    kind: word(['control', 'pressure', 'bend', 'slide', 'note', 'program']).required('is missing'),
+    number: between(0, 127).integer('is not a whole number'),
+    channel: between(0, 16).integer('is not a whole number'),
+    device: text(),
+  })
+    .strict()
+    .default(undefined)
+    .typeError(typeError('an object')),
+  // The older form.
+  controller: between(0, 127).integer('is not a whole number'),
+  channel: between(0, 16).integer('is not a whole number'),
+  mode: word(['absolute', 'scaled', 'relative']),
+  pickup: flag(),
+  low: between(-MOST_AMOUNT, MOST_AMOUNT),
+  high: between(-MOST_AMOUNT, MOST_AMOUNT),
+  curve: bend(),
+  encoding: word(['twos', 'offset', 'sign']),
 })
   .strict()
   .typeError(typeError('a controller'))
@@ -104,9 +130,11 @@ const snapshotSchema = object({
   id: text().required('is missing'),
   name: text(),
   key: text(),
+  scope: list(text()),
   params: record(),
   data: record(),
   bypass: record(),
+  over: between(0, 3600),
   fire: record(),
 })
   .strict()
@@ -126,8 +154,8 @@ export const patchSchema = object({
     .max(300, ({ value }) => `${value} is above 300 bpm`),
   seed: finite().integer('is not a whole number'),
   tuning: text(),
-  modules: list(moduleSchema).required('is missing').max(5000, 'holds more than 5,000 modules'),
-  cables: list(cableSchema).max(20000, 'holds more than 20,000 cables'),
+  modules: list(moduleSchema).required('is missing').max(MOST_MODULES, 'holds more than 5,000 modules'),
+  cables: list(cableSchema).max(MOST_CABLES, 'holds more than 20,000 cables'),
   macros: list(macroSchema),
   controllers: list(controllerSchema),
   snapshots: list(snapshotSchema),
@@ -140,6 +168,46 @@ export const patchSchema = object({
 const insideSchema = object({ modules: list(moduleSchema).required('is missing'), cables: list(cableSchema) })
   .strict()
   .typeError(typeError('an object with modules and cables'))
+
+/** Kinds of assets, and what their files are named by. */
+const assetFaults = (assets: unknown): Fault[] =>
+  Object.entries((assets ?? {}) as Record<string, unknown>).flatMap(([id, value]): Fault[] => {
+    const place = `assets.${id}`
+    if (typeof value !== 'object' || value === null || Array.isArray(value))
+      return [{ place, message: `expected an object, found ${described(value)}` }]
+    const asset = new Map(Object.entries(value))
+    const faults: Fault[] = []
+    if (!['audio', 'table', 'tuning'].includes(String(asset.get('kind'))))
+      faults.push({
+        place: `${place}.kind`,
+        message: `${described(asset.get('kind'))} is not one of audio, table, tuning`,
+      })
+    for (const name of ['file', 'hash', 'keysFile', 'scale', 'keys'])
+      if (asset.has(name) && typeof asset.get(name) !== 'string')
+        faults.push({
+          place: `${place}.${name}`,
+          message: `expected a text, found ${described(asset.get(name))}`,
+        })
+    if (asset.get('kind') !== 'tuning' && !asset.has('file') && !asset.has('hash'))
+      faults.push({ place: `${place}.file`, message: 'is missing' })
+    return faults
+  })
+
+/** Lists and objects in each other: deeper than any patch has a reason for. */
+const MOST_NESTING = 200
+
+/** Whether what was read is nested too deeply to be walked; without recursion. */
+export const nestingFault = (value: unknown): Fault | undefined => {
+  let level: unknown[] = [value]
+  for (let depth = 0; level.length > 0; depth += 1) {
+    if (depth > MOST_NESTING)
+      return { place: '', message: `lists and objects are nested deeper than ${MOST_NESTING}` }
+    level = level.flatMap((item) =>
+      typeof item === 'object' && item !== null ? (Object.values(item) as unknown[]) : [],
+    )
+  }
+  return undefined
+}
 
 const faultsOf = (schema: Schema, value: unknown, place: string): Fault[] => {
   try {
@@ -173,5 +241,7 @@ const groupFaults = (modules: unknown, place: string, depth: number): Fault[] =>
 /** Faults of the shape of the file, in file order, groups included. */
 export const shapeFaults = (value: unknown): Fault[] => {
   const faults = faultsOf(patchSchema, value, '')
-  return faults.length > 0 ? faults : groupFaults((value as { modules?: unknown }).modules, 'modules', 1)
+  if (faults.length > 0) return faults
+  const { modules, assets } = value as { modules?: unknown; assets?: unknown }
+  return [...groupFaults(modules, 'modules', 1), ...assetFaults(assets)]
 }

@@ -40,7 +40,7 @@ export interface Macro extends Open {
   readonly name: string
   readonly value: number
   readonly step?: number
-  readonly targets: readonly MacroTarget[]
+  readonly targets?: readonly MacroTarget[]
 }
 
 export interface Snapshot extends Open {
@@ -74,8 +74,19 @@ export type Result<T> =
   | { readonly ok: true; readonly value: T; readonly warnings: readonly Fault[] }
   | { readonly ok: false; readonly faults: readonly Fault[] }
 
+const LONGEST_LINE = 300
+
+/** A text as one line that no terminal or page can take for anything else: no control characters, 300 at the most. */
+export const oneLine = (text: string): string => {
+  const plain = text
+    .slice(0, 4 * LONGEST_LINE)
+    .replace(/[\p{Cc}\p{Cf}\p{Zl}\p{Zp}\p{Cs}]+/gu, ' ')
+    .trim()
+  return plain.length > LONGEST_LINE ? `${plain.slice(0, LONGEST_LINE - 1)}…` : plain
+}
+
 export const faultText = (fault: Fault): string =>
-  fault.place ? `${fault.place}: ${fault.message}` : fault.message
+  oneLine(fault.place ? `${fault.place}: ${fault.message}` : fault.message)
 
 export const PATCH_VERSION = 1
 export const APP_VERSION = '0.1.0'

@@ -10,25 +10,32 @@ export interface PlacedCable {
 }
 
 /** Every module with its place in the file, groups opened. */
-export const everyModule = (patch: Pick<Patch, 'modules'>, place = 'modules'): Placed[] =>
-  patch.modules.flatMap((module, index) => {
-    const here = { module, place: `${place}[${index}]` }
-    const inside = module.inside?.modules
-    return Array.isArray(inside)
-      ? [here, ...everyModule({ modules: inside }, `${here.place}.inside.modules`)]
-      : [here]
-  })
+export const everyModule = (patch: Pick<Patch, 'modules'>): Placed[] => {
+  const found: Placed[] = []
+  const open = (modules: readonly PatchModule[], place: string): void => {
+    modules.forEach((module, index) => {
+      const here = `${place}[${index}]`
+      found.push({ module, place: here })
+      const inside = module.inside?.modules
+      if (Array.isArray(inside)) open(inside, `${here}.inside.modules`)
+    })
+  }
+  open(patch.modules, 'modules')
+  return found
+}
 
 /** Every cable with its place in the file, groups opened. */
-export const everyCable = (patch: Pick<Patch, 'modules' | 'cables'>): PlacedCable[] => [
-  ...(patch.cables ?? []).map((cable, index) => ({ cable, place: `cables[${index}]` })),
-  ...everyModule(patch).flatMap(({ module, place }) =>
-    (module.inside?.cables ?? []).map((cable, index) => ({
-      cable,
-      place: `${place}.inside.cables[${index}]`,
-    })),
-  ),
-]
+export const everyCable = (patch: Pick<Patch, 'modules' | 'cables'>): PlacedCable[] => {
+  const found: PlacedCable[] = (patch.cables ?? []).map((cable, index) => ({
+    cable,
+    place: `cables[${index}]`,
+  }))
+  for (const { module, place } of everyModule(patch))
+    module.inside?.cables?.forEach((cable, index) => {
+      found.push({ cable, place: `${place}.inside.cables[${index}]` })
+    })
+  return found
+}
 
 /** Name of a group's port: the `name` of its portin or portout, or its id. */
 export const portName = (module: PatchModule): string => {

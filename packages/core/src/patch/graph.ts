@@ -1,11 +1,4 @@
-/** A node of the run order: a stage of a module, or an adapter. Edges point from what runs first. */
-export interface OrderGraph {
-  readonly count: number
-  /** Must run before, within a sample. */
-  readonly edges: readonly (readonly number[])[]
-  /** Feeds back through a delay: belongs to the same loop, but does not order. */
-  readonly delayed: readonly (readonly [from: number, to: number])[]
-}
+/** Graphs of numbered nodes: circles and orders, each found in one visit of every edge. */
 
 /** Tarjan's strongly connected components without recursion; component number of every node, sources first. */
 export const components = (
@@ -59,25 +52,62 @@ export const components = (
   return { of, members }
 }
 
-/** Is `goal` reachable from `start` along `edges`, inside `allowed`? */
-const reaches = (
-  start: number,
-  goal: number,
-  edges: readonly (readonly number[])[],
-  allowed: (node: number) => boolean,
-): boolean => {
-  const seen = new Set([start])
-  const waiting = [start]
-  while (waiting.length > 0) {
-    const node = waiting.pop()!
-    if (node === goal) return true
-    for (const target of edges[node]!) {
-      if (seen.has(target) || !allowed(target)) continue
-      seen.add(target)
-      waiting.push(target)
-    }
+/**
+ * A graph without circles that grows by an edge at a time. The nodes stay numbered in an order in which every edge goes
+ * up, so an edge is looked at only as far as the order says it may matter (Pearce & Kelly 2006, "A dynamic topological
+ * sort algorithm for directed acyclic graphs").
+ */
+class GrowingOrder {
+  private readonly after: number[][]
+  private readonly before: number[][]
+  /** Place of every node in the order. */
+  private readonly place: Int32Array
+
+  /** `edges` must be free of circles. */
+  constructor(edges: readonly (readonly number[])[]) {
+    this.after = edges.map((list) => [...list])
+    this.before = edges.map(() => [])
+    edges.forEach((list, from) => {
+      for (const to of list) this.before[to]!.push(from)
+    })
+    this.place = new Int32Array(edges.length)
+    topological([...edges.keys()], edges).forEach((node, at) => {
+      this.place[node] = at
+    })
   }
-  return false
+
+  /** Adds an edge; false, and nothing changes, when it would close a circle. */
+  add(from: number, to: number): boolean {
+    if (from === to) return false
+    const { place } = this
+    if (place[from]! > place[to]!) {
+      const forth = this.reached(to, this.after, (node) => place[node]! <= place[from]!)
+      if (forth.includes(from)) return false
+      const back = this.reached(from, this.before, (node) => place[node]! >= place[to]!)
+      this.move([...this.sorted(back), ...this.sorted(forth)])
+    }
+    this.after[from]!.push(to)
+    this.before[to]!.push(from)
+    return true
+  }
+
+  private reached(start: number, edges: readonly number[][], near: (node: number) => boolean): number[] {
+    const seen = new Set([start])
+    for (const node of seen) for (const next of edges[node]!) if (near(next)) seen.add(next)
+    return [...seen]
+  }
+
+  private sorted(nodes: readonly number[]): number[] {
+    return [...nodes].sort((a, b) => this.place[a]! - this.place[b]!)
+  }
+
+  /** Gives nodes, in this order, the places they have among themselves. */
+  private move(nodes: readonly number[]): void {
+    const places = nodes.map((node) => this.place[node]!).sort((a, b) => a - b)
+    nodes.forEach((node, at) => {
+      this.place[node] = places[at]!
+    })
+  }
 }
 
 export interface CableEdge {
@@ -98,19 +128,14 @@ export const closingCables = <T extends CableEdge>(
   const all = fixed.map((list) => [...list])
   for (const { from, to } of cables) all[from]!.push(to)
   const { of, members } = components(count, all)
-  const sizes = members.map((list) => list.length)
-  const edges = fixed.map((list) => [...list])
-  const closing: T[] = []
-  for (const cable of [...cables].sort((a, b) => a.order - b.order)) {
-    const component = of[cable.from]!
-    const inside = component === of[cable.to] && sizes[component]! > 1
-    const closes =
-      cable.from === cable.to ||
-      (inside && reaches(cable.to, cable.from, edges, (node) => of[node] === component))
-    if (closes) closing.push(cable)
-    else edges[cable.from]!.push(cable.to)
-  }
-  return closing
+  const order = new GrowingOrder(fixed)
+  return [...cables]
+    .sort((a, b) => a.order - b.order)
+    .filter(({ from, to }) => {
+      // Only what stays inside a component can close a circle.
+      const inside = of[from] === of[to] && (from === to || members[of[from]!]!.length > 1)
+      return inside && !order.add(from, to)
+    })
 }
 
 /** Topological order of some nodes; among equals the smaller number first. Throws on a circle: callers have cut them. */
