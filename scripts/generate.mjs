@@ -111,6 +111,7 @@ const writeEntry = (modules, functionsOf) => {
     `// Generated: the kernel table. Do not edit.
 import { adapt } from "../kernels/adapter.as";
 import { prepareGuard } from "../kernels/guard.as";
+import { preparePeaks } from "../kernels/truepeak.as";
 import { buildTables } from "../kernels/tables.as";
 import { prepareOversampling } from "../kernels/oversample.as";
 ${imports.join('\n')}
@@ -124,7 +125,7 @@ export { curveAt } from "../kernels/curve.as";
 
 ${wrappers.join('\n')}
 /** Builds every table. Once, on the host's side. */
-export function prepare(): void { buildTables(); prepareGuard(); prepareOversampling(); }
+export function prepare(): void { buildTables(); preparePeaks(); prepareGuard(); prepareOversampling(); }
 export function heapBase(): usize { return __heap_base; }
 export function adapterFunction(): i32 { return adapt.index; }
 export function kernelFunction(index: i32): i32 {

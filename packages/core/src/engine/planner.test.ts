@@ -1,12 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import {
-  connect,
-  removeCables,
-  removeModules,
-  addModule,
-  setParam,
-  duplicate,
-} from '../patch/edits.ts'
+import { connect, removeCables, removeModules, addModule, setParam, duplicate } from '../patch/edits.ts'
 import type { Patch } from '../patch/types.ts'
 import { patchOf } from '../testing/bench.ts'
 import { Live } from '../testing/live.ts'

@@ -158,7 +158,12 @@ export const formulaFaults = (
     }
     const circle = circles.get(`${formula.module.id}.${formula.param}`)
     return circle
-      ? [{ place: formula.place, message: `the formula goes round in a circle: ${shortened(circle).join(' → ')}` }]
+      ? [
+          {
+            place: formula.place,
+            message: `the formula goes round in a circle: ${shortened(circle).join(' → ')}`,
+          },
+        ]
       : []
   })
 }

@@ -84,12 +84,14 @@ describe('limiter', () => {
       { taps: ['l.out'] },
     ).tap('l.out')
     expect(peak(loud)).toBeLessThanOrEqual(10 ** (-6 / 20) + 1e-6)
-    expect(peak(loud)).toBeGreaterThan(0.4)
+    expect(peak(loud)).toBeGreaterThan(0.3)
     const quiet = hear(patchOf([tone(0.3), ['l', 'limiter', { ceiling: -6 }]], ['o.sine > l.in']), 0.2, {
       taps: ['o.sine', 'l.out'],
     })
-    expect(quiet.tap('l.out').subarray(72)).toEqual(
-      quiet.tap('o.sine').subarray(0, quiet.tap('o.sine').length - 72),
+    // 1.5 ms, and what it takes to see between samples.
+    const late = 72 + 31
+    expect(quiet.tap('l.out').subarray(late)).toEqual(
+      quiet.tap('o.sine').subarray(0, quiet.tap('o.sine').length - late),
     )
   })
 
@@ -112,7 +114,10 @@ describe('limiter', () => {
       // 12 dB above, 6 dB below: 18 dB go, 0.3 of 60.
       expect(peak(heard.tap('l.reduction').subarray(9600, 24000)), `${lookahead}`).toBeCloseTo(0.3, 2)
       const first = heard.tap('l.out').findIndex((x) => x !== 0)
-      expect(Math.abs(first - 4801 - Math.round(lookahead * 48)), `${lookahead}`).toBeLessThan(2)
+      expect(
+        Math.abs(first - 4801 - 31 - Math.max(1, Math.round(lookahead * 48))),
+        `${lookahead}`,
+      ).toBeLessThan(2)
       expect(heard.tap('l.reduction').at(-1)!).toBeCloseTo(0, 3)
     }
   })

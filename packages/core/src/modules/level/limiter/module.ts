@@ -1,11 +1,18 @@
 import { help, input, number, output } from '../../../describe/helpers.ts'
-import type { ModuleDescription } from '../../../describe/types.ts'
+import type { ModuleDescription, ShapeContext } from '../../../describe/types.ts'
 
-/** Room for what is looked ahead at, twice: sound and needs are read up to that far back. */
-const ringFrames = (lookaheadMs: number, sampleRate: number): number => {
-  let frames = 64
-  while (frames < 2 * (Math.round((lookaheadMs / 1000) * sampleRate) + 1)) frames *= 2
-  return frames
+/** Samples on either side that levels between samples are told by, and in which the gain stands still for them. */
+const REACH = 24,
+  HOLD = 8
+const windowFrames = (context: ShapeContext): number =>
+  Math.max(1, Math.round((context.number('lookahead') / 1000) * context.sampleRate))
+const latencyFrames = (context: ShapeContext): number => windowFrames(context) + REACH + HOLD - 1
+
+/** Vectors of its rings: all that is looked at, and a block that is written before. */
+const ringVectors = (context: ShapeContext): number => {
+  let vectors = 256
+  while (vectors < latencyFrames(context) + REACH + 2 * HOLD + 130) vectors *= 2
+  return vectors
 }
 
 export const limiter: ModuleDescription = {
@@ -15,7 +22,7 @@ export const limiter: ModuleDescription = {
   words: ['ceiling', 'peak', 'brickwall', 'maximise', 'safe'],
   help: help(
     'Nothing gets louder than the ceiling',
-    'Looks ahead and turns down before a peak arrives, then comes back within the release. Below the ceiling it changes nothing but the time: it delays by as much as it looks ahead. Reduction is how many decibels it takes off, per 60. Inside a loop it cannot look ahead and cuts instead.',
+    'Looks ahead and turns down before a peak arrives, then comes back within the release. What lies between samples counts as well (true peak), so the sound stays below the ceiling when it is converted. Below the ceiling it changes nothing but the time: it delays by as much as it looks ahead and 31 samples. Reduction is how many decibels it takes off, per 60. Inside a loop it cannot look ahead and cuts instead.',
     'Ceiling −6…−0.3 dB, release 50…200 ms.',
     'Put it last in a bus of drums.',
   ),
@@ -27,11 +34,9 @@ export const limiter: ModuleDescription = {
     number('release', 5, 2000, 100, 'ms', { log: true }),
     number('lookahead', 0, 10, 1.5, 'ms', { setOnly: true }),
   ],
-  state: { flushed: ['lack'], kept: ['hold', 'least'] },
-  memory: (context, voices, sides) =>
-    Math.ceil((voices * sides) / 4) * 32 * ringFrames(context.number('lookahead'), context.sampleRate),
+  memory: (context, voices, sides) => Math.ceil((voices * sides) / 4) * (48 * ringVectors(context) + 48),
   bypass: { from: 'in', to: 'out' },
-  latency: (context) => Math.round((context.number('lookahead') / 1000) * context.sampleRate),
+  latency: latencyFrames,
   cost: [95, 95, 98],
   bound: 80,
 }
