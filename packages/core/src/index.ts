@@ -30,7 +30,16 @@ export * from './patch/formulas.ts'
 export { errorText, parseFormula, type ParsedFormula } from './formula/parse.ts'
 export { CLOCKS, CONSTANTS, FUNCTIONS } from './formula/language.ts'
 export { contextOf } from './compile/shapes.ts'
-export { render, withSettings, type Rendered, type RenderOptions } from './render/render.ts'
+export {
+  planRender,
+  render,
+  withSettings,
+  type Rendered,
+  type RenderOptions,
+  type RenderPlan,
+  type RenderReport,
+  type RenderSink,
+} from './render/render.ts'
 export * from './patch/place.ts'
 export * from './patch/edits.ts'
 export { adviseOn, type Advice } from './advice/advise.ts'

@@ -20,64 +20,133 @@ const ditherAt = (n: number): number => {
   return half(2 * n + 1) - half(2 * n + 2)
 }
 
-const headerBytes = (float: boolean): number => (float ? 58 : 44)
+/** Shape of a WAV file's sound. */
+export interface WavShape {
+  readonly rate: number
+  readonly channels: number
+  readonly frames: number
+  readonly bits: BitDepth
+}
+
+const sampleBytes = (bits: BitDepth): number => (bits === '32f' ? 4 : bits === '24' ? 3 : 2)
+const MOST_RIFF = 0xffffffff
+/** Bytes of a `ds64` chunk: the sizes of a file beyond 4 GiB (EBU Tech 3306, RF64). */
+const DS64 = 36
+
+const dataBytesOf = ({ channels, frames, bits }: WavShape): number => frames * channels * sampleBytes(bits)
+const plainHeader = (bits: BitDepth): number => (bits === '32f' ? 58 : 44)
+const isLong = (shape: WavShape): boolean => dataBytesOf(shape) + plainHeader(shape.bits) > MOST_RIFF
+
+/** Bytes of a whole file. */
+export const wavBytes = (shape: WavShape): number => {
+  const data = dataBytesOf(shape)
+  return plainHeader(shape.bits) + (isLong(shape) ? DS64 : 0) + data + (data % 2)
+}
 
 /**
- * Writes a WAV file (RIFF, little-endian). Integer depths are dithered with one step of triangular noise, except where
- * the sound is exactly zero; 32f is written as it is. Throws RangeError beyond the 4 GiB a WAV file can hold.
+ * What stands before the samples (RIFF, little-endian); RF64 where the file is larger than 4 GiB, or where `long` says
+ * that it may become so.
  */
+export const wavHeader = (shape: WavShape, long = isLong(shape)): Uint8Array => {
+  const { rate, channels, frames, bits } = shape
+  const float = bits === '32f',
+    size = sampleBytes(bits),
+    dataBytes = dataBytesOf(shape)
+  const bytes = new Uint8Array(plainHeader(bits) + (long ? DS64 : 0))
+  const view = new DataView(bytes.buffer)
+  let at = 0
+  const word = (text: string): void => {
+    for (let i = 0; i < 4; i += 1, at += 1) bytes[at] = text.charCodeAt(i)
+  }
+  const u16 = (value: number): void => {
+    view.setUint16(at, value, true)
+    at += 2
+  }
+  const u32 = (value: number): void => {
+    view.setUint32(at, value, true)
+    at += 4
+  }
+  const u64 = (value: number): void => {
+    view.setBigUint64(at, BigInt(value), true)
+    at += 8
+  }
+  const riff = bytes.length - 8 + dataBytes + (dataBytes % 2)
+  word(long ? 'RF64' : 'RIFF')
+  u32(long ? MOST_RIFF : riff)
+  word('WAVE')
+  if (long) {
+    word('ds64')
+    u32(28)
+    u64(riff)
+    u64(dataBytes)
+    u64(frames)
+    u32(0)
+  }
+  word('fmt ')
+  u32(float ? 18 : 16)
+  u16(float ? FLOAT : PCM)
+  u16(channels)
+  u32(rate)
+  u32(rate * channels * size)
+  u16(channels * size)
+  u16(size * 8)
+  if (float) {
+    u16(0)
+    word('fact')
+    u32(4)
+    u32(long ? MOST_RIFF : frames)
+  }
+  word('data')
+  u32(long ? MOST_RIFF : dataBytes)
+  return bytes
+}
+
+/** Turns sound into the bytes of a WAV file's samples, piece by piece: pieces and the whole give the same bytes. */
+export class WavEncoder {
+  private count = 0
+  constructor(private readonly bits: BitDepth) {}
+
+  /**
+   * The next frames from `start` to `end` of every channel. Integer depths are dithered with one step of triangular
+   * noise, except where the sound is exactly zero; 32f is written as it is.
+   */
+  encode(channels: readonly Float32Array[], start: number, end: number): Uint8Array {
+    const size = sampleBytes(this.bits),
+      full = size === 3 ? 8388607 : 32767
+    const bytes = new Uint8Array((end - start) * channels.length * size)
+    const view = new DataView(bytes.buffer)
+    let at = 0
+    for (let f = start; f < end; f += 1) {
+      for (const channel of channels) {
+        const x = channel[f]!
+        if (size === 4) view.setFloat32(at, x, true)
+        else {
+          const dithered = Math.round(x * full + (x === 0 ? 0 : ditherAt(this.count)))
+          const y = Math.max(-full - 1, Math.min(full, dithered))
+          if (size === 2) view.setInt16(at, y, true)
+          else {
+            bytes[at] = y & 255
+            view.setInt16(at + 1, y >> 8, true)
+          }
+        }
+        this.count += 1
+        at += size
+      }
+    }
+    return bytes
+  }
+}
+
+/** Writes a WAV file as one piece. Throws RangeError beyond the 4 GiB a plain WAV file can hold. */
 export const writeWav = ({ rate, channels }: Sound, bits: BitDepth): Uint8Array => {
   const frames = channels[0]?.length ?? 0
-  const float = bits === '32f'
-  const size = float ? 4 : bits === '24' ? 3 : 2
-  const dataBytes = frames * channels.length * size
-  const head = headerBytes(float)
-  if (dataBytes + head > 0xffffffff)
-    throw new RangeError(`A WAV file holds at most 4 GiB; this sound needs ${dataBytes} bytes`)
-  const bytes = new Uint8Array(head + dataBytes + (dataBytes & 1))
-  const view = new DataView(bytes.buffer)
-  const word = (at: number, text: string): void => {
-    for (let i = 0; i < 4; i += 1) bytes[at + i] = text.charCodeAt(i)
-  }
-  word(0, 'RIFF')
-  view.setUint32(4, bytes.length - 8, true)
-  word(8, 'WAVE')
-  word(12, 'fmt ')
-  view.setUint32(16, float ? 18 : 16, true)
-  view.setUint16(20, float ? FLOAT : PCM, true)
-  view.setUint16(22, channels.length, true)
-  view.setUint32(24, rate, true)
-  view.setUint32(28, rate * channels.length * size, true)
-  view.setUint16(32, channels.length * size, true)
-  view.setUint16(34, size * 8, true)
-  let at = 36
-  if (float) {
-    word(38, 'fact')
-    view.setUint32(42, 4, true)
-    view.setUint32(46, frames, true)
-    at = 50
-  }
-  word(at, 'data')
-  view.setUint32(at + 4, dataBytes, true)
-  at += 8
-  const full = size === 3 ? 8388607 : 32767
-  let n = 0
-  for (let f = 0; f < frames; f += 1) {
-    for (const channel of channels) {
-      const x = channel[f]!
-      if (float) view.setFloat32(at, x, true)
-      else {
-        const y = Math.max(-full - 1, Math.min(full, Math.round(x * full + (x === 0 ? 0 : ditherAt(n)))))
-        if (size === 2) view.setInt16(at, y, true)
-        else {
-          bytes[at] = y & 255
-          view.setInt16(at + 1, y >> 8, true)
-        }
-      }
-      n += 1
-      at += size
-    }
-  }
+  const shape = { rate, channels: channels.length, frames, bits }
+  if (isLong(shape))
+    throw new RangeError(`A WAV file holds at most 4 GiB; this sound needs ${dataBytesOf(shape)} bytes`)
+  const head = wavHeader(shape)
+  const bytes = new Uint8Array(wavBytes(shape))
+  bytes.set(head)
+  bytes.set(new WavEncoder(bits).encode(channels, 0, frames), head.length)
   return bytes
 }
 
@@ -90,7 +159,7 @@ const refuse = (message: string, place = ''): WavResult => ({ ok: false, fault: 
 export const readWav = (bytes: Uint8Array): WavResult => {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
   const word = (at: number): string => String.fromCharCode(...bytes.subarray(at, at + 4))
-  if (bytes.length < 12 || word(0) !== 'RIFF' || word(8) !== 'WAVE')
+  if (bytes.length < 12 || !['RIFF', 'RF64'].includes(word(0)) || word(8) !== 'WAVE')
     return refuse('this is not a WAV file (no RIFF/WAVE header)')
   let format: { kind: number; channels: number; rate: number; bits: number } | undefined
   for (let at = 12; at + 8 <= bytes.length;) {

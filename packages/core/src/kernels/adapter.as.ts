@@ -51,7 +51,7 @@ import {
   TERM_STEALS,
   SIGNAL_STAMP,
 } from "./abi";
-import { add, clamp, exp2, log2, lower, madd, mul, splat, sub } from "./simd.as";
+import { add, clamp, exp2, higher, log2, lower, madd, mul, splat, sub } from "./simd.as";
 import {
   isConstant,
   pointerTo,
@@ -332,6 +332,13 @@ function holdLanes(term: usize, source: usize, last: u32): void {
   return weight;
 }
 
+/** No cable brings more than this, however much it multiplies: kernels may square what they get. */
+const MOST: f32 = 1e15;
+// @ts-ignore: decorator
+@inline function bounded(x: v128): v128 {
+  return lower(higher(x, splat(-MOST)), splat(MOST));
+}
+
 /** Adds a term into a row of vectors. `frame` counts from the segment's start, `row` from this call's. */
 function accumulate(
   adapter: usize,
@@ -359,7 +366,7 @@ function accumulate(
     for (let f: u32 = 0; f < frames; ++f) {
       let x = v128.load(p);
       if (copy) x = sides == 2 ? v128.shuffle<i32>(x, x, 0, 1, 0, 1) : v128.shuffle<i32>(x, x, 0, 0, 0, 0);
-      const y = mul(amount, x);
+      const y = bounded(mul(amount, x));
       v128.store(row + (f << 4), first ? y : add(v128.load(row + (f << 4)), y));
       p += step;
     }
@@ -368,12 +375,10 @@ function accumulate(
   const fades = steals != 0 && isStealing(steals);
   for (let f: u32 = 0; f < frames; ++f) {
     const amount = splat(weightAt(term, <i32>(frame + f), fade));
-    const y = mul(
-      amount,
-      fades
-        ? fadingSum(term, source, frame + f)
-        : termVector(term, source, mapping, voices, sides, group, frame + f),
-    );
+    const x = fades
+      ? fadingSum(term, source, frame + f)
+      : termVector(term, source, mapping, voices, sides, group, frame + f);
+    const y = bounded(mul(amount, x));
     v128.store(row + (f << 4), first ? y : add(v128.load(row + (f << 4)), y));
   }
   if (steals) holdLanes(term, source, frame + frames - 1);
@@ -520,7 +525,7 @@ function scaleOnly(adapter: usize, terms: usize, frame: u32, frames: u32): void 
     let p = pointerTo(source, g, frame),
       out = writeTo(signal, g, frame);
     for (let end = out + (frames << 4); out < end; out += 16, p += 16)
-      v128.store(out, mul(amount, v128.load(p)));
+      v128.store(out, bounded(mul(amount, v128.load(p))));
   }
 }
 

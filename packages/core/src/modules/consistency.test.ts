@@ -195,3 +195,47 @@ describe.each(MODULES.map((module) => [module.type, module] as const))('%s', (_t
     expect(faults).toEqual([])
   })
 })
+
+/** Puts two equal sides in the place of whatever ends on one port or parameter. */
+const onBothSides = (patch: Patch, port: string): Patch => ({
+  ...patch,
+  modules: [...patch.modules, { id: 'both', type: 'join' }],
+  cables: patch.cables.flatMap((cable) =>
+    cable.to === `m.${port}`
+      ? [
+          { ...cable, id: `${cable.id}l`, to: 'both.left', amount: 1 },
+          { ...cable, id: `${cable.id}r`, to: 'both.right', amount: 1 },
+          { ...cable, from: 'both.out' },
+        ]
+      : [cable],
+  ),
+})
+
+/** Frames of lanes as they stand, each side of a stereo output as one of its own. */
+const sidesOf = (rows: readonly number[], lanes: number, sides: number): number[][] =>
+  Array.from({ length: sides }, (_, side) => rows.filter((__, i) => (i % lanes) % sides === side))
+
+describe('a stereo cable with two equal sides is like a mono one, for 16 voices', () => {
+  const SIXTEEN: Variant = { voices: 16, stereo: false }
+  const SHORT = 0.015
+  // What draws values by itself draws others for the other side.
+  const same = MODULES.filter((module) => module.shape?.perVoice === undefined)
+  it.each(same.map((module) => [module.type, module] as const))('%s', (_type, module) => {
+    const patch = surround(module, SIXTEEN)
+    const mono = outputsOf(module, patch, SHORT)
+    const wrong: string[] = []
+    for (const { name } of [...module.inputs, ...numberParams(module)]) {
+      const stereo = outputsOf(module, onBothSides(patch, name), SHORT)
+      for (const [port, rows] of mono) {
+        const other = stereo.get(port)!,
+          sides = other.length / rows.length,
+          lanes = other.length / Math.round(SHORT * 48000)
+        for (const side of sides === 1 ? [other] : sidesOf(other, lanes, sides)) {
+          const text = difference(new Map([[port, rows]]), new Map([[port, side]]), TOLERANCE)
+          if (text) wrong.push(`${name}: ${text}`)
+        }
+      }
+    }
+    expect(wrong.slice(0, 3)).toEqual([])
+  })
+})

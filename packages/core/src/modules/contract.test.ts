@@ -3,8 +3,19 @@ import { describe, expect, it } from 'vitest'
 import { CATALOGUE, PUBLIC_MODULES } from '../catalogue.ts'
 import { isSignalParam, slotsOf } from '../describe/slots.ts'
 import type { Engine } from '../engine/engine.ts'
-import type { Patch } from '../patch/types.ts'
+import type { ModuleDescription } from '../describe/types.ts'
+import type { Cable, Patch } from '../patch/types.ts'
 import { play, ragged, surround, type Variant, whole } from '../testing/surround.ts'
+
+/** Default settings, then every other choice of every parameter. */
+const settingsOf = (module: ModuleDescription): Record<string, string>[] => [
+  {},
+  ...module.params.flatMap((param) =>
+    param.kind === 'choice'
+      ? param.choices.filter((word) => word !== param.default).map((word) => ({ [param.name]: word }))
+      : [],
+  ),
+]
 
 const MODULES = PUBLIC_MODULES.filter((module) => !module.flattened && module.role !== 'output')
 
@@ -355,25 +366,39 @@ describe('the contract', () => {
       }
     })
 
-    it('survives absurd input and is sound again after it', () => {
-      const patch = surround(module, { voices: 2, stereo: false })
-      const { engine } = play(patch, module, 0.05, whole)
+    it.each(settingsOf(module))('survives absurd input and is sound again after it, %o', (choices) => {
+      const patch = surround(module, { voices: 2, stereo: false }, choices)
+      const { engine } = play(patch, module, 0.02, whole)
       const left = new Float32Array(128),
         right = new Float32Array(128)
-      const setAll = (amount: number): void => {
+      const setAll = (amountOf: (cable: Cable) => number): void => {
         for (const cable of patch.cables)
           for (const { address } of cable.id === undefined ? [] : engine.layout.termAddresses(cable.id))
-            engine.runtime.send({ event: { type: 'amount', address, value: amount, glide: 1 } })
+            engine.runtime.send({ event: { type: 'amount', address, value: amountOf(cable), glide: 1 } })
       }
-      setAll(3e38)
-      for (let n = 0; n < 20; n += 1) engine.runtime.process(left, right, 0, 128)
-      setAll(0)
-      for (let n = 0; n < 400; n += 1) engine.runtime.process(left, right, 0, 128)
-      for (const port of module.outputs) {
-        const signal = engine.layout.signal(`m.${port.name}`)!
-        const value = engine.runtime.f32(engine.runtime.u32(signal.address))
-        expect(Math.abs(value), port.name).toBeLessThan(2e4)
+      const run = (blocks: number): void => {
+        for (let n = 0; n < blocks; n += 1) engine.runtime.process(left, right, 0, 128)
       }
+      const wrong: string[] = []
+      for (const absurd of [3e38, 1e20, 1e6]) {
+        setAll(() => absurd)
+        run(20)
+        for (const back of [() => 0, (cable: Cable) => cable.amount ?? 1]) {
+          setAll(back)
+          run(100)
+          for (const port of module.outputs) {
+            const signal = engine.layout.signal(`m.${port.name}`)!
+            for (let lane = 0; lane < signal.voices * signal.sides; lane += 1) {
+              const { address, stride } = engine.runtime.laneOf(signal.address, lane)
+              for (let f = 0; f < 128; f += 1) {
+                const x = engine.runtime.f32(address + f * stride)
+                if (!(Math.abs(x) < 2e4)) wrong.push(`${port.name}, lane ${lane}: ${x} after ${absurd}`)
+              }
+            }
+          }
+        }
+      }
+      expect(wrong.slice(0, 3)).toEqual([])
     })
 
     it.runIf(!module.sounds)('is exactly silent without input', () => {

@@ -4,8 +4,8 @@ import { inOrder, type PlayerEvent } from '../notes/events.ts'
 import { CATALOGUE } from '../catalogue.ts'
 import type { Cable, Fault, ParamValue, Patch, PatchModule, Result } from '../patch/types.ts'
 import { everyModule, splitTarget } from '../patch/walk.ts'
-import { exactLog } from '../units/exact.ts'
 import type { Sound } from '../formats/wav.ts'
+import { Rendering, type TapSource } from './rendering.ts'
 
 export interface RenderOptions {
   readonly events?: readonly PlayerEvent[]
@@ -35,12 +35,7 @@ export interface Rendered {
   readonly resets: number
 }
 
-const TAIL_LEVEL = 0.001
 const LONGEST_TAIL = 30
-/** A tail has ended when nothing was above −60 dB for this long. */
-const QUIET_SECONDS = 0.25
-const BLOCK = 128
-
 const engineEvents = (
   engine: Engine,
   patch: Patch,
@@ -137,32 +132,6 @@ export const withSettings = (
   }, patch)
 }
 
-/** A growing list of samples. */
-class Tape {
-  private data = new Float32Array(65536)
-  length = 0
-  reserve(frames: number): void {
-    if (this.length + frames <= this.data.length) return
-    const larger = new Float32Array(Math.max(this.data.length * 2, this.length + frames))
-    larger.set(this.data)
-    this.data = larger
-  }
-  push(value: number): void {
-    this.data[this.length] = value
-    this.length += 1
-  }
-  cut(start: number, frames: number): Float32Array {
-    return this.data.slice(start, start + frames)
-  }
-}
-
-interface Tap {
-  readonly key: string
-  readonly address: number
-  readonly lanes: number
-  readonly tapes: Tape[]
-}
-
 /**
  * A patch in which every port to be written exists while it plays: ports of groups and buses, and of what is bypassed,
  * are dissolved when a patch is compiled, so something that passes them on is connected to each. Names of the ports that
@@ -205,124 +174,149 @@ const settingsAhead = (events: readonly PlayerEvent[]): Map<string, number> => {
   return found
 }
 
-/** Renders a checked patch offline, sample-exact, always the same. */
-export const render = (
+/** Where a render's sound goes, piece by piece. Channels hold `frames` new frames; they are used again afterwards. */
+export interface RenderSink {
+  output(channels: readonly Float32Array[], frames: number): void
+  tap(key: string, channels: readonly Float32Array[], frames: number): void
+}
+
+/** What is known before the first sample. */
+export interface RenderPlan {
+  readonly rate: number
+  /** Channels of the output, and of every tap. */
+  readonly channels: number
+  readonly taps: ReadonlyMap<string, number>
+  /** Frames it will have, or at the most. */
+  readonly frames: number
+  readonly exact: boolean
+  /** Renders on: each step some frames, with how many are done. */
+  run(sink: RenderSink): Generator<number, RenderReport>
+}
+
+export type RenderReport = Omit<Rendered, 'sound' | 'taps'>
+
+const scheduled = (
+  engine: Engine,
+  patch: Patch,
+  events: readonly PlayerEvent[],
+  rate: number,
+): { readonly last: number; readonly faults: readonly Fault[] } => {
+  const faults: Fault[] = [],
+    ids = { next: 0 }
+  const ordered = inOrder(events, rate)
+  for (const { frame, event } of ordered) {
+    const meant = engineEvents(engine, patch, event, rate, ids)
+    if (!Array.isArray(meant))
+      faults.push({ place: `event at ${event.t} s, ${meant.place}`, message: meant.message })
+    else for (const item of meant) engine.runtime.schedule(frame, item)
+  }
+  return { last: ordered.at(-1)?.frame ?? 0, faults }
+}
+
+/** Makes everything ready to render a checked patch: faults come here, and nothing is rendered yet. */
+export const planRender = (
   kernels: WebAssembly.Module,
   patch: Patch,
   options: RenderOptions = {},
-): Result<Rendered> => {
+): Result<RenderPlan> => {
   const rate = options.rate ?? 48000
   const engine = new Engine(kernels, rate, {
     ...(options.best ? { best: true } : {}),
     ...(options.assets ? { assets: options.assets } : {}),
     settings: settingsAhead(options.events ?? []),
   })
-  const { runtime, layout } = engine
   const { patch: tapped, keys } = withTaps(patch, options.taps ?? [])
-  for (const key of keys.values()) layout.watchRing(key)
+  for (const key of keys.values()) engine.layout.watchRing(key)
   const applied = engine.apply(tapped)
   if (!applied.ok) return applied
-  const faults: Fault[] = []
-  const taps: Tap[] = (options.taps ?? []).flatMap((key) => {
-    const signal = layout.signal(keys.get(key)!)
-    if (!signal) {
-      faults.push({ place: `--tap ${key}`, message: 'there is no such output port' })
-      return []
-    }
-    const lanes = signal.voices * signal.sides
-    return [{ key, address: signal.address, lanes, tapes: Array.from({ length: lanes }, () => new Tape()) }]
-  })
-  const ordered = inOrder(options.events ?? [], rate)
-  const ids = { next: 0 }
-  for (const { frame, event } of ordered) {
-    const events = engineEvents(engine, patch, event, rate, ids)
-    if (!Array.isArray(events))
-      faults.push({ place: `event at ${event.t} s, ${events.place}`, message: events.message })
-    else for (const item of events) runtime.schedule(frame, item)
+  const taps = new Map<string, TapSource>(),
+    faults: Fault[] = []
+  for (const [key, name] of keys) {
+    const signal = engine.layout.signal(name)
+    if (signal) taps.set(key, { address: signal.address, lanes: signal.voices * signal.sides })
+    else faults.push({ place: `--tap ${key}`, message: 'there is no such output port' })
   }
-  if (faults.length > 0) return { ok: false, faults }
-  const latency = runtime.guardLatency
-  const lastEvent = ordered.at(-1)?.frame ?? 0
+  const { last, faults: wrong } = scheduled(engine, patch, options.events ?? [], rate)
+  if (faults.length + wrong.length > 0) return { ok: false, faults: [...faults, ...wrong] }
   const exact = options.seconds === undefined ? undefined : Math.round(options.seconds * rate)
-  const most = exact ?? lastEvent + LONGEST_TAIL * rate
+  const frames = exact ?? last + LONGEST_TAIL * rate
   // A pair in between that nothing uses is silent, so that channels keep their numbers.
-  const tapes = Array.from({ length: 2 * (1 + Math.max(...runtime.pairs)) }, () => new Tape())
-  const l = new Float32Array(BLOCK),
-    r = new Float32Array(BLOCK)
-  const input = options.input
-  let quiet = 0
-  const capture = (_done: number, length: number): void => {
-    for (const tap of taps) readTap(runtime, tap, length)
-    loud = readPairs(runtime, tapes, length, l, r) || loud
-  }
-  let loud = false
-  while (tapes[0]!.length < most + latency) {
-    const inputs = input ? blockOf(input, runtime.time) : undefined
-    loud = false
-    runtime.process(l, r, 0, BLOCK, inputs, capture)
-    quiet = loud ? 0 : quiet + BLOCK
-    if (exact === undefined && tapes[0]!.length > lastEvent + latency && quiet > QUIET_SECONDS * rate) break
-    if (tapes[0]!.length % 65536 < BLOCK && options.progress?.(tapes[0]!.length, most) === false)
-      return { ok: false, faults: [{ place: '', message: 'the render was cancelled' }] }
-  }
-  const frames = exact ?? Math.max(lastEvent, tapes[0]!.length - latency - quiet)
+  const channels = 2 * (1 + Math.max(...engine.runtime.pairs))
   return {
     ok: true,
     warnings: [],
     value: {
-      sound: { rate, channels: tapes.map((tape) => tape.cut(latency, frames)) },
-      taps: new Map(
-        taps.map((tap) => [tap.key, { rate, channels: tap.tapes.map((tape) => tape.cut(0, frames)) }]),
-      ),
-      limited: runtime.limitedFrames(),
-      limitedDb: Math.max(0, (-20 / Math.LN10) * exactLog(runtime.leastGain())),
-      stopped: runtime.isStopped(),
-      resets: runtime.resets,
+      rate,
+      channels,
+      taps: new Map([...taps].map(([key, { lanes }]) => [key, lanes])),
+      frames,
+      exact: exact !== undefined,
+      run: (sink) =>
+        new Rendering(
+          engine,
+          { taps, channels, last, frames, exact: exact !== undefined },
+          options.input,
+        ).run(sink),
     },
   }
 }
 
-const blockOf = (
-  input: Sound,
-  time: number,
-): { left: Float32Array; right: Float32Array; offset: number } => ({
-  left: input.channels[0]!,
-  right: input.channels[1] ?? input.channels[0]!,
-  offset: time,
-})
-
-/** Appends what every output pair let out in a segment; true when any of it is above the level of tails. */
-const readPairs = (
-  runtime: Engine['runtime'],
-  tapes: readonly Tape[],
-  length: number,
-  left: Float32Array,
-  right: Float32Array,
-): boolean => {
-  let loud = false
-  for (let pair = 0; 2 * pair < tapes.length; pair += 1) {
-    const [l, r] = [tapes[2 * pair]!, tapes[2 * pair + 1]!]
-    l.reserve(length)
-    r.reserve(length)
-    if (runtime.pairs.includes(pair)) runtime.readPair(pair, length, left, right, 0)
-    else {
-      left.fill(0)
-      right.fill(0)
-    }
-    for (let f = 0; f < length; f += 1) {
-      l.push(left[f]!)
-      r.push(right[f]!)
-      if (Math.abs(left[f]!) > TAIL_LEVEL || Math.abs(right[f]!) > TAIL_LEVEL) loud = true
-    }
+/** Renders a checked patch offline, sample-exact, always the same; the whole sound in memory. */
+export const render = (
+  kernels: WebAssembly.Module,
+  patch: Patch,
+  options: RenderOptions = {},
+): Result<Rendered> => {
+  const planned = planRender(kernels, patch, options)
+  if (!planned.ok) return planned
+  const { rate, channels, frames } = planned.value
+  const sound = new Tapes(channels)
+  const taps = new Map([...planned.value.taps].map(([key, lanes]) => [key, new Tapes(lanes)]))
+  const steps = planned.value.run({
+    output: (piece, count) => {
+      sound.append(piece, count)
+    },
+    tap: (key, piece, count) => {
+      taps.get(key)!.append(piece, count)
+    },
+  })
+  let step = steps.next()
+  while (!step.done) {
+    if (options.progress?.(step.value, frames) === false)
+      return { ok: false, faults: [{ place: '', message: 'the render was cancelled' }] }
+    step = steps.next()
   }
-  return loud
+  return {
+    ok: true,
+    warnings: [],
+    value: {
+      sound: { rate, channels: sound.channels() },
+      taps: new Map([...taps].map(([key, tapes]) => [key, { rate, channels: tapes.channels() }])),
+      ...step.value,
+    },
+  }
 }
 
-const readTap = (runtime: Engine['runtime'], tap: Tap, length: number): void => {
-  for (let lane = 0; lane < tap.lanes; lane += 1) {
-    const { address, stride } = runtime.laneOf(tap.address, lane)
-    const tape = tap.tapes[lane]!
-    tape.reserve(length)
-    for (let f = 0; f < length; f += 1) tape.push(runtime.f32(address + f * stride))
+/** Channels that grow. */
+class Tapes {
+  private data: Float32Array[]
+  private length = 0
+  constructor(count: number) {
+    this.data = Array.from({ length: count }, () => new Float32Array(65536))
+  }
+  append(piece: readonly Float32Array[], frames: number): void {
+    if (this.length + frames > (this.data[0]?.length ?? 0))
+      this.data = this.data.map((tape) => {
+        const larger = new Float32Array(Math.max(tape.length * 2, this.length + frames))
+        larger.set(tape)
+        return larger
+      })
+    this.data.forEach((tape, index) => {
+      tape.set(piece[index]!.subarray(0, frames), this.length)
+    })
+    this.length += frames
+  }
+  channels(): Float32Array[] {
+    return this.data.map((tape) => tape.slice(0, this.length))
   }
 }

@@ -46,7 +46,8 @@ export const notes: ModuleDescription = {
     choice('expression', ['plain', 'mpe'], 'plain', { setOnly: true }),
     number('velocityCurve', -1, 1, 0, '', { exact: true }),
   ],
-  shape: { voices: (context) => context.number('voices') },
+  // A record a voice: a stereo cable into a parameter is folded.
+  shape: { voices: (context) => context.number('voices'), sides: 1 },
   state: {
     kept: [
       'from',
