@@ -1,4 +1,5 @@
 import js from 'typescript-eslint'
+import { ownLookups } from './scripts/lint/own-lookups.js'
 
 /** Imports point one way: units ← describe ← modules, patch ← compile ← engine ← render; core knows nobody. */
 const CORE_ORDER = ['units', 'describe', 'modules', 'patch', 'compile', 'engine', 'notes', 'render']
@@ -52,6 +53,21 @@ export default js.config(
       'prefer-const': 'error',
       'max-lines': ['error', { max: 600, skipComments: true, skipBlankLines: true }],
     },
+  },
+  {
+    files: ['packages/*/src/**/*.ts', 'packages/*/src/**/*.tsx'],
+    ignores: ['**/*.test.ts', 'packages/core/src/testing/**', 'packages/core/src/speed/**'],
+    plugins: { ypsilon: { rules: { 'own-lookups': ownLookups } } },
+    languageOptions: {
+      parserOptions: {
+        projectService: {
+          allowDefaultProject: ['packages/web/src/audio/worklet.ts'],
+          defaultProject: 'packages/web/tsconfig.worklet.json',
+        },
+        tsconfigRootDir: import.meta.dirname,
+      },
+    },
+    rules: { 'ypsilon/own-lookups': 'error' },
   },
   {
     files: ['packages/core/src/**/*.ts'],

@@ -225,7 +225,7 @@ describe('bad input', () => {
     [['sing'], '"sing" is no command'],
     [
       ['render', patch, '--out', file('x.wav'), '--events', save('no.json', '{}')],
-      'format: undefined is not "ypsilon/events"',
+      'format: nothing is not "ypsilon/events"',
     ],
   ])('%j', (args, expected) => {
     const result = run(...args)

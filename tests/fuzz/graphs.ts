@@ -103,7 +103,10 @@ export const randomGraph = (seed: number): Patch => {
   for (let round = 0; round < 4; round += 1) {
     const result = checkPatch(patch)
     if (result.ok) return result.value
-    patch = withoutFaulty(patch as Patch, result.faults.map(({ place }) => place))
+    patch = withoutFaulty(
+      patch as Patch,
+      result.faults.map(({ place }) => place),
+    )
   }
   throw new Error(`graph ${seed} is not valid`)
 }

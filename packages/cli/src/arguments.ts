@@ -1,3 +1,4 @@
+import { own } from '@ypsilon/core'
 import { parseArgs, type ParseArgsConfig } from 'node:util'
 import { BadInput } from './bad-input.ts'
 
@@ -23,17 +24,24 @@ export const readArguments = (
 }
 
 /** A number inside bounds, or bad input naming the option. */
-export const numberOption = (values: Values, name: string, low: number, high: number): number | undefined => {
-  const text = values[name]
+export const numberOption = (
+  values: Values,
+  name: string,
+  low: number,
+  high: number,
+  whole = false,
+): number | undefined => {
+  const text = own(values, name)
   if (text === undefined) return undefined
   const value = typeof text === 'string' && text.trim() !== '' ? Number(text) : NaN
   if (!Number.isFinite(value)) throw new BadInput([`--${name}: "${String(text)}" is not a number`])
+  if (whole && !Number.isInteger(value)) throw new BadInput([`--${name}: ${value} is not a whole number`])
   if (value < low || value > high) throw new BadInput([`--${name}: ${value} is outside ${low}…${high}`])
   return value
 }
 
 export const wordOption = (values: Values, name: string, words: readonly string[]): string | undefined => {
-  const text = values[name]
+  const text = own(values, name)
   if (text === undefined) return undefined
   if (!words.includes(String(text)))
     throw new BadInput([`--${name}: "${String(text)}" is not one of ${words.join(', ')}`])
@@ -41,6 +49,6 @@ export const wordOption = (values: Values, name: string, words: readonly string[
 }
 
 export const listOption = (values: Values, name: string): string[] => {
-  const list = values[name]
+  const list = own(values, name)
   return list === undefined ? [] : (Array.isArray(list) ? list : [list]).map(String)
 }

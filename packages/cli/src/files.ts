@@ -1,38 +1,77 @@
-import { readFileSync, writeFileSync, renameSync, rmSync } from 'node:fs'
-import { strFromU8, unzipSync } from 'fflate'
-import { dirname, join, normalize } from 'node:path'
-import { faultText, parsePatch, type Patch, readWav, type Sound } from '@ypsilon/core'
+import {
+  closeSync,
+  fstatSync,
+  openSync,
+  readFileSync,
+  readSync,
+  realpathSync,
+  type Stats,
+  statSync,
+} from 'node:fs'
+import { dirname, join, sep } from 'node:path'
+import {
+  Archive,
+  faultText,
+  isArchive,
+  parsePatch,
+  type Patch,
+  pathFault,
+  readWav,
+  type Sound,
+} from '@ypsilon/core'
 import { BadInput } from './bad-input.ts'
 
-const REASONS: Readonly<Record<string, string>> = {
-  ENOENT: 'there is no such file or folder',
-  EACCES: 'permission is missing',
-  EISDIR: 'this is a folder',
-  ENOSPC: 'the disk is full',
-  ENOTDIR: 'a part of the path is not a folder',
-  EROFS: 'the file system is read-only',
-}
+const REASONS = new Map([
+  ['ENOENT', 'there is no such file or folder'],
+  ['EACCES', 'permission is missing'],
+  ['EPERM', 'permission is missing'],
+  ['EISDIR', 'this is a folder'],
+  ['ENOSPC', 'the disk is full'],
+  ['ENOTDIR', 'a part of the path is not a folder'],
+  ['EROFS', 'the file system is read-only'],
+  ['ELOOP', 'the links go round in a circle'],
+  ['ENAMETOOLONG', 'the name is too long'],
+  ['EFBIG', 'the file is too large'],
+])
 
-const reason = (error: unknown): string =>
-  REASONS[(error as NodeJS.ErrnoException).code ?? ''] ?? (error as Error).message
+export const reason = (error: unknown): string =>
+  REASONS.get((error as NodeJS.ErrnoException).code ?? '') ?? (error as Error).message
 
-export const readBytes = (file: string): Uint8Array => {
+/** Largest files that are read, in bytes. */
+const MOST_PATCH = 16 * 2 ** 20
+const MOST_ARCHIVE = 2 ** 30
+/** Of all recordings of a patch, decoded: the patch's own limit. */
+const MOST_AUDIO = 2 ** 30
+const MOST_FILE = 2 ** 30
+
+const mib = (bytes: number): string => `${Math.ceil(bytes / 2 ** 20)} MiB`
+
+/** What a path leads to, when it is no plain file. */
+const kindOf = (stats: Stats): string =>
+  stats.isDirectory() ? 'this is a folder' : 'this is a device or a pipe, not a file'
+
+/** Reads a plain file of at most `most` bytes; devices and pipes are refused, as they may never end. */
+export const readBytes = (file: string, most = MOST_FILE): Uint8Array => {
+  let handle: number | undefined
   try {
-    return readFileSync(file)
+    const stats = statSync(file)
+    if (!stats.isFile()) throw new BadInput([`${file}: ${kindOf(stats)}`])
+    handle = openSync(file, 'r')
+    const { size } = fstatSync(handle)
+    if (size > most) throw new BadInput([`${file}: it has ${mib(size)}, more than ${mib(most)}`])
+    const bytes = new Uint8Array(size)
+    let length = 0
+    while (length < size) {
+      const count = readSync(handle, bytes, length, size - length, null)
+      if (count === 0) break
+      length += count
+    }
+    return bytes.subarray(0, length)
   } catch (error) {
+    if (error instanceof BadInput) throw error
     throw new BadInput([`${file}: ${reason(error)}`])
-  }
-}
-
-/** Writes beside and renames, so that a file is whole or not there. */
-export const writeBytes = (file: string, bytes: Uint8Array): void => {
-  const beside = `${file}.part-${process.pid}`
-  try {
-    writeFileSync(beside, bytes)
-    renameSync(beside, file)
-  } catch (error) {
-    rmSync(beside, { force: true })
-    throw new BadInput([`${file}: ${reason(error)}`])
+  } finally {
+    if (handle !== undefined) closeSync(handle)
   }
 }
 
@@ -46,42 +85,109 @@ export interface LoadedPatch {
   readonly patch: Patch
   readonly warnings: string[]
   readonly assets: ReadonlyMap<string, Sound>
+  /** Everything that was read: none of it may be written over. */
+  readonly files: readonly string[]
 }
 
+/** What a patch's files are read from: its folder or its archive. Missing ones are no fault of the patch. */
+interface Store {
+  has(name: string): boolean
+  read(name: string, most: number): Uint8Array
+}
+
+/** Files beside a patch. Links may lead anywhere, so real paths are compared. */
+const folderStore = (file: string): Store => {
+  const folder = realpathSync(dirname(file))
+  const placeOf = (name: string): string | undefined => {
+    try {
+      const place = realpathSync(join(folder, name))
+      if (!place.startsWith(folder.endsWith(sep) ? folder : folder + sep))
+        throw new BadInput([`${file}: "${name}" lies outside the patch's folder`])
+      return place
+    } catch (error) {
+      if (error instanceof BadInput) throw error
+      return undefined
+    }
+  }
+  return {
+    has: (name) => placeOf(name) !== undefined,
+    read: (name, most) => readBytes(placeOf(name)!, most),
+  }
+}
+
+const archiveStore = (file: string, archive: Archive): Store => ({
+  has: (name) => archive.has(name),
+  read: (name, most) => {
+    const result = archive.read(name, most)
+    if (!result.ok) throw new BadInput([`${file}: ${faultText(result.fault)}`])
+    return result.bytes
+  },
+})
+
+/** Reads what an asset names, or notes that it is missing. */
+class Assets {
+  readonly warnings: string[] = []
+  constructor(
+    private readonly file: string,
+    private readonly store: Store,
+  ) {}
+
+  read(id: string, name: string, most: number): Uint8Array | undefined {
+    const wrong = pathFault(name)
+    if (wrong) throw new BadInput([`${this.file}: assets.${id}: ${wrong}`])
+    if (this.store.has(name)) return this.store.read(name, most)
+    this.warnings.push(`assets.${id}: there is no ${name}; what needs it is silent`)
+    return undefined
+  }
+}
+
+const entriesOf = (assets: unknown): [string, AssetEntry][] =>
+  typeof assets === 'object' && assets !== null && !Array.isArray(assets)
+    ? Object.entries(assets as Record<string, AssetEntry | null>).flatMap(([id, asset]) =>
+        typeof asset === 'object' && asset !== null ? [[id, asset]] : [],
+      )
+    : []
+
 /** Texts of tunings that stand in files of their own are put into the patch before it is checked. */
-const withTunings = (text: string, bytesOf: (name: string) => Uint8Array): string => {
-  let value: { assets?: Record<string, AssetEntry | null> }
+const withTunings = (text: string, assets: Assets): string => {
+  let value: { assets?: unknown }
   try {
     value = JSON.parse(text) as typeof value
   } catch {
     return text
   }
-  const entries = Object.entries(value?.assets ?? {}).filter(
-    ([, asset]) => asset?.kind === 'tuning' && typeof asset.file === 'string' && asset.scale === undefined,
+  const entries = entriesOf(value?.assets).filter(
+    ([, asset]) => asset.kind === 'tuning' && typeof asset.file === 'string' && asset.scale === undefined,
   )
   if (entries.length === 0) return text
-  const decode = (name: unknown): string => new TextDecoder().decode(bytesOf(String(name)))
-  const assets = Object.fromEntries(
-    entries.map(([id, asset]) => [
-      id,
-      {
-        ...asset,
-        scale: decode(asset!.file),
-        ...(typeof asset!.keysFile === 'string' ? { keys: decode(asset!.keysFile) } : {}),
-      },
-    ]),
-  )
-  return JSON.stringify({ ...value, assets: { ...value.assets, ...assets } })
+  const decode = (id: string, name: unknown): string | undefined => {
+    const bytes = typeof name === 'string' ? assets.read(id, name, MOST_PATCH) : undefined
+    return bytes && new TextDecoder().decode(bytes)
+  }
+  const filled = new Map(Object.entries(value.assets as object))
+  for (const [id, asset] of entries) {
+    const scale = decode(id, asset.file),
+      keys = decode(id, asset.keysFile)
+    filled.set(id, {
+      ...asset,
+      ...(scale === undefined ? {} : { scale }),
+      ...(keys === undefined ? {} : { keys }),
+    })
+  }
+  return JSON.stringify({ ...value, assets: Object.fromEntries(filled) })
 }
 
-/** Recordings a patch names, read from beside it or from its archive. */
-const soundsOf = (file: string, patch: Patch, bytesOf: (name: string) => Uint8Array): Map<string, Sound> => {
+/** Recordings a patch names. */
+const soundsOf = (file: string, patch: Patch, assets: Assets): Map<string, Sound> => {
   const sounds = new Map<string, Sound>()
-  for (const [id, asset] of Object.entries((patch['assets'] ?? {}) as Record<string, AssetEntry>)) {
-    if (asset?.kind !== 'audio' && asset?.kind !== 'table') continue
-    if (typeof asset.file !== 'string') throw new BadInput([`${file}: assets.${id}.file: is missing`])
-    const result = readWav(bytesOf(asset.file))
+  let decoded = 0
+  for (const [id, asset] of entriesOf(patch['assets'])) {
+    if ((asset.kind !== 'audio' && asset.kind !== 'table') || typeof asset.file !== 'string') continue
+    const bytes = assets.read(id, asset.file, MOST_AUDIO)
+    if (!bytes) continue
+    const result = readWav(bytes, MOST_AUDIO - decoded)
     if (!result.ok) throw new BadInput([`${file}: assets.${id} (${asset.file}): ${faultText(result.fault)}`])
+    for (const channel of result.sound.channels) decoded += channel.byteLength
     sounds.set(id, result.sound)
   }
   return sounds
@@ -89,40 +195,36 @@ const soundsOf = (file: string, patch: Patch, bytesOf: (name: string) => Uint8Ar
 
 /** Reads and checks a patch file or a patch archive with its recordings; every fault on a line of its own. */
 export const loadPatch = (file: string): LoadedPatch => {
-  const bytes = readBytes(file)
-  let text: string
-  let bytesOf = (name: string): Uint8Array => {
-    const inside = normalize(name)
-    if (inside.startsWith('..') || inside.startsWith('/'))
-      throw new BadInput([`${file}: "${name}" lies outside the patch's folder`])
-    return readBytes(join(dirname(file), inside))
-  }
-  if (bytes[0] === 0x50 && bytes[1] === 0x4b) {
-    let entries: Record<string, Uint8Array>
-    try {
-      entries = unzipSync(bytes)
-    } catch (error) {
-      throw new BadInput([`${file}: the archive cannot be read (${(error as Error).message})`])
-    }
-    const entry = entries['patch.json']
-    bytesOf = (name) => {
-      const found = entries[name]
-      if (!found) throw new BadInput([`${file}: there is no ${name} in the archive`])
-      return found
-    }
-    if (!entry) throw new BadInput([`${file}: there is no patch.json in the archive`])
-    text = strFromU8(entry)
+  const bytes = readBytes(file, MOST_ARCHIVE)
+  let store: Store, text: Uint8Array
+  if (isArchive(bytes)) {
+    const opened = Archive.open(bytes)
+    if (!opened.ok) throw new BadInput([`${file}: ${faultText(opened.fault)}`])
+    store = archiveStore(file, opened.archive)
+    text = store.read('patch.json', MOST_PATCH)
   } else {
-    text = new TextDecoder().decode(bytes)
+    if (bytes.length > MOST_PATCH)
+      throw new BadInput([`${file}: a patch of ${mib(bytes.length)} is larger than ${mib(MOST_PATCH)}`])
+    store = folderStore(file)
+    text = bytes
   }
-  const result = parsePatch(withTunings(text, bytesOf))
+  const assets = new Assets(file, store)
+  const result = parsePatch(withTunings(new TextDecoder().decode(text), assets))
   if (!result.ok) throw new BadInput(result.faults.map((fault) => `${file}: ${faultText(fault)}`))
+  const sounds = soundsOf(file, result.value, assets)
   return {
     patch: result.value,
-    warnings: result.warnings.map(faultText),
-    assets: soundsOf(file, result.value, bytesOf),
+    warnings: [...result.warnings.map(faultText), ...assets.warnings],
+    assets: sounds,
+    files: [file, ...entriesOf(result.value['assets']).flatMap(([, asset]) => filesOf(file, asset))],
   }
 }
+
+/** Files an asset names, as paths. */
+const filesOf = (file: string, asset: AssetEntry): string[] =>
+  [asset.file, asset.keysFile].flatMap((name) =>
+    typeof name === 'string' ? [join(dirname(file), name)] : [],
+  )
 
 let compiled: WebAssembly.Module | undefined
 /** The kernels, beside this program. */

@@ -55,7 +55,8 @@ try {
   process.exitCode = await main(process.argv.slice(2))
 } catch (error) {
   if (error instanceof BadInput) {
-    for (const line of error.lines.slice(0, MOST_LINES)) process.stderr.write(`${oneLine(`ypsilon: ${line}`)}\n`)
+    for (const line of error.lines.slice(0, MOST_LINES))
+      process.stderr.write(`${oneLine(`ypsilon: ${line}`)}\n`)
     if (error.lines.length > MOST_LINES)
       process.stderr.write(`ypsilon: and ${error.lines.length - MOST_LINES} more\n`)
     process.exitCode = 2

@@ -1,28 +1,35 @@
 import {
-  paramAt,
+  own,
   type BitDepth,
   CATALOGUE,
-  everyModule,
   faultText,
+  meaningFaults,
+  oneLine,
+  type ParamDescription,
+  type ParamValue,
   parseEvents,
   parsePlay,
-  type ParamValue,
   type Patch,
+  planRender,
   type PlayerEvent,
-  type Rendered,
   readWav,
-  render,
+  type RenderPlan,
+  type RenderReport,
   resample,
   type Sound,
-  splitTarget,
-  valueFault,
+  targetOf,
+  targetValueFault,
+  wavBytes,
+  WavEncoder,
+  wavHeader,
+  type WavShape,
   withSettings,
-  writeWav,
 } from '@ypsilon/core'
+import { readMidi } from '@ypsilon/core/formats/midi.ts'
 import { listOption, numberOption, readArguments, type Values, wordOption } from './arguments.ts'
 import { BadInput } from './bad-input.ts'
-import { kernels, loadPatch, readBytes, writeBytes } from './files.ts'
-import { readMidi } from './midi.ts'
+import { kernels, loadPatch, readBytes } from './files.ts'
+import { checkSpace, sizeWords, type Target, takeAll, targetsFor } from './targets.ts'
 
 export const RENDER_HELP = `Usage: ./ypsilon render PATCH --out F.wav [options]
 
@@ -38,7 +45,8 @@ export const RENDER_HELP = `Usage: ./ypsilon render PATCH --out F.wav [options]
                          lane; also of a group (group.port) or a bus (busout.out)
   --input IN.wav         what the input modules hear, of any rate
   --quality live|best    oversampling of shapers (live)
-  --progress             says how far it is
+  --progress             says from the start how far it is, and how fast; without it from 10 s on
+  --force                renders more than 6 hours, or files of more than 16 GB
 `
 
 const OPTIONS = {
@@ -55,7 +63,11 @@ const OPTIONS = {
   input: { type: 'string' },
   quality: { type: 'string' },
   progress: { type: 'boolean' },
+  force: { type: 'boolean' },
 } as const
+
+/** Largest event and MIDI files. */
+const MOST_EVENTS = 256 * 2 ** 20
 
 const splitAt = (text: string, option: string): [string, string] => {
   const at = text.indexOf('=')
@@ -63,50 +75,59 @@ const splitAt = (text: string, option: string): [string, string] => {
   return [text.slice(0, at), text.slice(at + 1)]
 }
 
+const plainOf = (param: ParamDescription, value: string): ParamValue => {
+  if (param.kind === 'switch' && ['true', 'on'].includes(value)) return true
+  if (param.kind === 'switch' && ['false', 'off'].includes(value)) return false
+  return param.kind === 'number' && value.trim() !== '' && Number.isFinite(Number(value))
+    ? Number(value)
+    : value
+}
+
 const settingOf = (patch: Patch, text: string): [string, ParamValue] => {
-  const [target, value] = splitAt(text, 'set')
-  if (target.startsWith('cable:')) {
-    if (!patch.cables.some((cable) => cable.id === target.slice(6)))
-      throw new BadInput([`--set ${target}: there is no cable with this id`])
-    if (value.trim() === '' || !Number.isFinite(Number(value)))
-      throw new BadInput([`--set ${target}: "${value}" is not a number`])
-    return [target, Number(value)]
-  }
-  const [id, name] = splitTarget(target) ?? ['', '']
-  const module = everyModule(patch).find((item) => item.module.id === id)?.module
-  if (!module) throw new BadInput([`--set ${target}: there is no module "${id}"`])
-  const known = CATALOGUE.get(module.type)?.params.get(name)
-  const param = known && paramAt(known, module.params)
-  if (!param) throw new BadInput([`--set ${target}: ${module.type} has no parameter "${name}"`])
+  const [name, value] = splitAt(text, 'set'),
+    target = targetOf(patch, name, CATALOGUE)
+  if (target.kind === 'macro')
+    throw new BadInput([`--set ${name}: a macro is moved by an event; --set takes parameters and cables`])
   const plain: ParamValue =
-    param.kind === 'switch'
-      ? value === 'true' || value === 'on'
-        ? true
-        : value === 'false' || value === 'off'
-          ? false
-          : value
-      : param.kind === 'number' && value.trim() !== '' && Number.isFinite(Number(value))
-        ? Number(value)
-        : value
-  const fault = valueFault(param, plain)
-  if (fault) throw new BadInput([`--set ${target}: ${fault}`])
-  return [target, plain]
+    target.kind === 'param'
+      ? plainOf(target.param, value)
+      : value.trim() === '' || Number.isNaN(Number(value))
+        ? value
+        : Number(value)
+  const fault = targetValueFault(target, plain)
+  if (fault) throw new BadInput([`--set ${name}: ${fault}`])
+  return [name, plain]
+}
+
+/** The patch with what was set by hand, which must be as valid as before: formulas may go round in a circle. */
+const withSet = (patch: Patch, texts: readonly string[]): Patch => {
+  const set = withSettings(
+    patch,
+    texts.map((text) => settingOf(patch, text)),
+  )
+  const { faults } = meaningFaults(set)
+  if (faults.length > 0) throw new BadInput(faults.map((fault) => `--set: ${faultText(fault)}`))
+  return set
 }
 
 const eventsOf = (values: Values): PlayerEvent[] => {
   const events: PlayerEvent[] = []
   if (values['events'] !== undefined) {
     const file = String(values['events'])
-    const result = parseEvents(new TextDecoder().decode(readBytes(file)))
+    const result = parseEvents(new TextDecoder().decode(readBytes(file, MOST_EVENTS)))
     if (!result.ok) throw new BadInput(result.faults.map((fault) => `${file}: ${faultText(fault)}`))
-    events.push(...result.value)
+    for (const event of result.value) events.push(event)
   }
-  if (values['midi'] !== undefined)
-    events.push(...readMidi(readBytes(String(values['midi'])), String(values['midi'])))
+  if (values['midi'] !== undefined) {
+    const file = String(values['midi']),
+      result = readMidi(readBytes(file, MOST_EVENTS))
+    if (!result.ok) throw new BadInput(result.faults.map((fault) => `${file}: ${faultText(fault)}`))
+    for (const event of result.value) events.push(event)
+  }
   if (values['play'] !== undefined) {
     const result = parsePlay(String(values['play']))
     if (!result.ok) throw new BadInput(result.faults.map(faultText))
-    events.push(...result.value)
+    for (const event of result.value) events.push(event)
   }
   return events
 }
@@ -120,51 +141,174 @@ const inputOf = (values: Values, rate: number): Sound | undefined => {
 }
 
 /** What the ear guard did, for the user to know. */
-const guardWords = ({ limited, limitedDb, stopped, sound }: Rendered): string[] => [
+const guardWords = ({ limited, limitedDb, stopped }: RenderReport, rate: number): string[] => [
   ...(limited > 0
     ? [
-        `the ear guard limited ${(limited / sound.rate).toFixed(2)} s of this, by ${limitedDb.toFixed(1)} dB at the most; turn the output down to keep the sound as it is`,
+        `the ear guard limited ${(limited / rate).toFixed(2)} s of this, by ${limitedDb.toFixed(1)} dB at the most; turn the output down to keep the sound as it is`,
       ]
     : []),
   ...(stopped ? ['the ear guard ended the sound: it stayed above +24 dB before the guard'] : []),
 ]
 
-export const renderCommand = (args: string[]): void => {
+const warn = (text: string): void => {
+  process.stderr.write(`${oneLine(`ypsilon: ${text}`)}\n`)
+}
+
+/** Longest render and largest files without --force. */
+const MOST_HOURS = 6
+const MOST_BYTES = 16e9
+
+/** A file of a render: where its sound goes, and the shape of it. */
+interface Output {
+  readonly target: Target
+  readonly shape: WavShape
+  readonly encoder: WavEncoder
+  written: number
+}
+
+/** Refuses what nobody can have meant, unless it is forced, and what does not fit onto the disk. */
+const checkSize = (plan: RenderPlan, outputs: readonly Output[], force: boolean): void => {
+  const hours = plan.frames / plan.rate / 3600
+  const bytes = outputs.reduce((sum, { shape }) => sum + wavBytes(shape), 0)
+  if (!force && hours > MOST_HOURS)
+    throw new BadInput([
+      `this is ${plan.exact ? '' : 'up to '}${hours.toFixed(1)} hours of sound, more than ${MOST_HOURS}; --force renders it all the same`,
+    ])
+  if (!force && bytes > MOST_BYTES)
+    throw new BadInput([
+      `the files take up to ${sizeWords(bytes)}, more than ${sizeWords(MOST_BYTES)}; --force renders them all the same`,
+    ])
+  checkSpace(outputs.map(({ target, shape }) => ({ target, bytes: wavBytes(shape) })))
+}
+
+/** After this long a render says how far it is, though nobody asked. */
+const SAY_AFTER_MS = 10_000
+/** Between two words about progress. */
+const SAY_EVERY_MS = 2000
+
+class Progress {
+  private readonly start = performance.now()
+  private said = 0
+  constructor(
+    private readonly plan: RenderPlan,
+    private readonly asked: boolean,
+  ) {}
+
+  say(done: number): void {
+    const now = performance.now() - this.start
+    if (!this.asked && now < SAY_AFTER_MS) return
+    if (now - this.said < SAY_EVERY_MS && this.said > 0) return
+    this.said = now
+    const { frames, rate, exact } = this.plan
+    const speed = done / rate / (now / 1000),
+      left = (frames - done) / rate / Math.max(speed, 1e-9)
+    process.stderr.write(
+      `${Math.min(100, Math.floor((100 * done) / Math.max(1, frames)))} %, ${speed.toFixed(1)} × real time, ${exact ? '' : 'at most '}${Math.ceil(left)} s left\n`,
+    )
+  }
+}
+
+/** Renders into the files, in bounded memory; other work (signals) gets its turn between the steps. */
+const renderInto = async (
+  plan: RenderPlan,
+  outputs: readonly Output[],
+  asked: boolean,
+): Promise<RenderReport> => {
+  const progress = new Progress(plan, asked)
+  const [main, ...taps] = outputs,
+    byKey = new Map([...plan.taps.keys()].map((key, index) => [key, taps[index]!]))
+  const write = (output: Output, channels: readonly Float32Array[], frames: number): void => {
+    output.target.write(output.encoder.encode(channels, 0, frames))
+    output.written += frames
+  }
+  for (const { target, shape } of outputs) {
+    target.open()
+    target.write(wavHeader(shape))
+  }
+  const steps = plan.run({
+    output: (channels, frames) => {
+      write(main!, channels, frames)
+    },
+    tap: (key, channels, frames) => {
+      write(byKey.get(key)!, channels, frames)
+    },
+  })
+  let step = steps.next()
+  for (; !step.done; step = steps.next()) {
+    progress.say(step.value)
+    await new Promise(setImmediate)
+  }
+  for (const { target, shape, written } of outputs) {
+    const bytes = wavBytes({ ...shape, frames: written }) - wavHeader({ ...shape, frames: written }).length
+    if (bytes % 2 === 1) target.write(new Uint8Array(1))
+    target.patch(
+      wavHeader(
+        { ...shape, frames: written },
+        wavHeader(shape).length > wavHeader({ ...shape, frames: 0 }).length,
+      ),
+    )
+  }
+  return step.value
+}
+
+export const renderCommand = async (args: string[]): Promise<void> => {
   const { values, names } = readArguments(args, OPTIONS, ['PATCH'])
   const out = values['out']
   if (typeof out !== 'string') throw new BadInput(['--out FILE.wav is missing; see --help'])
-  const rate = numberOption(values, 'rate', 8000, 192000) ?? 48000
-  if (!Number.isInteger(rate)) throw new BadInput([`--rate: ${rate} is not a whole number`])
+  const rate = numberOption(values, 'rate', 8000, 192000, true) ?? 48000
   const bits = (wordOption(values, 'bits', ['16', '24', '32f']) ?? '24') as BitDepth
-  const seconds = numberOption(values, 'seconds', 0, 36000)
-  const seed = numberOption(values, 'seed', -(2 ** 53), 2 ** 53)
+  const seconds = numberOption(values, 'seconds', 0, 1e7)
+  const seed = numberOption(values, 'seed', -(2 ** 53), 2 ** 53, true)
   const best = wordOption(values, 'quality', ['live', 'best']) === 'best'
-  const { patch: loaded, warnings, assets } = loadPatch(names[0]!)
-  for (const warning of warnings) process.stderr.write(`ypsilon: warning: ${warning}\n`)
-  const seeded = seed === undefined ? loaded : { ...loaded, seed }
-  const patch = withSettings(
-    seeded,
-    listOption(values, 'set').map((text) => settingOf(loaded, text)),
-  )
+  const { patch: loaded, warnings, assets, files } = loadPatch(names[0]!)
+  for (const warning of warnings) warn(`warning: ${warning}`)
+  const patch = withSet(seed === undefined ? loaded : { ...loaded, seed }, listOption(values, 'set'))
   const taps = listOption(values, 'tap').map((text) => splitAt(text, 'tap'))
-  const input = inputOf(values, rate)
-  const progress = values['progress']
-    ? (done: number, total: number): void => {
-        process.stderr.write(`${Math.min(100, Math.floor((100 * done) / total))} %\n`)
-      }
-    : undefined
-  const result = render(kernels(), patch, {
+  const twice = taps.find(([port], index) => taps.some(([other], at) => at < index && other === port))
+  if (twice) throw new BadInput([`--tap ${twice[0]}: is given twice`])
+  const events = eventsOf(values),
+    input = inputOf(values, rate)
+  const result = planRender(kernels(), patch, {
     rate,
     best,
     assets,
-    events: eventsOf(values),
+    events,
     taps: taps.map(([port]) => port),
     ...(seconds === undefined ? {} : { seconds }),
     ...(input ? { input } : {}),
-    ...(progress ? { progress } : {}),
   })
   if (!result.ok) throw new BadInput(result.faults.map(faultText))
-  for (const text of guardWords(result.value)) process.stderr.write(`ypsilon: ${text}\n`)
-  for (const [port, file] of taps) writeBytes(file, writeWav(result.value.taps.get(port)!, '32f'))
-  writeBytes(out, writeWav(result.value.sound, bits))
+  const plan = result.value
+  const read = ['events', 'midi', 'input'].flatMap((name) =>
+    own(values, name) === undefined ? [] : [String(own(values, name))],
+  )
+  const targets = targetsFor([out, ...taps.map(([, file]) => file)], [...files, ...read])
+  const outputs = targets.map((target, index): Output => {
+    const port = taps[index - 1]?.[0]
+    const depth = port === undefined ? bits : '32f'
+    const channels = port === undefined ? plan.channels : plan.taps.get(port)!
+    return {
+      target,
+      shape: { rate, channels, frames: plan.frames, bits: depth },
+      encoder: new WavEncoder(depth),
+      written: 0,
+    }
+  })
+  const drop = (): void => {
+    for (const target of targets) target.drop()
+  }
+  const stop = (): void => {
+    drop()
+    process.exit(130)
+  }
+  process.once('SIGINT', stop).once('SIGTERM', stop)
+  try {
+    checkSize(plan, outputs, values['force'] === true)
+    const report = await renderInto(plan, outputs, values['progress'] === true)
+    takeAll(targets)
+    for (const text of guardWords(report, rate)) warn(text)
+  } finally {
+    drop()
+    process.off('SIGINT', stop).off('SIGTERM', stop)
+  }
 }

@@ -8,6 +8,7 @@ import { parseFormula } from '../formula/parse.ts'
 import { isFormula } from '../patch/formulas.ts'
 import type { Fault, Patch, PatchModule } from '../patch/types.ts'
 import { everyModule, splitTarget } from '../patch/walk.ts'
+import { own } from '../units/own.ts'
 
 /** Inputs that matter and have no cable. */
 export const missingNeeds = ({ modules, feeds }: FlatPatch): Fault[] =>
@@ -72,7 +73,7 @@ const moduleFindings = (module: PatchModule, patch: Patch): Fault[] => {
   const entry = CATALOGUE.get(module.type)
   if (!entry || bypassOf(module)) return []
   const faults: Fault[] = []
-  const number = (name: string): number => Number(module.params?.[name] ?? Number.NaN)
+  const number = (name: string): number => Number(own(module.params, name) ?? Number.NaN)
   const feedback = number('feedback')
   if (Math.abs(feedback) > 1)
     faults.push({
@@ -93,7 +94,7 @@ const moduleFindings = (module: PatchModule, patch: Patch): Fault[] => {
   }
   const assets = new Set(Object.keys((patch['assets'] ?? {}) as object))
   for (const data of entry.description.data ?? []) {
-    const value = module.data?.[data.name]
+    const value = own(module.data, data.name)
     if (
       data.kind === 'table' &&
       typeof value === 'string' &&
@@ -142,7 +143,7 @@ const macrosAtOdds = (patch: Patch): Fault[] => {
       const known = module && CATALOGUE.get(module.type)?.params.get(name ?? '')
       if (!module || known?.kind !== 'number') return []
       const param = paramAt(known, module.params)
-      const set = module.params?.[param.name] ?? param.default
+      const set = own(module.params, param.name) ?? param.default
       const place = `macro ${macro.id}`
       if (Math.min(target.from, target.to) < param.min || Math.max(target.from, target.to) > param.max)
         return [

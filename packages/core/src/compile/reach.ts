@@ -4,6 +4,7 @@ import { modulated, paramAt } from '../describe/params.ts'
 import type { Patch, PatchModule } from '../patch/types.ts'
 import { isFormula } from '../patch/formulas.ts'
 import type { FlatPatch } from './flatten.ts'
+import { own } from '../units/own.ts'
 
 /** Greatest values that something other than a cable may set, by target. */
 export type Settings = ReadonlyMap<string, number>
@@ -51,7 +52,7 @@ export const mostAt = (
   const param = entry.params.get(name)
   if (!param) return modulation
   if (param.kind !== 'number') return 0
-  const value = module.params?.[name] ?? param.default
+  const value = own(module.params, name) ?? param.default
   if (isFormula(value)) return Infinity
   const here = paramAt(param, module.params)
   const base = Math.max(Number(value), settings.get(target) ?? -Infinity)

@@ -3,6 +3,7 @@ import type { AssetSound, ShapeContext, TableContext } from '../describe/types.t
 import type { PatchModule } from '../patch/types.ts'
 import type { FlatPatch } from './flatten.ts'
 import { mostAt, type Settings } from './reach.ts'
+import { own } from '../units/own.ts'
 
 export interface Shape {
   readonly voices: number
@@ -14,7 +15,7 @@ export const MOST_VOICES = 16
 /** Values of a module's parameters with defaults filled in, for shape and memory rules. */
 export const contextOf = (module: PatchModule, catalogue: Catalogue, sampleRate: number): ShapeContext => {
   const entry = catalogue.get(module.type)!
-  const value = (name: string): unknown => module.params?.[name] ?? entry.params.get(name)?.default
+  const value = (name: string): unknown => own(module.params, name) ?? entry.params.get(name)?.default
   return { sampleRate, number: (name) => Number(value(name)), choice: (name) => String(value(name)) }
 }
 
@@ -32,7 +33,7 @@ export const memoryOf = (
   const context = {
     ...contextOf(module, catalogue, sampleRate),
     most: (name: string) => mostAt(module, name, flat, settings, catalogue, sampleRate),
-    isSet: (name: string) => module.params?.[name] !== undefined,
+    isSet: (name: string) => own(module.params, name) !== undefined,
   }
   return memory(context, shape.voices, shape.sides)
 }
@@ -49,7 +50,7 @@ export const tableContextOf = (
     ...contextOf(module, catalogue, sampleRate),
     asset,
     data: (name) =>
-      module.data?.[name] ?? entry.description.data?.find((item) => item.name === name)?.default,
+      own(module.data, name) ?? entry.description.data?.find((item) => item.name === name)?.default,
   }
 }
 

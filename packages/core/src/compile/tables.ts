@@ -2,6 +2,7 @@ import type { Catalogue } from '../catalogue.ts'
 import type { AssetSound } from '../describe/types.ts'
 import type { PatchModule } from '../patch/types.ts'
 import { tableContextOf } from './shapes.ts'
+import { own } from '../units/own.ts'
 
 const tables = new WeakMap<object, Map<string, Float32Array>>()
 const NO_DATA = {}
@@ -17,7 +18,7 @@ export const tableFor = (
   const context = tableContextOf(module, catalogue, sampleRate, (id) => assets?.get(id))
   const settings = description.params
     .filter((param) => param.setOnly)
-    .map((param) => String(module.params?.[param.name] ?? ''))
+    .map((param) => String(own(module.params, param.name) ?? ''))
   const key = [module.type, sampleRate, ...settings].join('\n')
   // Data is part of an immutable document: the same object means the same content.
   const known = tables.get(module.data ?? NO_DATA) ?? new Map<string, Float32Array>()

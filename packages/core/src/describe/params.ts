@@ -1,5 +1,6 @@
 /** What a parameter means where it stands: its range and unit at the module's settings, and where modulation takes it. */
 import type { NumberParam, ParamDescription } from './types.ts'
+import { own } from '../units/own.ts'
 
 /** Times are modulated in octaves of themselves plus this many seconds, so that 0 s is no dead end. */
 export const LEAST_SECONDS = 0.0001
@@ -11,7 +12,7 @@ export const paramAt = <Param extends ParamDescription>(
 ): Param => {
   if (param.kind !== 'number' || !param.follows) return param
   const { choice, ranges } = param.follows
-  const range = ranges[String(values?.[choice] ?? '')]
+  const range = own(ranges, String(own(values, choice) ?? ''))
   return range ? { ...param, ...range } : param
 }
 

@@ -10,6 +10,7 @@ import { everyModule, splitTarget } from '../patch/walk.ts'
 import { targetEvents } from './engine.ts'
 import type { Delta, Layout } from './layout.ts'
 import type { EngineEvent } from './runtime.ts'
+import { own } from '../units/own.ts'
 
 /** What has to be sent so that the engine plays another patch. */
 export type Step =
@@ -132,7 +133,7 @@ const valueChanges = (before: Patch, after: Patch): [string, ParamValue][] | und
     if (a === b) continue
     if (a.id !== b.id || a.type !== b.type) return undefined
     for (const field of new Set([...Object.keys(a), ...Object.keys(b)]))
-      if (!SAME_MODULE.has(field) && a[field] !== b[field]) return undefined
+      if (!SAME_MODULE.has(field) && own(a, field) !== own(b, field)) return undefined
     const values = moduleChanges(a, b)
     if (!values) return undefined
     changes.push(...values)
@@ -170,9 +171,9 @@ const moduleChanges = (a: PatchModule, b: PatchModule): [string, ParamValue][] |
   const changes: [string, ParamValue][] = []
   for (const name of new Set([...Object.keys(a.params ?? {}), ...Object.keys(b.params ?? {})])) {
     const param = entry?.params.get(name)
-    if (!param || a.params?.[name] === b.params?.[name]) continue
-    if (param.setOnly || isFormula(a.params?.[name]) || isFormula(b.params?.[name])) return undefined
-    changes.push([`${b.id}.${name}`, b.params?.[name] ?? param.default])
+    if (!param || own(a.params, name) === own(b.params, name)) continue
+    if (param.setOnly || isFormula(own(a.params, name)) || isFormula(own(b.params, name))) return undefined
+    changes.push([`${b.id}.${name}`, own(b.params, name) ?? param.default])
   }
   return changes
 }

@@ -155,8 +155,11 @@ export type WavResult =
 
 const refuse = (message: string, place = ''): WavResult => ({ ok: false, fault: { place, message } })
 
-/** Reads a WAV file: 8, 16, 24, 32-bit integers, 32 and 64-bit floats, any number of channels up to 32. */
-export const readWav = (bytes: Uint8Array): WavResult => {
+/**
+ * Reads a WAV file: 8, 16, 24, 32-bit integers, 32 and 64-bit floats, any number of channels up to 32. `most`: bytes the
+ * sound may take as 32-bit floats.
+ */
+export const readWav = (bytes: Uint8Array, most = Infinity): WavResult => {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
   const word = (at: number): string => String.fromCharCode(...bytes.subarray(at, at + 4))
   if (bytes.length < 12 || !['RIFF', 'RF64'].includes(word(0)) || word(8) !== 'WAVE')
@@ -180,7 +183,7 @@ export const readWav = (bytes: Uint8Array): WavResult => {
     }
     if (id === 'data') {
       if (!format) return refuse('the sound comes before its format', `byte ${at}`)
-      return readSamples(view, body, Math.min(size, bytes.length - body), format)
+      return readSamples(view, body, Math.min(size, bytes.length - body), format, most)
     }
     at = body + size + (size & 1)
   }
@@ -192,6 +195,7 @@ const readSamples = (
   start: number,
   size: number,
   format: { kind: number; channels: number; rate: number; bits: number },
+  most: number,
 ): WavResult => {
   const { kind, channels, rate, bits } = format
   if (channels < 1 || channels > 32) return refuse(`${channels} channels; 1 to 32 can be read`, 'format')
@@ -205,6 +209,10 @@ const readSamples = (
     )
   const step = bits / 8
   const frames = Math.floor(size / (step * channels))
+  if (4 * frames * channels > most)
+    return refuse(
+      `decoded it takes ${Math.ceil((frames * channels) / 2 ** 18)} MiB, more than is left for audio`,
+    )
   const sound = Array.from({ length: channels }, () => new Float32Array(frames))
   for (let f = 0, at = start; f < frames; f += 1) {
     for (let c = 0; c < channels; c += 1, at += step) {

@@ -1,6 +1,7 @@
 import { DEEPEST, MOST_OPERATIONS } from './language.ts'
 import type { Expression, FormulaError, ParsedFormula } from './parse.ts'
 import * as vm from '../kernels/vm.ts'
+import { own } from '../units/own.ts'
 
 /** A program for the engine's vector machine (kernels/vm.ts): plain words. */
 export type ProgramResult =
@@ -113,7 +114,7 @@ class Writer {
           return this.apply(vm.SQUARE, [expression.left])
         if (operator === '^' && right.kind === 'number' && right.value === 0.5)
           return this.apply(vm.ROOT, [expression.left])
-        return this.apply(BINARY[operator]!, [expression.left, right])
+        return this.apply(own(BINARY, operator)!, [expression.left, right])
       }
       case 'choice':
         return this.apply(vm.CHOOSE, [expression.test, expression.yes, expression.no])
@@ -122,7 +123,7 @@ class Writer {
           this.noises += 1
           return this.apply(vm.NOISE, [], this.constant(this.noises))
         }
-        return this.apply(CALLS[expression.name]!, expression.arguments)
+        return this.apply(own(CALLS, expression.name)!, expression.arguments)
     }
   }
 

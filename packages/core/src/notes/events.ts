@@ -1,5 +1,7 @@
 import type { Fault, Result } from '../patch/types.ts'
+import { described, numberIn } from '../patch/values.ts'
 import { parseNote } from '../units/units.ts'
+import { own } from '../units/own.ts'
 
 /** What a player did, as in the event file. Times in seconds. */
 export type PlayerEvent =
@@ -44,57 +46,78 @@ export type PlayerEvent =
   | { readonly t: number; readonly type: 'transport'; readonly value: string }
   | { readonly t: number; readonly type: 'clock'; readonly value: 'tick' | 'start' | 'stop' | 'continue' }
 
-type Field = readonly [name: string, low: number, high: number, required: boolean]
-const T: Field = ['t', 0, 1e7, true]
-const NOTE: Field = ['note', 0, 127, true]
-const FIELDS: Readonly<Record<string, readonly Field[]>> = {
-  on: [T, NOTE, ['velocity', 0, 1, false], ['id', -1e15, 1e15, false], ['channel', 0, 16, false]],
-  off: [T, NOTE, ['velocity', 0, 1, false], ['id', -1e15, 1e15, false], ['channel', 0, 16, false]],
-  pressure: [T, ['note', 0, 127, false], ['value', 0, 1, true], ['channel', 0, 16, false]],
-  slide: [T, ['note', 0, 127, false], ['value', 0, 1, true], ['channel', 0, 16, false]],
-  bend: [T, ['note', 0, 127, false], ['value', -1, 1, true], ['channel', 0, 16, false]],
-  control: [T, ['controller', 0, 127, true], ['value', 0, 1, true], ['channel', 0, 16, false]],
-  param: [T],
-  macro: [T, ['value', 0, 1, true]],
-  snapshot: [T, ['over', 0, 3600, false]],
-  transport: [T],
-  clock: [T],
+interface Field {
+  readonly name: string
+  readonly low: number
+  readonly high: number
+  readonly required?: true
+  readonly whole?: true
 }
+/** Later than this nothing happens: 115 days. */
+const LAST_SECOND = 1e7
+const T: Field = { name: 't', low: 0, high: LAST_SECOND, required: true }
+const NOTE: Field = { name: 'note', low: 0, high: 127 }
+const CHANNEL: Field = { name: 'channel', low: 0, high: 16, whole: true }
+const VALUE: Field = { name: 'value', low: 0, high: 1, required: true }
+const VELOCITY: Field = { name: 'velocity', low: 0, high: 1 }
+const ID: Field = { name: 'id', low: -(2 ** 53), high: 2 ** 53, whole: true }
+const FIELDS = new Map<string, readonly Field[]>([
+  ['on', [T, { ...NOTE, required: true }, VELOCITY, ID, CHANNEL]],
+  ['off', [T, { ...NOTE, required: true }, VELOCITY, ID, CHANNEL]],
+  ['pressure', [T, NOTE, VALUE, CHANNEL]],
+  ['slide', [T, NOTE, VALUE, CHANNEL]],
+  ['bend', [T, NOTE, { ...VALUE, low: -1 }, CHANNEL]],
+  ['control', [T, { name: 'controller', low: 0, high: 127, required: true, whole: true }, VALUE, CHANNEL]],
+  ['param', [T]],
+  ['macro', [T, VALUE]],
+  ['snapshot', [T, { name: 'over', low: 0, high: 3600 }]],
+  ['transport', [T]],
+  ['clock', [T]],
+])
+
+const fieldFault = ({ low, high, required, whole }: Field, value: unknown): string | undefined => {
+  if (value === undefined) return required ? 'is missing' : undefined
+  if (typeof value === 'number' && Number.isFinite(value) && (value < low || value > high))
+    return `${value} is outside ${low}…${high}`
+  return (
+    numberIn(value, low, high) ??
+    (whole && !Number.isInteger(value) ? `${String(value)} is not a whole number` : undefined)
+  )
+}
+
+const wordFault = (value: unknown, words: readonly string[]): string | undefined =>
+  words.includes(value as string) ? undefined : `${described(value)} is not one of ${words.join(', ')}`
 
 const eventFaults = (event: unknown, place: string): Fault[] => {
   if (typeof event !== 'object' || event === null)
     return [{ place, message: 'expected an event, an object with t and type' }]
   const record = event as Record<string, unknown>
-  const kind = record['type']
-  const fields = typeof kind === 'string' && Object.hasOwn(FIELDS, kind) ? FIELDS[kind] : undefined
+  const type = record['type'],
+    fields = FIELDS.get(type as string)
   if (!fields)
     return [
       {
         place: `${place}.type`,
-        message: `${JSON.stringify(record['type'])} is not one of ${Object.keys(FIELDS).join(', ')}`,
+        message: `${described(type)} is not one of ${[...FIELDS.keys()].join(', ')}`,
       },
     ]
   const faults: Fault[] = []
-  for (const [name, low, high, required] of fields) {
-    const value = record[name]
-    if (value === undefined) {
-      if (required) faults.push({ place: `${place}.${name}`, message: 'is missing' })
-    } else if (typeof value !== 'number' || !Number.isFinite(value))
-      faults.push({ place: `${place}.${name}`, message: `expected a number, found ${JSON.stringify(value)}` })
-    else if (value < low || value > high)
-      faults.push({ place: `${place}.${name}`, message: `${value} is outside ${low}…${high}` })
+  const note = (name: string, message: string | undefined): void => {
+    if (message) faults.push({ place: `${place}.${name}`, message })
   }
-  const type = record['type']
+  for (const field of fields) note(field.name, fieldFault(field, own(record, field.name)))
   if ((type === 'param' || type === 'macro' || type === 'snapshot') && typeof record['target'] !== 'string')
-    faults.push({ place: `${place}.target`, message: 'is missing' })
-  if (type === 'transport' && !['start', 'stop', 'continue'].includes(record['value'] as string))
-    faults.push({ place: `${place}.value`, message: 'is not one of start, stop, continue' })
-  if (type === 'clock' && !['tick', 'start', 'stop', 'continue'].includes(record['value'] as string))
-    faults.push({ place: `${place}.value`, message: 'is not one of tick, start, stop, continue' })
+    note('target', 'is missing')
+  if (type === 'transport') note('value', wordFault(record['value'], ['start', 'stop', 'continue']))
+  if (type === 'clock') note('value', wordFault(record['value'], ['tick', 'start', 'stop', 'continue']))
   if (type === 'param' && !['number', 'string', 'boolean'].includes(typeof record['value']))
-    faults.push({ place: `${place}.value`, message: 'is missing' })
+    note('value', 'is missing')
   return faults
 }
+
+/** Faults of a list of events, wherever they came from. */
+export const checkEvents = (events: readonly unknown[], place = 'events'): Fault[] =>
+  events.flatMap((event, index) => eventFaults(event, `${place}[${index}]`))
 
 /** Reads an event file. */
 export const parseEvents = (text: string): Result<PlayerEvent[]> => {
@@ -108,7 +131,7 @@ export const parseEvents = (text: string): Result<PlayerEvent[]> => {
   if (file.format !== 'ypsilon/events')
     return {
       ok: false,
-      faults: [{ place: 'format', message: `${JSON.stringify(file.format)} is not "ypsilon/events"` }],
+      faults: [{ place: 'format', message: `${described(file.format)} is not "ypsilon/events"` }],
     }
   if (file.version !== 1)
     return {
@@ -116,13 +139,13 @@ export const parseEvents = (text: string): Result<PlayerEvent[]> => {
       faults: [
         {
           place: 'version',
-          message: `version ${JSON.stringify(file.version)} is not known; this application reads version 1`,
+          message: `version ${described(file.version)} is not known; this application reads version 1`,
         },
       ],
     }
   if (!Array.isArray(file.events))
     return { ok: false, faults: [{ place: 'events', message: 'expected a list' }] }
-  const faults = file.events.flatMap((event, index) => eventFaults(event, `events[${index}]`))
+  const faults = checkEvents(file.events)
   return faults.length > 0
     ? { ok: false, faults }
     : { ok: true, value: file.events as PlayerEvent[], warnings: [] }
@@ -146,7 +169,8 @@ export const parsePlay = (text: string): Result<PlayerEvent[]> => {
         note < 0 ||
         note > 127 ||
         ![start, length, velocity].every(Number.isFinite) ||
-        velocity > 1
+        velocity > 1 ||
+        start + length > LAST_SECOND
       ) {
         faults.push({
           place: `--play, note ${index + 1}`,

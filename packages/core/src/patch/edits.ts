@@ -6,6 +6,7 @@ import { freshId } from './document.ts'
 import { fieldFormulas, isFormula, referencesOf, renamedFormula } from './formulas.ts'
 import type { Cable, Patch, PatchModule, ParamValue } from './types.ts'
 import { everyModule, splitTarget } from './walk.ts'
+import { own } from '../units/own.ts'
 
 type D = Draft<Patch>
 
@@ -23,7 +24,7 @@ const SHORT: Readonly<Record<string, string>> = {
 }
 
 export const idFor = (patch: Pick<Patch, 'modules'>, type: string): string =>
-  freshId(moduleIds(patch), SHORT[type] ?? type)
+  freshId(moduleIds(patch), own(SHORT, type) ?? type)
 
 export const freshCableId = (patch: Pick<Patch, 'cables'>): string => {
   const taken = new Set(patch.cables.map((cable) => cable.id))
@@ -56,6 +57,10 @@ export const addModule = (draft: D, type: string, x: number, y: number): string 
   return id
 }
 
+const unset = (module: Draft<PatchModule>, param: string): void => {
+  module.params = Object.fromEntries(Object.entries(module.params ?? {}).filter(([name]) => name !== param))
+}
+
 export const removeModules = (draft: D, ids: ReadonlySet<string>): void => {
   const gone = (end: string): boolean => ids.has(splitTarget(end)?.[0] ?? '')
   const cables = new Set(
@@ -67,7 +72,7 @@ export const removeModules = (draft: D, ids: ReadonlySet<string>): void => {
     ids.has(splitTarget(target)?.[0] ?? '') || (target.startsWith('cable:') && cables.has(target.slice(6)))
   // A field whose formula names what is gone goes back to its default.
   for (const { module, param, value } of fieldFormulas(draft as Patch, CATALOGUE)) {
-    if (referencesOf(value).some(lost)) delete (module as Draft<PatchModule>).params![param]
+    if (referencesOf(value).some(lost)) unset(module as Draft<PatchModule>, param)
   }
   for (const macro of draft.macros ?? [])
     macro.targets = (macro.targets ?? []).filter((target) => !lost(target.param))
@@ -156,7 +161,7 @@ export const duplicate = (
   for (const id of renamed.values()) {
     const params = draft.modules.find((item) => item.id === id)?.params
     for (const [name, value] of Object.entries(params ?? {}))
-      if (isFormula(value)) params![name] = renamedFormula(value, renamed)
+      if (isFormula(value)) Object.assign(params!, { [name]: renamedFormula(value, renamed) })
   }
   for (const cable of [...draft.cables]) {
     const [from = '', output = ''] = splitTarget(cable.from) ?? []

@@ -1,6 +1,7 @@
 import { CATALOGUE } from '../catalogue.ts'
 import type { Patch, PatchModule } from './types.ts'
 import { splitTarget } from './walk.ts'
+import { own } from '../units/own.ts'
 
 const COLUMN = 256
 const GAP = 28
@@ -16,7 +17,7 @@ export const briefRows = (module: PatchModule, used: ReadonlySet<string>): Set<s
   const rows = new Set<string>(description?.front ?? [])
   for (const name of used) rows.add(name)
   for (const param of description?.params ?? []) {
-    const value = module.params?.[param.name]
+    const value = own(module.params, param.name)
     if (value !== undefined && value !== param.default) rows.add(param.name)
   }
   return rows

@@ -7,6 +7,7 @@ import { patchIndex } from './index.ts'
 import type { Fault, Macro, Patch, PatchModule, Snapshot } from './types.ts'
 import { dataFaults, described, MOST_AMOUNT, numberIn, valueFault } from './values.ts'
 import { splitTarget } from './walk.ts'
+import { own } from '../units/own.ts'
 
 /** What a target (`id.param`, `cable:ID`, `macro:ID`) is, or why there is no such thing. */
 type Target =
@@ -97,7 +98,7 @@ const fireFaults = (fire: unknown, place: string): Fault[] => {
   const record = fire as Record<string, unknown>
   if (record['note'] === undefined) return [{ place: `${place}.note`, message: 'is missing' }]
   return Object.entries(FIRE).flatMap(([name, [low, high]]): Fault[] => {
-    const value = Object.hasOwn(record, name) ? record[name] : undefined
+    const value = own(record, name)
     const message = value === undefined ? undefined : numberIn(value, low, high)
     return message ? [{ place: `${place}.${name}`, message }] : []
   })

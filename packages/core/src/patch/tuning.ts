@@ -1,10 +1,12 @@
 import { parseKeys, parseScale, type Tuning, tuningOf } from '../formats/scala.ts'
 import type { Fault, Patch } from './types.ts'
+import { own } from '../units/own.ts'
 
 interface TuningAsset {
   readonly kind?: unknown
   readonly scale?: unknown
   readonly keys?: unknown
+  readonly file?: unknown
 }
 
 const known = new WeakMap<object, { readonly tuning?: Tuning; readonly faults: readonly Fault[] }>()
@@ -17,7 +19,7 @@ export const tuningFor = (patch: Patch): { readonly tuning?: Tuning; readonly fa
   const name = patch['tuning']
   if (name === undefined || name === 'equal' || typeof name !== 'string') return { faults: [] }
   const assets = (patch['assets'] ?? {}) as Record<string, TuningAsset | undefined>
-  const asset = Object.hasOwn(assets, name) ? assets[name] : undefined
+  const asset = own(assets, name)
   if (asset?.kind !== 'tuning')
     return {
       faults: [
@@ -38,7 +40,8 @@ const read = (
   name: string,
   asset: TuningAsset,
 ): { readonly tuning?: Tuning; readonly faults: readonly Fault[] } => {
-  // A tuning kept in a file of its own is read by whoever loads the patch.
+  // A tuning kept in a file of its own is read by whoever loads the patch; where the file is missing all is equal.
+  if (asset.scale === undefined && typeof asset.file === 'string') return { faults: [] }
   if (asset.scale === undefined)
     return {
       faults: [

@@ -4,6 +4,7 @@ import type { DataDescription, NumberParam, ParamDescription } from '../describe
 import { errorText, parseFormula } from '../formula/parse.ts'
 import { fieldFault, isFormula } from './formulas.ts'
 import type { Fault } from './types.ts'
+import { own } from '../units/own.ts'
 
 /** Greatest size of a cable's amount, and of whatever else multiplies a signal. */
 export const MOST_AMOUNT = 1e6
@@ -85,10 +86,8 @@ const itemFault = (
       : ['', `expected true or false, found ${described(item)}`]
   if (typeof item !== 'object' || item === null || Array.isArray(item))
     return ['', `expected an object, found ${described(item)}`]
-  for (const [field, [low, high, required]] of Object.entries(
-    Object.hasOwn(RECORDS, data.kind) ? RECORDS[data.kind]! : {},
-  )) {
-    const value = (item as Record<string, unknown>)[field]
+  for (const [field, [low, high, required]] of Object.entries(own(RECORDS, data.kind) ?? {})) {
+    const value = own(item as Record<string, unknown>, field)
     if (value === undefined ? required : typeof value !== 'number' || !Number.isFinite(value))
       return [
         `.${field}`,

@@ -3,6 +3,8 @@ import type { EngineEvent } from '../engine/runtime.ts'
 import { inOrder, type PlayerEvent } from '../notes/events.ts'
 import { CATALOGUE } from '../catalogue.ts'
 import type { Cable, Fault, ParamValue, Patch, PatchModule, Result } from '../patch/types.ts'
+import { isFormula } from '../patch/formulas.ts'
+import { targetOf, targetValueFault } from '../patch/playing.ts'
 import { everyModule, splitTarget } from '../patch/walk.ts'
 import type { Sound } from '../formats/wav.ts'
 import { Rendering, type TapSource } from './rendering.ts'
@@ -74,8 +76,13 @@ const engineEvents = (
       return [{ type: 'clock', value: event.value }]
     case 'transport':
       return [{ type: 'transport', running: event.value !== 'stop' }]
-    case 'param':
+    case 'param': {
+      const wrong = targetValueFault(targetOf(patch, event.target, CATALOGUE), event.value)
+      if (wrong) return { place: event.target, message: wrong }
+      if (isFormula(event.value))
+        return { place: event.target, message: 'a formula cannot be set while it plays' }
       return engine.eventFor(event.target, event.value)
+    }
     case 'macro':
       return engine.eventFor(`macro:${event.target}`, event.value)
     case 'snapshot':
@@ -95,41 +102,46 @@ const snapshotEvents = (engine: Engine, patch: Patch, id: string, glide: number)
   return events
 }
 
+/** Modules and cables changed one by one, groups opened. */
+const changed = (
+  inside: { readonly modules: Patch['modules']; readonly cables: Patch['cables'] },
+  moduleOf: (module: PatchModule) => PatchModule,
+  cableOf: (cable: Cable) => Cable,
+): { readonly modules: PatchModule[]; readonly cables: Cable[] } => ({
+  modules: inside.modules.map((module) => {
+    const now = moduleOf(module)
+    return now.inside ? { ...now, inside: { ...now.inside, ...changed(now.inside, moduleOf, cableOf) } } : now
+  }),
+  cables: (inside.cables ?? []).map(cableOf),
+})
+
 /** Overrides of `--set`, applied to the patch itself: they hold from the first sample. */
 export const withSettings = (
   patch: Patch,
   settings: readonly (readonly [target: string, value: ParamValue])[],
 ): Patch => {
-  const modulesWith = (
-    modules: Patch['modules'],
-    id: string,
-    name: string,
-    value: ParamValue,
-  ): Patch['modules'] =>
-    modules.map((module) =>
-      module.id === id
-        ? { ...module, params: { ...module.params, [name]: value } }
-        : module.inside
-          ? {
-              ...module,
-              inside: { ...module.inside, modules: modulesWith(module.inside.modules, id, name, value) },
-            }
-          : module,
-    )
-  return settings.reduce<Patch>((result, [target, value]) => {
-    if (target.startsWith('cable:'))
-      return {
-        ...result,
-        cables: result.cables.map((cable) =>
-          cable.id === target.slice(6) ? { ...cable, amount: Number(value) } : cable,
-        ),
-      }
-    const dot = target.indexOf('.')
-    return {
-      ...result,
-      modules: modulesWith(result.modules, target.slice(0, dot), target.slice(dot + 1), value),
-    }
-  }, patch)
+  if (settings.length === 0) return patch
+  const params = new Map<string, [string, ParamValue][]>(),
+    amounts = new Map<string, number>()
+  for (const [target, value] of settings) {
+    const [id = '', name = ''] = splitTarget(target) ?? []
+    if (target.startsWith('cable:')) amounts.set(target.slice(6), Number(value))
+    else params.set(id, [...(params.get(id) ?? []), [name, value]])
+  }
+  return {
+    ...patch,
+    ...changed(
+      patch,
+      (module) => {
+        const set = params.get(module.id)
+        return set ? { ...module, params: { ...module.params, ...Object.fromEntries(set) } } : module
+      },
+      (cable) => {
+        const amount = cable.id === undefined ? undefined : amounts.get(cable.id)
+        return amount === undefined ? cable : { ...cable, amount }
+      },
+    ),
+  }
 }
 
 /**

@@ -1,5 +1,6 @@
 /** Units of fields: reading what people type and printing what they see. */
 import type { ChoiceParam, NumberParam, ParamDescription } from '../describe/types.ts'
+import { own } from './own.ts'
 
 const LETTERS: Readonly<Record<string, number>> = { c: 0, d: 2, e: 4, f: 5, g: 7, a: 9, b: 11 }
 const NAMES = ['C', 'C#', 'D', 'D#', 'E', 'F', 'F#', 'G', 'G#', 'A', 'A#', 'B'] as const
@@ -13,7 +14,7 @@ export const parseNote = (text: string): number | undefined => {
   const match = /^([a-gA-G])(#|b|♯|♭)?(-?\d+)$/.exec(trimmed)
   if (!match) return undefined
   const accidental = match[2] === undefined ? 0 : match[2] === '#' || match[2] === '♯' ? 1 : -1
-  return LETTERS[match[1]!.toLowerCase()]! + accidental + 12 * (Number(match[3]) + 1)
+  return own(LETTERS, match[1]!.toLowerCase())! + accidental + 12 * (Number(match[3]) + 1)
 }
 
 /** `A2` for 45; cents are added where the note is not whole: `A2 +12 ct`. */
@@ -124,7 +125,7 @@ export const parseNumber = (param: NumberParam, text: string, tempo = 120): Pars
   }
   const match = /^([+-]?(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?)\s*([a-z%°/]*)$/i.exec(clean)
   if (match) {
-    const factor = FACTORS[param.unit]?.[match[2]!.toLowerCase()]
+    const factor = own(own(FACTORS, param.unit), match[2]!.toLowerCase())
     if (factor !== undefined) return inside(Number(match[1]) * factor)
     return {
       ok: false,

@@ -1,4 +1,5 @@
 import {
+  own,
   CATALOGUE,
   descriptionOf,
   modulated,
@@ -44,7 +45,7 @@ export const reachOf = (
   const cables = patch.cables.filter((cable) => cable.to === `${id}.${param.name}` && !cable.muted)
   if (cables.length === 0) return undefined
   const module = patch.modules.find((item) => item.id === id)
-  const base = Number(module?.params?.[param.name] ?? param.default)
+  const base = Number(own(module?.params, param.name) ?? param.default)
   let up = 0,
     down = 0
   for (const cable of cables) {
@@ -67,7 +68,7 @@ const ParamRow = memo(
   ({ id, param: known, connected }: { id: string; param: ParamDescription; connected: boolean }) => {
     const word = useDocument((state) =>
       known.kind === 'number' && known.follows
-        ? state.patch.modules.find((module) => module.id === id)?.params?.[known.follows.choice]
+        ? own(state.patch.modules.find((module) => module.id === id)?.params, known.follows.choice)
         : undefined,
     )
     const param = useMemo(
@@ -76,7 +77,7 @@ const ParamRow = memo(
     )
     const value = useDocument(
       (state) =>
-        state.patch.modules.find((module) => module.id === id)?.params?.[param.name] ?? param.default,
+        own(state.patch.modules.find((module) => module.id === id)?.params, param.name) ?? param.default,
     )
     const tempo = useDocument((state) => state.patch.tempo ?? 120)
     const change = useDocument((state) => state.change)

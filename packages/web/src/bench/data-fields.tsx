@@ -1,4 +1,5 @@
 import {
+  own,
   type DataDescription,
   errorText,
   type ModuleDescription,
@@ -176,7 +177,7 @@ export const DataFields = ({
 }) => (
   <div className="border-b border-rule px-3 py-2">
     {description.data!.map((data) => {
-      const value = module.data?.[data.name] ?? data.default ?? []
+      const value = own(module.data, data.name) ?? data.default ?? []
       const props = { module, data, value }
       return (
         <div key={`${module.id}.${data.name}.${JSON.stringify(value)}`} className="mb-1.5">

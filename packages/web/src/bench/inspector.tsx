@@ -1,4 +1,5 @@
 import {
+  own,
   adviseOn,
   CATALOGUE,
   compile,
@@ -163,7 +164,7 @@ const ModuleInspector = ({
               <ParamField
                 key={param.name}
                 param={param}
-                value={module.params?.[param.name] ?? param.default}
+                value={own(module.params, param.name) ?? param.default}
                 tempo={patch.tempo ?? 120}
                 onChange={set(param.name, param.label)}
                 band={param.kind === 'number' ? reachOf(patch, module.id, param) : undefined}

@@ -1,4 +1,11 @@
-import { CATALOGUE, contextOf, type ModuleDescription, type PatchModule, type Picture } from '@ypsilon/core'
+import {
+  own,
+  CATALOGUE,
+  contextOf,
+  type ModuleDescription,
+  type PatchModule,
+  type Picture,
+} from '@ypsilon/core'
 import { memo, useMemo } from 'react'
 
 const WIDTH = 272,
@@ -71,7 +78,7 @@ export const ModulePicture = memo(
     const picture = useMemo(() => {
       const context = contextOf(module, CATALOGUE, 48000)
       const number = (name: string): number => {
-        const value = module.params?.[name] ?? CATALOGUE.get(module.type)?.params.get(name)?.default
+        const value = own(module.params, name) ?? CATALOGUE.get(module.type)?.params.get(name)?.default
         return value === true
           ? 1
           : value === false
@@ -83,7 +90,8 @@ export const ModulePicture = memo(
       return description.picture?.({
         number,
         choice: context.choice,
-        data: (name) => module.data?.[name] ?? description.data?.find((item) => item.name === name)?.default,
+        data: (name) =>
+          own(module.data, name) ?? description.data?.find((item) => item.name === name)?.default,
       })
     }, [module, description])
     return picture ? <PictureView picture={picture} /> : null

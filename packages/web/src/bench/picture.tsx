@@ -1,4 +1,4 @@
-import { CATALOGUE, type PatchModule } from '@ypsilon/core'
+import { own, CATALOGUE, type PatchModule } from '@ypsilon/core'
 import { memo, useEffect, useRef } from 'react'
 import { engine } from '../audio/engine-client.ts'
 import { colour, registerPainter } from './live.ts'
@@ -7,7 +7,7 @@ const WIDTH = 270,
   HEIGHT = 104
 
 const value = (module: PatchModule, name: string): number =>
-  Number(module.params?.[name] ?? CATALOGUE.get(module.type)?.params.get(name)?.default ?? 0)
+  Number(own(module.params, name) ?? CATALOGUE.get(module.type)?.params.get(name)?.default ?? 0)
 
 /** Shapes of the contract's closed forms, for the eye only. */
 const curve = (x: number, c: number): number =>

@@ -1,3 +1,4 @@
+import { own } from '@ypsilon/core'
 import { useEffect } from 'react'
 import { engine } from '../audio/engine-client.ts'
 import { useSession } from '../store/session.ts'
@@ -63,7 +64,7 @@ export const useShortcuts = (): void => {
           useSession.getState().set({ connecting: true })
           return
         }
-        const command = (event.shiftKey ? WITH_CTRL_SHIFT : WITH_CTRL)[key]
+        const command = own(event.shiftKey ? WITH_CTRL_SHIFT : WITH_CTRL, key)
         if (!command) return
         event.preventDefault()
         if (command.can()) command.run()

@@ -1,6 +1,7 @@
 import { choice, help, input, number, output, share } from '../../../describe/helpers.ts'
 import { drawn, sampled } from '../../../describe/pictures.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
+import { own } from '../../../units/own.ts'
 
 const CURVES: Readonly<Record<string, (u: number) => number>> = {
   soft: (u) => u / Math.sqrt(1 + u * u),
@@ -34,7 +35,7 @@ export const drive: ModuleDescription = {
     number('output', -48, 24, 0, 'dB'),
   ],
   picture: (context) => {
-    const f = CURVES[context.choice('curve')]!,
+    const f = own(CURVES, context.choice('curve'))!,
       gain = 10 ** (context.number('gain') / 20),
       bias = context.number('bias')
     return {

@@ -2,6 +2,7 @@ import { choice, help, input, number, output, share, toggle } from '../../../des
 import { numbersOf } from '../../../describe/lists.ts'
 import { barPoints } from '../../../describe/pictures.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
+import { own } from '../../../units/own.ts'
 
 const STEPS = 32
 const RANGES = ['semitones', 'unipolar', 'bipolar', 'octaves'] as const
@@ -76,7 +77,7 @@ export const steps: ModuleDescription = {
           numbersOf(context.data('a'), STEPS, 0)
             .slice(0, context.number('length'))
             .map((x, i) =>
-              numbersOf(context.data('on'), STEPS, 1)[i] ? HEIGHT[context.choice('rangeA')]!(x) : 0,
+              numbersOf(context.data('on'), STEPS, 1)[i] ? own(HEIGHT, context.choice('rangeA'))!(x) : 0,
             ),
         ),
       },

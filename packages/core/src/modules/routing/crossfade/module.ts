@@ -1,6 +1,7 @@
 import { choice, help, input, number, output } from '../../../describe/helpers.ts'
 import { drawn, sampled } from '../../../describe/pictures.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
+import { own } from '../../../units/own.ts'
 
 const GAINS: Readonly<Record<string, (t: number) => number>> = {
   linear: (t) => t,
@@ -24,7 +25,7 @@ export const crossfade: ModuleDescription = {
   outputs: [output('out', 'audio')],
   params: [number('position', -1, 1, 0, ''), choice('law', ['linear', 'equal', 'full'], 'equal')],
   picture: (context) => {
-    const gain = GAINS[context.choice('law')]!
+    const gain = own(GAINS, context.choice('law'))!
     return {
       kind: 'line',
       title: 'Level of a and b over the position',

@@ -1,6 +1,7 @@
 import { choice, help, input, level, number, output, share } from '../../../describe/helpers.ts'
 import { numbersOf } from '../../../describe/lists.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
+import { own } from '../../../units/own.ts'
 
 const MOST = 32
 
@@ -75,12 +76,14 @@ export const modes: ModuleDescription = {
       decays = numbersOf(context.data('decays'), MOST, 1)
     return Float32Array.from(
       MODELS.flatMap((model) => {
-        const own = model === 'own',
-          list = own ? ratios : RATIOS[model]!
+        const isOwn = model === 'own',
+          list = isOwn ? ratios : own(RATIOS, model)!
         return [
           ...list,
-          ...(own ? levels : list.map(() => 1)),
-          ...list.map((ratio, i) => (own ? decays[i]! : 1 / (1 + LOSS[model]! * Math.max(0, ratio - 1)))),
+          ...(isOwn ? levels : list.map(() => 1)),
+          ...list.map((ratio, i) =>
+            isOwn ? decays[i]! : 1 / (1 + own(LOSS, model)! * Math.max(0, ratio - 1)),
+          ),
         ]
       }),
     )
@@ -89,7 +92,7 @@ export const modes: ModuleDescription = {
     const list = (
       context.choice('model') === 'own'
         ? numbersOf(context.data('ratios'), MOST, 1)
-        : RATIOS[context.choice('model')]!
+        : own(RATIOS, context.choice('model'))!
     ).slice(0, context.number('count'))
     const most = Math.max(...list, 1)
     return {
@@ -100,7 +103,7 @@ export const modes: ModuleDescription = {
       curves: list.map((ratio) => ({
         points: [
           [ratio / most, 0],
-          [ratio / most, 1 / (1 + (LOSS[context.choice('model')] ?? 0) * Math.max(0, ratio - 1))],
+          [ratio / most, 1 / (1 + (own(LOSS, context.choice('model')) ?? 0) * Math.max(0, ratio - 1))],
         ] as const,
       })),
     }

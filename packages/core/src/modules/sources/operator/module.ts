@@ -12,6 +12,7 @@ import {
 } from '../../../describe/helpers.ts'
 import { drawn, sampled } from '../../../describe/pictures.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
+import { own } from '../../../units/own.ts'
 
 const WAVES: Readonly<Record<string, (p: number) => number>> = {
   sine: (p) => drawn.sin(2 * Math.PI * p),
@@ -62,7 +63,7 @@ export const operator: ModuleDescription = {
     title: 'Two cycles of the wave',
     across: 'time',
     up: 'level',
-    curves: [{ points: sampled((x) => 0.5 + 0.45 * WAVES[context.choice('shape')]!(2 * x)) }],
+    curves: [{ points: sampled((x) => 0.5 + 0.45 * own(WAVES, context.choice('shape'))!(2 * x)) }],
   }),
   state: {
     flushed: ['last', 'before', 'from'],

@@ -1,5 +1,6 @@
 import { exactCosine, exactExp, exactPower, exactSine } from '../../../units/exact.ts'
 import { exactTransform } from '../../../units/fourier.ts'
+import { own } from '../../../units/own.ts'
 
 /** Partials the richest level holds; every level holds √2 times fewer than the one before. */
 export const MOST_PARTIALS = 256
@@ -224,7 +225,7 @@ const made = new Map<string, Float32Array>()
 export const builtInTable = (name: string): Float32Array => {
   let table = made.get(name)
   if (!table) {
-    table = tableOf((TABLES[name] ?? TABLES['sweep']!).make())
+    table = tableOf((own(TABLES, name) ?? TABLES['sweep']!).make())
     made.set(name, table)
   }
   return table
