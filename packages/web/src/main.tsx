@@ -5,6 +5,9 @@ import { RouterProvider } from 'react-router/dom'
 import { toast, Toaster } from 'sonner'
 import { faultText } from '@ypsilon/core'
 import { engine } from './audio/engine-client.ts'
+import { Boundary } from './boundary.tsx'
+import { useFileDrop } from './files/drop.ts'
+import { OpeningWords } from './opening.tsx'
 import { renderOffline } from './audio/offline.ts'
 import { Bench } from './bench/bench.tsx'
 import { forgetColours } from './bench/live.ts'
@@ -44,6 +47,27 @@ const useFirstGesture = (): void => {
   }, [])
 }
 
+/** The sound thread stopped answering. */
+const sayStall = (kind: 'anew' | 'held'): void => {
+  const name = useDocument.getState().patch.name
+  if (kind === 'anew') {
+    toast.warning('The sound stopped answering and was begun anew, with the patch as it stands.', {
+      duration: 12000,
+    })
+    return
+  }
+  toast.error(`${name} stops the sound each time it is played. It is held silent until you change it.`, {
+    description: 'Undo the last step or bypass what you changed last.',
+    action: {
+      label: 'Play it again',
+      onClick: () => {
+        engine.playHeld()
+      },
+    },
+    duration: 60000,
+  })
+}
+
 const SoundHint = () => {
   const on = useSession((state) => state.soundOn)
   return on ? null : (
@@ -67,17 +91,23 @@ const Shell = () => {
     engine.onFaults = (faults) => {
       toast.error(faults.map(faultText).join('\n'))
     }
-    void restore().then((found) => {
-      if (!found) useDocument.getState().open(DEMOS[0]!)
-      setReady(true)
-    })
+    engine.onStall = sayStall
+    void restore()
+      .then((found) => found || useDocument.getState().open(DEMOS[0]!))
+      .finally(() => {
+        setReady(true)
+      })
   }, [])
   useShortcuts()
   useFirstGesture()
+  useFileDrop()
   return (
     <div className="flex h-full flex-col">
-      <TopBar />
+      <Boundary what="The top bar">
+        <TopBar />
+      </Boundary>
       <div className="min-h-0 flex-1">{ready && <Outlet />}</div>
+      <OpeningWords />
       <ShortcutSheet />
       <SoundHint />
       <Toaster
@@ -89,14 +119,21 @@ const Shell = () => {
   )
 }
 
+/** Each view by itself: what breaks in one leaves the others. */
+const within = (what: string, view: React.ReactElement): React.ReactElement => (
+  <Boundary key={what} what={what}>
+    {view}
+  </Boundary>
+)
+
 const router = createBrowserRouter([
   {
     path: '/',
     element: <Shell />,
     children: [
-      { index: true, element: <Bench /> },
-      { path: 'guide', element: <Guide /> },
-      { path: 'devices', element: <Devices /> },
+      { index: true, element: within('The bench', <Bench />) },
+      { path: 'guide', element: within('The guide', <Guide />) },
+      { path: 'devices', element: within('The devices', <Devices />) },
       {
         path: '*',
         element: (
@@ -122,6 +159,8 @@ Object.assign(window, {
 
 createRoot(document.getElementById('root')!).render(
   <StrictMode>
-    <RouterProvider router={router} />
+    <Boundary what="The page">
+      <RouterProvider router={router} />
+    </Boundary>
   </StrictMode>,
 )

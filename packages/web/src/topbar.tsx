@@ -21,6 +21,8 @@ import { engine } from './audio/engine-client.ts'
 import { colour, registerPainter } from './bench/live.ts'
 import { redoCommand, undoCommand } from './bench/commands.ts'
 import { download } from './download.ts'
+import { exportPatch, fileName } from './files/export.ts'
+import { ACCEPTED, importFiles } from './files/import.ts'
 import { useDocument } from './store/document.ts'
 import { isNight, type Take, useSession } from './store/session.ts'
 import { showLoads, watchOverruns } from './load.ts'
@@ -34,21 +36,6 @@ export const DEMOS: readonly Patch[] = Object.values(
   import.meta.glob<Patch>('@demo/patches/*.ypatch.json', { eager: true, import: 'default' }),
 ).sort((a, b) => Number(b.name === FIRST) - Number(a.name === FIRST) || a.name.localeCompare(b.name))
 
-const fileName = (name: string): string =>
-  name
-    .trim()
-    .toLowerCase()
-    .replace(/[^\p{L}\p{N}]+/gu, '-')
-    .replace(/^-|-$/g, '') || 'patch'
-
-const exportPatch = (): void => {
-  const { patch } = useDocument.getState()
-  download(
-    `${fileName(patch.name)}.ypatch.json`,
-    new Blob([`${JSON.stringify(patch, null, 2)}\n`], { type: 'application/json' }),
-  )
-}
-
 const SavedWords = memo(() => {
   const saved = useDocument((state) => state.saved)
   const [now, setNow] = useState(Date.now())
@@ -60,12 +47,7 @@ const SavedWords = memo(() => {
       clearInterval(timer)
     }
   }, [])
-  if (saved.kind === 'failed')
-    return (
-      <span className="text-warn" title={saved.message}>
-        not kept
-      </span>
-    )
+  if (saved.kind === 'failed') return <span className="text-warn">not kept: {saved.message}</span>
   if (saved.kind === 'changed') return <span>keeping …</span>
   const seconds = Math.max(0, Math.round((now - saved.at) / 1000))
   return (
@@ -81,14 +63,16 @@ const SavedWords = memo(() => {
   )
 })
 
+const exportNow = (): void => {
+  void exportPatch(useDocument.getState().patch)
+}
+
 const PatchMenu = () => {
   const name = useDocument((state) => state.patch.name)
   const open = useDocument((state) => state.open)
   const change = useDocument((state) => state.change)
   const input = useRef<HTMLInputElement>(null)
-  const openFile = async (file: File | undefined): Promise<void> => {
-    if (file) useDocument.getState().openText(await file.text(), file.name)
-  }
+  const failed = useDocument((state) => state.saved.kind === 'failed')
   return (
     <>
       <DropdownMenu.Root>
@@ -115,7 +99,7 @@ const PatchMenu = () => {
           >
             <DropdownMenu.Item
               onSelect={() => {
-                open(emptyPatch())
+                void open(emptyPatch())
               }}
             >
               New patch
@@ -138,7 +122,7 @@ const PatchMenu = () => {
             >
               Open a file …
             </DropdownMenu.Item>
-            <DropdownMenu.Item onSelect={exportPatch}>Export as a file</DropdownMenu.Item>
+            <DropdownMenu.Item onSelect={exportNow}>Export as a file</DropdownMenu.Item>
             <DropdownMenu.Separator className="my-1 h-px bg-rule" />
             <DropdownMenu.Label className="px-2 py-1 text-[11.5px] text-ink2">
               From Marram Point
@@ -147,7 +131,7 @@ const PatchMenu = () => {
               <DropdownMenu.Item
                 key={demo.name}
                 onSelect={() => {
-                  open(demo)
+                  void open(demo)
                 }}
               >
                 {demo.name}
@@ -157,14 +141,21 @@ const PatchMenu = () => {
           </DropdownMenu.Content>
         </DropdownMenu.Portal>
       </DropdownMenu.Root>
+      {failed && (
+        <button type="button" className="btn !h-6" onClick={exportNow}>
+          Export now
+        </button>
+      )}
       <input
         ref={input}
         type="file"
         hidden
-        accept=".json,application/json"
+        multiple
+        accept={ACCEPTED}
+        data-import=""
         data-testid="patch-file"
         onChange={(event) => {
-          void openFile(event.target.files?.[0])
+          void importFiles([...(event.target.files ?? [])])
           event.target.value = ''
         }}
       />

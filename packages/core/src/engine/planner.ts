@@ -4,6 +4,7 @@ import { flatten, macroModule } from '../compile/flatten.ts'
 import { settingsOf } from '../compile/reach.ts'
 import { memoryOf } from '../compile/shapes.ts'
 import type { Plan } from '../compile/plan.ts'
+import type { AssetSound } from '../describe/types.ts'
 import type { Cable, Fault, ParamValue, Patch, PatchModule } from '../patch/types.ts'
 import { isFormula } from '../patch/formulas.ts'
 import { everyModule, splitTarget } from '../patch/walk.ts'
@@ -11,6 +12,8 @@ import { targetEvents } from './engine.ts'
 import type { Delta, Layout } from './layout.ts'
 import type { EngineEvent } from './runtime.ts'
 import { own } from '../units/own.ts'
+
+const NO_ASSETS: ReadonlyMap<string, AssetSound> = new Map()
 
 /** What has to be sent so that the engine plays another patch. */
 export type Step =
@@ -37,6 +40,8 @@ export class Planner {
     private readonly layout: Layout,
     private readonly sampleRate: number,
     private readonly curve: (x: number, curve: number) => number,
+    /** Recordings a patch brings along, by id, as far as they are there. */
+    private readonly assets: (patch: Patch) => ReadonlyMap<string, AssetSound> = () => NO_ASSETS,
   ) {}
 
   get plan(): Plan | undefined {
@@ -60,6 +65,7 @@ export class Planner {
     const retiring = before && this.current ? retired(before, patch) : undefined
     const result = compile(patch, {
       sampleRate: this.sampleRate,
+      assets: this.assets(patch),
       ...(this.current ? { previous: this.current } : {}),
       ...(retiring ? { retiring } : {}),
     })
@@ -73,7 +79,10 @@ export class Planner {
   /** The settled plan; to be taken over at least 5 ms after the one that fades. */
   settle(): Step {
     if (!this.playing) return { kind: 'nothing' }
-    const result = compile(this.playing, { sampleRate: this.sampleRate })
+    const result = compile(this.playing, {
+      sampleRate: this.sampleRate,
+      assets: this.assets(this.playing),
+    })
     if (!result.ok) return { kind: 'faults', faults: result.faults }
     this.current = result.plan
     return { kind: 'plan', delta: this.layout.next(result.plan), settles: false, events: [] }

@@ -10,10 +10,14 @@ import {
 } from '@ypsilon/core'
 import kernelsUrl from '@ypsilon/core/generated/kernels.wasm?url'
 import workletUrl from './worklet.ts?worker&url'
+import { soundsFor } from '../files/audio-store.ts'
+import { Pulse } from './pulse.ts'
 import { type FromWorklet, type Report, RING, type ToWorklet, WATCH_FLOATS } from './messages.ts'
 
 /** How long removed modules and old sources stay for their fade, before the settled plan takes over. */
 const FADE_MS = 15
+/** Sound that stops again so soon after it was begun anew is stopped by the patch. */
+const AGAIN_MS = 15_000
 
 /** Fetched as soon as the page loads, long before the first gesture. */
 const kernelBytes = fetch(kernelsUrl).then(async (response) => {
@@ -62,6 +66,15 @@ export class EngineClient {
   private microphone: MediaStreamAudioSourceNode | undefined
   /** Called with faults of the patch that only compiling finds. */
   onFaults: (faults: readonly Fault[]) => void = () => undefined
+  /** Called when the sound stopped answering: it was begun anew, or (`held`) this patch stops it every time. */
+  onStall: (kind: 'anew' | 'held') => void = () => undefined
+  private readonly pulse = new Pulse()
+  /** A patch that stopped the sound twice in a row: it is not played until it has changed. */
+  private held: Patch | undefined
+  private stalledAt = -Infinity
+  /** What a new worklet has to be told again. */
+  private guardActive = true
+  private running = true
 
   get isRunning(): boolean {
     return this.context?.state === 'running'
@@ -91,7 +104,12 @@ export class EngineClient {
     this.scout = new Runtime(await WebAssembly.compile(kernels), context.sampleRate)
     const scout = this.scout
     this.layout = new Layout(scout.facts, context.sampleRate)
-    this.planner = new Planner(this.layout, context.sampleRate, (x, curve) => scout.curve(x, curve))
+    this.planner = new Planner(
+      this.layout,
+      context.sampleRate,
+      (x, curve) => scout.curve(x, curve),
+      soundsFor,
+    )
     const node = new AudioWorkletNode(context, 'ypsilon', {
       numberOfInputs: 1,
       numberOfOutputs: 1,
@@ -101,10 +119,48 @@ export class EngineClient {
     node.port.onmessage = ({ data }: MessageEvent<FromWorklet>) => {
       this.receive(data)
     }
+    node.onprocessorerror = () => {
+      if (this.node === node) this.replace()
+    }
     node.connect(context.destination)
     this.node = node
+    this.pulse.begin(
+      () => context.state === 'running',
+      () => {
+        this.replace()
+      },
+    )
+    if (!this.guardActive) this.setGuard(false)
     if (this.wanted) this.setPatch(this.wanted)
+    if (!this.running) this.setTransport(false)
     this.sendWatches()
+  }
+
+  /** The worklet answers no more: another one takes its place, with the patch as it stands. */
+  private replace(): void {
+    const now = performance.now(),
+      again = now - this.stalledAt < AGAIN_MS
+    this.stalledAt = now
+    this.held = again ? this.wanted : undefined
+    this.pulse.end()
+    const { context, node } = this
+    if (node) {
+      node.port.onmessage = null
+      node.disconnect()
+    }
+    // A thread that hangs may never close its context: nobody waits for it.
+    void context?.close().catch(() => undefined)
+    this.node = undefined
+    this.planner = undefined
+    this.layout = undefined
+    this.microphone = undefined
+    this.swapped.clear()
+    this.watchedBefore = new Set()
+    this.latest = undefined
+    if (this.onTape) this.finishTape()
+    this.starting = undefined
+    this.onStall(again ? 'held' : 'anew')
+    this.start().catch(() => undefined)
   }
 
   private post(message: ToWorklet, transfer: Transferable[] = []): void {
@@ -119,6 +175,7 @@ export class EngineClient {
   }
 
   private receive(message: FromWorklet): void {
+    this.pulse.beat()
     if (message.type === 'swapped') {
       this.swapped.get(message.serial)?.()
       this.swapped.delete(message.serial)
@@ -144,7 +201,21 @@ export class EngineClient {
   /** Makes the engine play a patch. Only what changed travels. */
   setPatch(patch: Patch): void {
     this.wanted = patch
+    if (this.held === patch) return
+    this.held = undefined
     if (this.planner) this.take(this.planner.next(patch))
+  }
+
+  /** Plays a patch that was held back after all. */
+  playHeld(): void {
+    this.held = undefined
+    if (this.wanted) this.setPatch(this.wanted)
+  }
+
+  /** Recordings the patch names have come: what needs them is made anew. */
+  reloadAssets(): void {
+    if (!this.planner || !this.wanted || this.held) return
+    this.take(this.planner.next({ ...this.wanted, assets: { ...(this.wanted['assets'] as object) } }))
   }
 
   private take(step: Step): void {
@@ -188,9 +259,11 @@ export class EngineClient {
     this.post({ type: 'open' })
   }
   setGuard(active: boolean): void {
+    this.guardActive = active
     this.post({ type: 'guard', active })
   }
   setTransport(running: boolean): void {
+    this.running = running
     this.send({ type: 'transport', running })
   }
 

@@ -1,12 +1,14 @@
 import {
   CATALOGUE,
   type Patch,
+  patchIndex,
   printAmount,
   type SignalKind,
   splitTarget,
   type Cable,
   shapesOf,
 } from '@ypsilon/core'
+import { useStore } from '@xyflow/react'
 import { memo, useEffect, useMemo, useRef } from 'react'
 import { engine } from '../audio/engine-client.ts'
 import { useDocument } from '../store/document.ts'
@@ -14,7 +16,7 @@ import { useSession } from '../store/session.ts'
 import { kindColour } from '../ui/icons.tsx'
 import { boxOf, type CardLayout, inputPoint, outputPoint } from './geometry.ts'
 import { registerPainter } from './live.ts'
-import { type Route, route, type Wire } from './routing.ts'
+import { type Box, type Route, route, type Wire } from './routing.ts'
 
 export interface PlacedCard {
   readonly id: string
@@ -27,10 +29,7 @@ const WIDTH: Readonly<Record<SignalKind, number>> = { audio: 3, control: 1.75, p
 
 const kindOf = (patch: Patch, cable: Cable): SignalKind => {
   const [id = '', port = ''] = splitTarget(cable.from) ?? []
-  return (
-    CATALOGUE.get(patch.modules.find((module) => module.id === id)?.type ?? '')?.outputs.get(port)?.kind ??
-    'control'
-  )
+  return CATALOGUE.get(patchIndex(patch).module.get(id)?.type ?? '')?.outputs.get(port)?.kind ?? 'control'
 }
 
 const wiresOf = (patch: Patch, cards: ReadonlyMap<string, PlacedCard>): Wire[] =>
@@ -122,6 +121,26 @@ export const useRoutes = (patch: Patch, cards: ReadonlyMap<string, PlacedCard>):
     [patch, cards],
   )
 
+/** Below this zoom nobody can read a tag. */
+const LEAST_READABLE = 0.4
+
+/** Is a box in the view, or so near that it may soon be? The answer changes only now and then while panning. */
+const useInView = (): ((box: Box) => boolean) => {
+  const area = useStore(({ transform: [x, y, zoom], width, height }) => {
+    const w = width / zoom,
+      h = height / zoom,
+      step = Math.max(w, h, 1) / 4,
+      cell = 2 ** Math.ceil(Math.log2(step))
+    const low = (at: number, size: number): number => Math.floor((-at / zoom - size / 2) / cell) * cell
+    const high = (at: number, size: number): number => Math.ceil((-at / zoom + 1.5 * size) / cell) * cell
+    return [low(x, w), low(y, h), high(x, w), high(y, h)].join(' ')
+  })
+  return useMemo(() => {
+    const [left = 0, top = 0, right = 0, bottom = 0] = area.split(' ').map(Number)
+    return (box) => box.left < right && box.right > left && box.top < bottom && box.bottom > top
+  }, [area])
+}
+
 export const Cables = memo(({ patch, routes }: { patch: Patch; routes: Routes }) => {
   const svg = useRef<SVGSVGElement>(null)
   const selection = useSession((state) => state.selection)
@@ -133,10 +152,11 @@ export const Cables = memo(({ patch, routes }: { patch: Patch; routes: Routes })
     selection.some((id) => cable.from.startsWith(`${id}.`) || cable.to.startsWith(`${id}.`))
   const branches = new Map<string, { x: number; y: number; kind: SignalKind }>()
   const starts = new Map<string, { x: number; y: number; text: string }>()
+  const inView = useInView()
   const drawn = patch.cables.flatMap((cable) => {
     const id = cable.id ?? `${cable.from}>${cable.to}`
     const found = routes.get(id)
-    if (!found) return []
+    if (!found || !inView(found.box)) return []
     const kind = kindOf(patch, cable)
     if (found.branch) branches.set(cable.from, { ...found.branch, kind })
     const shape = shapes.get(cable.from)
@@ -197,12 +217,15 @@ export const Cables = memo(({ patch, routes }: { patch: Patch; routes: Routes })
 /** Small tags near the ends of cables whose amount is not 1. Drag sideways or type. */
 export const AmountTags = memo(({ patch, routes }: { patch: Patch; routes: Routes }) => {
   const chosen = useSession((state) => state.cable)
+  const inView = useInView(),
+    readable = useStore((state) => state.transform[2] >= LEAST_READABLE)
   return (
     <>
       {patch.cables.map((cable) => {
         const id = cable.id ?? ''
         const found = routes.get(id)
         if (!found || ((cable.amount ?? 1) === 1 && chosen !== id)) return null
+        if (chosen !== id && (!readable || !inView(found.box))) return null
         return <AmountTag key={id} cable={cable} route={found} patch={patch} />
       })}
     </>

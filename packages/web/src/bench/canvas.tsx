@@ -1,8 +1,10 @@
-import { CATALOGUE, type Patch } from '@ypsilon/core'
+import { CATALOGUE, type Patch, splitTarget } from '@ypsilon/core'
 import {
   applyNodeChanges,
   type FinalConnectionState,
   type NodeChange,
+  type NodeHandle,
+  Position,
   ReactFlow,
   ReactFlowProvider,
   useReactFlow,
@@ -20,7 +22,15 @@ import { kindColour } from '../ui/icons.tsx'
 import { AmountTags, Cables, type PlacedCard, useRoutes } from './cables.tsx'
 import { Card, type CardNode } from './card.tsx'
 import { addAndWire, connectPorts } from './commands.ts'
-import { cardLayout, CARD_WIDTH } from './geometry.ts'
+import {
+  cardLayout,
+  type CardLayout,
+  CARD_WIDTH,
+  inputPoint,
+  outputPoint,
+  rowName,
+  takesCable,
+} from './geometry.ts'
 import { outputSource } from './probe.tsx'
 import { chamfered } from './routing.ts'
 
@@ -28,14 +38,38 @@ const NODE_TYPES = { card: Card }
 const NO_EDGES: never[] = []
 const GRID: [number, number] = [12, 12]
 
-const namesAt = (patch: Patch, id: string, end: 'from' | 'to'): string =>
-  [
-    ...new Set(
-      patch.cables
-        .filter((cable) => cable[end].startsWith(`${id}.`))
-        .map((cable) => cable[end].slice(id.length + 1)),
-    ),
-  ].join(' ')
+/** Names of every module's ports that cables start on or end on, as one text. */
+const namesAt = (patch: Patch, end: 'from' | 'to'): Map<string, string> => {
+  const names = new Map<string, Set<string>>()
+  for (const cable of patch.cables) {
+    const [id, name] = splitTarget(cable[end]) ?? []
+    if (id === undefined || name === undefined) continue
+    const found = names.get(id)
+    if (found) found.add(name)
+    else names.set(id, new Set([name]))
+  }
+  return new Map([...names].map(([id, found]) => [id, [...found].join(' ')]))
+}
+
+const PORT = 11
+/** Where a card's ports stand: with them the chart need not draw every card once to know. */
+const handlesOf = (layout: CardLayout): NodeHandle[] => {
+  const handle = (id: string, type: 'source' | 'target', { x, y }: { x: number; y: number }): NodeHandle => ({
+    id,
+    type,
+    position: type === 'source' ? Position.Right : Position.Left,
+    x: x - PORT / 2,
+    y: y - PORT / 2,
+    width: PORT,
+    height: PORT,
+  })
+  return [
+    ...layout.rows
+      .filter(takesCable)
+      .map((row) => handle(rowName(row), 'target', inputPoint(layout, 0, 0, rowName(row)))),
+    ...layout.outputs.map(({ name }) => handle(name, 'source', outputPoint(layout, 0, 0, name))),
+  ]
+}
 
 /** Cards of a patch; those that did not change keep their object, so that only changed cards render. */
 const nodesOf = (
@@ -44,12 +78,15 @@ const nodesOf = (
   selection: ReadonlySet<string>,
   open: ReadonlySet<string>,
 ): CardNode[] => {
-  const old = new Map(before.map((node) => [node.id, node]))
+  const old = new Map(before.map((node) => [node.id, node])),
+    ending = namesAt(patch, 'to'),
+    starting = namesAt(patch, 'from')
   return patch.modules.map((module) => {
-    const inputs = namesAt(patch, module.id, 'to'),
-      outputs = namesAt(patch, module.id, 'from')
+    const inputs = ending.get(module.id) ?? '',
+      outputs = starting.get(module.id) ?? ''
     const selected = selection.has(module.id)
-    const height = cardLayout(patch, module, open.has(module.id)).height
+    const layout = cardLayout(patch, module, open.has(module.id)),
+      { height } = layout
     const was = old.get(module.id)
     const position = { x: module.x ?? 0, y: module.y ?? 0 }
     if (
@@ -76,6 +113,7 @@ const nodesOf = (
       selected,
       width: CARD_WIDTH,
       height,
+      handles: handlesOf(layout),
       dragHandle: '.head',
     }
   })
@@ -188,6 +226,12 @@ const useWatching = (patch: Patch, nodes: readonly CardNode[], open: ReadonlySet
   }, [patch, nodes, open, transform, width, height, probe, getViewport])
 }
 
+/** Below this zoom a patch is not shown whole. */
+const LEAST_FIT = 0.28
+const START_ZOOM = 0.5
+const leftOf = (modules: Patch['modules']): number => Math.min(...modules.map((module) => module.x ?? 0))
+const topOf = (modules: Patch['modules']): number => Math.min(...modules.map((module) => module.y ?? 0))
+
 const Chart = () => {
   const patch = useDocument((state) => state.patch)
   const change = useDocument((state) => state.change)
@@ -221,15 +265,29 @@ const Chart = () => {
   useEffect(() => {
     useSession.getState().set({ selection: [], cable: undefined, probe: undefined })
   }, [opened])
+  const showWhole = useCallback((): void => {
+    const { modules } = useDocument.getState().patch
+    const { width, height } = document.querySelector('.chart')!.getBoundingClientRect()
+    const wide = Math.max(...modules.map((module) => module.x ?? 0)) + CARD_WIDTH - leftOf(modules),
+      tall = Math.max(...modules.map((module) => module.y ?? 0)) + CARD_WIDTH - topOf(modules)
+    // What cannot be read as a whole is shown from its beginning.
+    if (Math.min(width / wide, height / tall) < LEAST_FIT)
+      void setViewport({
+        x: 24 - leftOf(modules) * START_ZOOM,
+        y: 24 - topOf(modules) * START_ZOOM,
+        zoom: START_ZOOM,
+      })
+    else void fitView({ padding: 0.06, maxZoom: 1, minZoom: LEAST_FIT })
+  }, [fitView, setViewport])
   useEffect(() => {
     const timer = setTimeout(() => {
       if (useDocument.getState().patch.modules.length === 0) void setViewport({ x: 24, y: 24, zoom: 1 })
-      else void fitView({ padding: 0.06, maxZoom: 1, minZoom: 0.28 })
+      else void showWhole()
     }, 60)
     return () => {
       clearTimeout(timer)
     }
-  }, [opened, fitView, setViewport])
+  }, [opened, setViewport, showWhole])
 
   const changeNodes = useCallback((changes: NodeChange<CardNode>[]) => {
     setNodes((before) =>
@@ -377,6 +435,7 @@ const Chart = () => {
         zoomOnDoubleClick={false}
         zoomActivationKeyCode={['Control', 'Meta']}
         disableKeyboardA11y
+        onlyRenderVisibleElements
         nodesFocusable={false}
         onPaneClick={() => {
           useSession.getState().set({ selection: [], cable: undefined, finder: undefined })

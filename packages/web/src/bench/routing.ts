@@ -25,11 +25,14 @@ export interface Route {
   readonly branch: Point | undefined
   /** Lower right corner of a tag with its amount: just before the port, over the line. */
   readonly tag: Point
+  /** What it lies within. */
+  readonly box: Box
 }
 
 const CORNER = 8
 const LANE = 7
 const STUB = 12
+const STRIP = 2 * LANE
 /** Several sources that meet at one input arrive this far apart. */
 const FAN = 5
 
@@ -42,12 +45,17 @@ interface Run {
 
 /** Keeps runs of different sources apart: the nearest free place to the wanted one, searching outwards. */
 class Lanes {
-  private readonly taken: Run[] = []
+  /** By where they lie, so that only those near are looked at. */
+  private readonly taken = new Map<number, Run[]>()
+  private near(at: number): Run[] {
+    const strip = Math.floor(at / STRIP)
+    return [strip - 1, strip, strip + 1].flatMap((index) => this.taken.get(index) ?? [])
+  }
   place(source: string, wanted: number, a: number, b: number, low: number, high: number): number {
     const from = Math.min(a, b) - CORNER,
       to = Math.max(a, b) + CORNER
     const free = (at: number): boolean =>
-      !this.taken.some(
+      !this.near(at).some(
         (run) =>
           run.source !== source && Math.abs(run.at - at) < LANE - 0.5 && run.from < to && run.to > from,
       )
@@ -61,10 +69,20 @@ class Lanes {
         break
       }
     }
-    this.taken.push({ source, at: best, from, to })
+    const strip = Math.floor(best / STRIP),
+      runs = this.taken.get(strip)
+    if (runs) runs.push({ source, at: best, from, to })
+    else this.taken.set(strip, [{ source, at: best, from, to }])
     return best
   }
 }
+
+const boundsOf = (points: readonly Point[]): Box => ({
+  left: Math.min(...points.map(({ x }) => x)),
+  right: Math.max(...points.map(({ x }) => x)),
+  top: Math.min(...points.map(({ y }) => y)),
+  bottom: Math.max(...points.map(({ y }) => y)),
+})
 
 /** A path through points with corners cut at 45°. */
 export const chamfered = (points: readonly Point[]): string => {
@@ -137,6 +155,7 @@ export const route = (wires: readonly Wire[], boxes: readonly Box[] = []): Map<s
         path: chamfered(points),
         branch: turn,
         tag: { x: wire.to.x - 9, y: wire.to.y + shift * 2.6 },
+        box: boundsOf(points),
       })
     }
   }

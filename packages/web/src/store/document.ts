@@ -1,11 +1,15 @@
 import {
   checkPatch,
   type Change,
+  compile,
   edit,
   emptyPatch,
   EMPTY_HISTORY,
+  everyModule,
+  type Fault,
   faultText,
   type History,
+  oneLine,
   parsePatch,
   type Patch,
   placed,
@@ -19,6 +23,8 @@ import localforage from 'localforage'
 import { toast } from 'sonner'
 import { create } from 'zustand'
 import { engine } from '../audio/engine-client.ts'
+import { audioAssets, loadAudio } from '../files/audio-store.ts'
+import { exportText } from '../files/export.ts'
 
 const storage = localforage.createInstance({ name: 'ypsilon', storeName: 'bench' })
 const PREFIX = 'bench-'
@@ -27,12 +33,17 @@ const KEPT = 12
 
 /** Every tab keeps its own bench, so that two tabs never overwrite each other; a reload finds its own again. */
 const tabKey = (): string => {
-  let id = sessionStorage.getItem('ypsilon-tab')
-  if (id === null) {
-    id = crypto.randomUUID()
-    sessionStorage.setItem('ypsilon-tab', id)
+  try {
+    let id = sessionStorage.getItem('ypsilon-tab')
+    if (id === null) {
+      id = crypto.randomUUID()
+      sessionStorage.setItem('ypsilon-tab', id)
+    }
+    return PREFIX + id
+  } catch {
+    // Where nothing may be kept, not even a tab has a name.
+    return `${PREFIX}unnamed`
   }
-  return PREFIX + id
 }
 
 interface Stored {
@@ -55,26 +66,71 @@ export type Saved =
   | { readonly kind: 'changed' }
   | { readonly kind: 'failed'; readonly message: string }
 
+/** A patch on its way to the bench: what is said meanwhile. */
+export interface Opening {
+  readonly name: string
+  readonly words: string
+}
+
 interface DocumentState {
   readonly patch: Patch
   readonly history: History
   readonly saved: Saved
+  readonly opening: Opening | undefined
   /** Counts opened patches, so that views can show a new one whole. */
   readonly opened: number
   /** Applies an edit; false when it was refused. Edits of one gesture undo together. */
   change(name: string, recipe: (draft: Draft<Patch>) => void, gesture?: string): boolean
   undo(): void
   redo(): void
-  /** Replaces the document (new patch, demo, file); can be undone back to nothing only by opening again. */
-  open(patch: Patch): void
+  /**
+   * Replaces the document (new patch, demo, file); one that cannot be played is refused and leaves it as it is. False
+   * when it was refused.
+   */
+  open(patch: Patch): Promise<boolean>
   /** Opens a file's text; a bad file leaves the present patch untouched. */
-  openText(text: string, name: string): boolean
+  openText(text: string, name: string): Promise<boolean>
 }
+
+/** A patch of more modules is said to be opening before it is looked at. */
+const LARGE = 150
+const SHOWN_FAULTS = 6
+/** Pictures until a large patch stands still on the chart. */
+const SETTLING = 4
+
+const refuse = (name: string, faults: readonly Fault[]): void => {
+  const more = faults.length - SHOWN_FAULTS
+  toast.error(`${oneLine(name)} was not opened; your patch is unchanged.`, {
+    description: [
+      ...faults.slice(0, SHOWN_FAULTS).map(faultText),
+      ...(more > 0 ? [`… and ${more} more`] : []),
+    ].join('\n'),
+    duration: 20000,
+  })
+}
+
+/** Resolves when what was set before is on the screen. */
+const shown = (): Promise<void> =>
+  new Promise((resolve) => {
+    // A hidden page draws nothing: it does not wait for that.
+    const timer = setTimeout(resolve, 100)
+    requestAnimationFrame(() =>
+      setTimeout(() => {
+        clearTimeout(timer)
+        resolve()
+      }),
+    )
+  })
+
+const mib = (bytes: number): string => `${Math.max(1, Math.round(bytes / 2 ** 20))} MiB`
+/** Memory from which on a patch says what it takes. */
+const MUCH_MEMORY = 32 * 2 ** 20
 
 export const useDocument = create<DocumentState>()((set, get) => ({
   patch: emptyPatch(),
   history: EMPTY_HISTORY,
   saved: { kind: 'kept', at: 0 },
+  opening: undefined,
   opened: 0,
   change(name, recipe, gesture) {
     const { patch, history } = get()
@@ -93,26 +149,70 @@ export const useDocument = create<DocumentState>()((set, get) => ({
   redo() {
     step(set, get, redo)
   },
-  open(patch) {
-    set({ opened: get().opened + 1 })
-    adopt(set, placed(withCableIds(patch)), EMPTY_HISTORY)
-  },
-  openText(text, name) {
-    const result = parsePatch(text)
-    if (!result.ok) {
-      const shown = result.faults.slice(0, 6).map(faultText)
-      const more = result.faults.length - shown.length
-      toast.error(`${name} was not opened; your patch is unchanged.`, {
-        description: [...shown, ...(more > 0 ? [`… and ${more} more`] : [])].join('\n'),
-        duration: 20000,
-      })
-      return false
+  async open(patch) {
+    const name = patch.name || 'Untitled',
+      count = everyModule(patch).length
+    const say = async (words: string): Promise<void> => {
+      set({ opening: { name, words } })
+      await shown()
     }
-    for (const warning of result.warnings) toast.warning(faultText(warning))
-    get().open(result.value)
+    try {
+      if (count > LARGE) await say(`${count} modules`)
+      const ready = placed(withCableIds(patch))
+      const result = compile(ready, { sampleRate: engine.sampleRate })
+      if (!result.ok) {
+        refuse(name, result.faults)
+        return false
+      }
+      const { memoryBytes } = result.plan
+      if (memoryBytes > MUCH_MEMORY) await say(`${count} modules, ${mib(memoryBytes)} of memory`)
+      beginOpening(ready)
+      set({ opened: get().opened + 1 })
+      adopt(set, ready, EMPTY_HISTORY)
+      // The chart lays its cables when the cards stand, and fits the view after that.
+      if (get().opening) for (let n = 0; n < SETTLING; n += 1) await shown()
+      void shown().then(endOpening)
+    } finally {
+      if (get().opening) set({ opening: undefined })
+    }
+    void bringAudio(patch)
     return true
   },
+  async openText(text, name) {
+    if (text.length > LARGE_TEXT) {
+      set({ opening: { name, words: 'reading' } })
+      await shown()
+    }
+    try {
+      const result = parsePatch(text)
+      if (!result.ok) {
+        refuse(name, result.faults)
+        return false
+      }
+      for (const warning of result.warnings.slice(0, SHOWN_FAULTS)) toast.warning(faultText(warning))
+      return await get().open(result.value)
+    } finally {
+      if (get().opening) set({ opening: undefined })
+    }
+  },
 }))
+
+/** Texts that take a while to be read and checked. */
+const LARGE_TEXT = 200_000
+
+/** Reads the audio a patch names, and says what is not here. */
+const bringAudio = async (patch: Patch): Promise<void> => {
+  if (audioAssets(patch).length === 0) return
+  const missing = await loadAudio(patch)
+  if (missing.length > 0)
+    toast.warning(
+      `The audio of ${missing.map(oneLine).join(', ')} is not in this browser; what needs it is silent.`,
+      {
+        description: 'Open the archive (.ypatch.zip) it came with.',
+      },
+    )
+  engine.reloadAssets()
+}
 
 type Set = (state: Partial<DocumentState>) => void
 const adopt = (set: Set, patch: Patch, history: History): void => {
@@ -132,49 +232,143 @@ const step = (
 }
 
 let timer: ReturnType<typeof setTimeout> | undefined
-const schedule = (): void => {
+const schedule = (after = AUTOSAVE_MS): void => {
   clearTimeout(timer)
   timer = setTimeout(() => {
     void save()
-  }, AUTOSAVE_MS)
+  }, after)
 }
+/** A store that failed is tried again after this long, until it holds. */
+const RETRY_MS = 4000
+/** A store that does not answer within this has failed. */
+const ANSWER_MS = 8000
+
+const answered = <T>(promise: Promise<T>): Promise<T> =>
+  Promise.race([
+    promise,
+    new Promise<never>((_resolve, reject) => {
+      setTimeout(() => {
+        reject(new Error('it does not answer'))
+      }, ANSWER_MS)
+    }),
+  ])
+
+const STORE_WORDS = new Map([
+  ['QuotaExceededError', 'the browser has no room left'],
+  ['SecurityError', 'the browser does not let the page keep anything'],
+  ['InvalidStateError', 'the browser does not let the page keep anything'],
+])
+const failure = (error: unknown): string =>
+  STORE_WORDS.get((error as Error | undefined)?.name ?? '') ??
+  oneLine((error as Error | undefined)?.message ?? '')
 
 const save = async (): Promise<void> => {
   const { patch } = useDocument.getState()
   try {
-    await storage.setItem(tabKey(), { patch, at: Date.now() })
+    await answered(storage.setItem(tabKey(), { patch, at: Date.now() }))
     if (useDocument.getState().patch === patch)
       useDocument.setState({ saved: { kind: 'kept', at: Date.now() } })
   } catch (error) {
-    useDocument.setState({
-      saved: {
-        kind: 'failed',
-        message: `Not kept: ${error instanceof Error ? error.message : String(error)}. Export the patch as a file.`,
-      },
-    })
+    useDocument.setState({ saved: { kind: 'failed', message: failure(error) } })
+    schedule(RETRY_MS)
   }
+}
+
+const OPENING = 'ypsilon-opening'
+/** Notes that a patch is being opened: if the page ends before it is shown, the next visit knows. */
+const beginOpening = (patch: Patch): void => {
+  try {
+    sessionStorage.setItem(OPENING, patch.name)
+  } catch {
+    // Nothing can be kept; then nothing is reopened either.
+  }
+}
+const endOpening = (): void => {
+  try {
+    sessionStorage.removeItem(OPENING)
+  } catch {
+    // As above.
+  }
+}
+/** Name of a patch that the last visit did not get to show. */
+const brokeOff = (): string | undefined => {
+  try {
+    return sessionStorage.getItem(OPENING) ?? undefined
+  } catch {
+    return undefined
+  }
+}
+
+/** Puts what this tab keeps aside, so that the next visit does not open it. Nothing is deleted. */
+export const putAside = async (): Promise<void> => {
+  endOpening()
+  const { patch } = useDocument.getState()
+  try {
+    await answered(storage.setItem(`aside-${Date.now()}`, { patch, at: Date.now() }))
+    await answered(storage.removeItem(tabKey()))
+  } catch {
+    // What cannot be kept is not opened again either.
+  }
+}
+
+const setAside = async (
+  key: string,
+  stored: Stored,
+  title: string,
+  faults: readonly Fault[],
+): Promise<void> => {
+  await storage.setItem(`aside-${Date.now()}`, stored)
+  await storage.removeItem(key)
+  toast.error(title, {
+    description: faults.slice(0, 3).map(faultText).join('\n'),
+    action: {
+      label: 'Export it',
+      onClick: () => {
+        exportText((stored.patch as { name?: string } | null)?.name ?? 'patch', stored.patch)
+      },
+    },
+    duration: 60000,
+  })
 }
 
 /** Brings back what was on this tab's bench, or the newest there is; false when there was nothing. */
 export const restore = async (): Promise<boolean> => {
   try {
-    const all = await benches()
+    const all = await answered(benches())
     for (const old of all.slice(KEPT)) await storage.removeItem(old.key)
     const stored = all.find((item) => item.key === tabKey()) ?? all[0]
     if (!stored) return false
-    const result = checkPatch(stored.patch)
-    if (!result.ok) {
-      await storage.setItem(`damaged-${Date.now()}`, stored)
-      await storage.removeItem(stored.key)
-      toast.error('What was on the bench could not be read. It is put aside, not deleted.', {
-        description: result.faults.slice(0, 3).map(faultText).join('\n'),
-      })
+    const broken = brokeOff()
+    endOpening()
+    if (broken !== undefined) {
+      await setAside(
+        stored.key,
+        stored,
+        `${oneLine(broken)} could not be shown last time. It is put aside, not deleted.`,
+        [],
+      )
       return false
     }
-    useDocument.getState().open(result.value)
-    return true
-  } catch {
-    toast.error('This browser does not let the page keep anything. Export patches as files.')
+    const result = checkPatch(stored.patch)
+    if (!result.ok) {
+      await setAside(
+        stored.key,
+        stored,
+        'What was on the bench could not be read. It is put aside, not deleted.',
+        result.faults,
+      )
+      return false
+    }
+    if (await useDocument.getState().open(result.value)) return true
+    await setAside(
+      stored.key,
+      stored,
+      'What was on the bench cannot be played. It is put aside, not deleted.',
+      [],
+    )
+    return false
+  } catch (error) {
+    useDocument.setState({ saved: { kind: 'failed', message: failure(error) } })
     return false
   }
 }
