@@ -1,5 +1,6 @@
 import {
   closeSync,
+  existsSync,
   fstatSync,
   openSync,
   readFileSync,
@@ -227,10 +228,13 @@ const filesOf = (file: string, asset: AssetEntry): string[] =>
   )
 
 let compiled: WebAssembly.Module | undefined
-/** The kernels, beside this program. */
+/** Beside the built program, and where the sources have them. */
+const KERNELS = ['./kernels.wasm', '../../core/src/generated/kernels.wasm']
+/** The kernels. */
 export const kernels = (): WebAssembly.Module => {
-  compiled ??= new WebAssembly.Module(
-    readFileSync(new URL('./kernels.wasm', import.meta.url)) as unknown as BufferSource,
-  )
+  if (!compiled) {
+    const place = KERNELS.map((name) => new URL(name, import.meta.url)).find((url) => existsSync(url))
+    compiled = new WebAssembly.Module(readFileSync(place!) as unknown as BufferSource)
+  }
   return compiled
 }

@@ -23,6 +23,7 @@ import { AmountTags, Cables, type PlacedCard, useRoutes } from './cables.tsx'
 import { Card, type CardNode } from './card.tsx'
 import { addAndWire, connectPorts } from './commands.ts'
 import {
+  boxOf,
   cardLayout,
   type CardLayout,
   CARD_WIDTH,
@@ -226,18 +227,36 @@ const useWatching = (patch: Patch, nodes: readonly CardNode[], open: ReadonlySet
   }, [patch, nodes, open, transform, width, height, probe, getViewport])
 }
 
-/** Below this zoom a patch is not shown whole. */
+/** No patch is shown smaller; one that would have to be half as small is shown from its beginning. */
 const LEAST_FIT = 0.28
 const START_ZOOM = 0.5
-const leftOf = (modules: Patch['modules']): number => Math.min(...modules.map((module) => module.x ?? 0))
-const topOf = (modules: Patch['modules']): number => Math.min(...modules.map((module) => module.y ?? 0))
+/** Pixels that stay free around a patch shown whole. */
+const MARGIN = 24
+
+/** The view that shows a whole patch, or the beginning of one that is far too large for that. */
+const wholeView = (patch: Patch): { x: number; y: number; zoom: number } => {
+  const { width, height } = document.querySelector('.chart')!.getBoundingClientRect()
+  const boxes = patch.modules.map((module) =>
+    boxOf(cardLayout(patch, module, false), module.x ?? 0, module.y ?? 0),
+  )
+  const least = (edge: 'left' | 'top'): number =>
+    boxes.reduce((most, box) => Math.min(most, box[edge]), Infinity)
+  const most = (edge: 'right' | 'bottom'): number =>
+    boxes.reduce((all, box) => Math.max(all, box[edge]), -Infinity)
+  const [left, top, right, bottom] = [least('left'), least('top'), most('right'), most('bottom')]
+  const fits = Math.min((width - 2 * MARGIN) / (right - left), (height - 2 * MARGIN) / (bottom - top), 1)
+  if (fits < LEAST_FIT / 2)
+    return { x: MARGIN - left * START_ZOOM, y: MARGIN - top * START_ZOOM, zoom: START_ZOOM }
+  const zoom = Math.max(fits, LEAST_FIT)
+  return { x: (width - (left + right) * zoom) / 2, y: (height - (top + bottom) * zoom) / 2, zoom }
+}
 
 const Chart = () => {
   const patch = useDocument((state) => state.patch)
   const change = useDocument((state) => state.change)
   const selection = useSession((state) => state.selection)
   const open = useSession((state) => state.open)
-  const { screenToFlowPosition, fitView, setViewport } = useReactFlow()
+  const { screenToFlowPosition, setViewport } = useReactFlow()
   const [nodes, setNodes] = useState<CardNode[]>([])
   useEffect(() => {
     setNodes((before) => nodesOf(patch, before, new Set(selection), open))
@@ -266,23 +285,12 @@ const Chart = () => {
     useSession.getState().set({ selection: [], cable: undefined, probe: undefined })
   }, [opened])
   const showWhole = useCallback((): void => {
-    const { modules } = useDocument.getState().patch
-    const { width, height } = document.querySelector('.chart')!.getBoundingClientRect()
-    const wide = Math.max(...modules.map((module) => module.x ?? 0)) + CARD_WIDTH - leftOf(modules),
-      tall = Math.max(...modules.map((module) => module.y ?? 0)) + CARD_WIDTH - topOf(modules)
-    // What cannot be read as a whole is shown from its beginning.
-    if (Math.min(width / wide, height / tall) < LEAST_FIT)
-      void setViewport({
-        x: 24 - leftOf(modules) * START_ZOOM,
-        y: 24 - topOf(modules) * START_ZOOM,
-        zoom: START_ZOOM,
-      })
-    else void fitView({ padding: 0.06, maxZoom: 1, minZoom: LEAST_FIT })
-  }, [fitView, setViewport])
+    void setViewport(wholeView(useDocument.getState().patch))
+  }, [setViewport])
   useEffect(() => {
     const timer = setTimeout(() => {
       if (useDocument.getState().patch.modules.length === 0) void setViewport({ x: 24, y: 24, zoom: 1 })
-      else void showWhole()
+      else showWhole()
     }, 60)
     return () => {
       clearTimeout(timer)

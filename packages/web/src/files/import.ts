@@ -18,6 +18,7 @@ import {
 import type { Draft } from 'immer'
 import { toast } from 'sonner'
 import { engine } from '../audio/engine-client.ts'
+import { chartCentre } from '../bench/centre.ts'
 import { useDocument } from '../store/document.ts'
 import { useSession } from '../store/session.ts'
 import { keepAudio } from './audio-store.ts'
@@ -25,8 +26,8 @@ import { keepAudio } from './audio-store.ts'
 const MOST_PATCH = 16 * 2 ** 20
 const MOST_AUDIO = 2 ** 30
 const MOST_MIDI = 16 * 2 ** 20
-/** Room for a card. */
-const COLUMN = 252
+/** The chart's grid. */
+const GRID = 12
 
 /** Why a file did not come in. */
 class Refused extends Error {}
@@ -99,13 +100,13 @@ const openArchive = async (bytes: Uint8Array, name: string): Promise<void> => {
     .openText(JSON.stringify({ ...parsed.value, assets: Object.fromEntries(assets) }), name)
 }
 
-/** The selected module of a type, or a new one right of everything. */
+/** The selected module of a type, or a new one in the middle of what is seen. */
 const moduleFor = (draft: Draft<Patch>, type: string): Draft<PatchModule> => {
   const { selection } = useSession.getState()
   const selected = draft.modules.find((module) => module.type === type && selection.includes(module.id))
   if (selected) return selected
-  const right = draft.modules.reduce((most, module) => Math.max(most, (module.x ?? 0) + COLUMN), 0)
-  const id = addModule(draft, type, right, 0)
+  const { x, y } = chartCentre()
+  const id = addModule(draft, type, Math.round(x / GRID) * GRID, Math.round(y / GRID) * GRID)
   return draft.modules.find((module) => module.id === id)!
 }
 
