@@ -20,6 +20,7 @@ import { beforeEach, describe, expect, it } from 'vitest'
 import { readWav, wavHeader, writeWav } from '../packages/core/src/formats/wav.ts'
 import { Archive } from '../packages/core/src/formats/archive.ts'
 import * as hard from '../packages/core/src/testing/hard.ts'
+import { takeAll, targetsFor } from '../packages/cli/src/targets.ts'
 import { ROOT } from './support/browser.ts'
 
 let folder = ''
@@ -444,5 +445,26 @@ describe('patches that are hard to walk', () => {
     ]
     for (const [part, place] of wrong)
       expect(refused('check', save('p.json', { ...tone, ...part }))).toContain(place)
+  })
+})
+
+describe('several files at once', () => {
+  it('come back to what they were when one of them cannot take its place', () => {
+    save('a.wav', 'old a')
+    const targets = targetsFor([at('a.wav'), at('new.wav'), at('b.wav')], [])
+    for (const target of targets) {
+      target.open()
+      target.write(new Uint8Array([1, 2, 3]))
+    }
+    // Somebody makes a folder where the last one is to go.
+    mkdirSync(at('b.wav'))
+    writeFileSync(at('b.wav/inside'), '')
+    expect(() => {
+      takeAll(targets)
+    }).toThrow('b.wav')
+    expect(readFileSync(at('a.wav'), 'utf8')).toBe('old a')
+    expect(existsSync(at('new.wav'))).toBe(false)
+    for (const target of targets) target.drop()
+    expect(leftovers()).toEqual([])
   })
 })

@@ -92,7 +92,7 @@ describe('the store', () => {
     await page.keyboard.press('a')
     await page.keyboard.press('d')
     await page.keyboard.up('Control')
-    await said(page, 'not kept: the browser has no room left')
+    await said(page, 'not kept: no room left in the browser')
     await page.waitForSelector('::-p-text(Export now)')
     expect(await page.$$eval('[data-module]', (cards) => cards.length)).toBeGreaterThan(2)
     await page.evaluate(() => {

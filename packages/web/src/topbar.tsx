@@ -77,14 +77,14 @@ const PatchMenu = () => {
     <>
       <DropdownMenu.Root>
         <DropdownMenu.Trigger
-          className="max-w-[180px] border-0 bg-transparent p-0 text-left leading-tight"
+          className="max-w-[230px] border-0 bg-transparent p-0 text-left leading-tight"
           aria-label={`Patch ${name}`}
         >
           <span className="flex items-center gap-1 text-[14px] font-semibold">
             <span className="truncate">{name}</span>
             <ChevronDown size={13} />
           </span>
-          <span className="block text-[11.5px] text-ink2">
+          <span className="block truncate text-[11.5px] text-ink2">
             <SavedWords />
           </span>
         </DropdownMenu.Trigger>

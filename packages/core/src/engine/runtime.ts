@@ -108,6 +108,9 @@ interface Staging {
   writeAt: number
 }
 
+/** The line of beats begins anew after so many frames, before the kernels' counters of frames come round. */
+const REBASE = 2 ** 30
+
 /** The audio side of the engine: one wasm instance, the running plan, the clock. Decides nothing, allocates nothing while it runs. */
 export class Runtime implements VoiceMemory {
   readonly facts: KernelFacts
@@ -120,7 +123,9 @@ export class Runtime implements VoiceMemory {
   private tuning: readonly number[] | undefined
   private staging: Staging | undefined
   private readonly waiting: Item[] = []
-  private readonly queue: { frame: number; event: EngineEvent }[] = []
+  /** Events to come, in time; those before `queueHead` are done. */
+  private queue: { frame: number; event: EngineEvent }[] = []
+  private queueHead = 0
   private readonly allocators = new Map<string, NoteAllocator>()
   private watches: readonly Watch[] = []
   private clock = 0
@@ -273,8 +278,19 @@ export class Runtime implements VoiceMemory {
   /** An event for a later sample; times need not come in order. */
   schedule(frame: number, event: EngineEvent): void {
     let at = this.queue.length
-    while (at > 0 && this.queue[at - 1]!.frame > frame) at -= 1
+    while (at > this.queueHead && this.queue[at - 1]!.frame > frame) at -= 1
     this.queue.splice(at, 0, { frame, event })
+  }
+
+  /** Counts on from a later frame, as if nothing had happened until then; events to come move along. */
+  skipTo(frame: number): void {
+    const way = frame - this.clock
+    this.clock += way
+    this.beatFrame += way
+    this.queue.forEach((item, index) => {
+      this.queue[index] = { ...item, frame: item.frame + way }
+    })
+    this.linesDirty = true
   }
 
   /** Begins the summary of a watched ring anew. */
@@ -463,14 +479,29 @@ export class Runtime implements VoiceMemory {
     let done = 0
     if (this.isStaging) this.stage(STEP_BYTES)
     while (done < frames) {
-      while (this.queue.length > 0 && this.queue[0]!.frame <= this.clock)
-        this.apply(this.queue.shift()!.event)
+      this.applyDue()
       let length = Math.min(frames - done, abi.BLOCK_FRAMES - (this.clock % abi.BLOCK_FRAMES))
-      const next = this.queue[0]
+      const next = this.queue[this.queueHead]
       if (next) length = Math.min(length, next.frame - this.clock)
       this.segment(length, left, right, offset + done, inputs, done)
       each?.(done, length)
       done += length
+    }
+  }
+
+  /** Applies every event whose frame has come. */
+  private applyDue(): void {
+    for (
+      let next = this.queue[this.queueHead];
+      next && next.frame <= this.clock;
+      next = this.queue[this.queueHead]
+    ) {
+      this.queueHead += 1
+      this.apply(next.event)
+    }
+    if (this.queueHead > 0 && this.queueHead === this.queue.length) {
+      this.queue.length = 0
+      this.queueHead = 0
     }
   }
 
@@ -484,7 +515,8 @@ export class Runtime implements VoiceMemory {
     done: number,
   ): void {
     const { kernels, current } = this
-    kernels.setTime(this.clock >>> 0)
+    if (this.clock % REBASE === 0 && this.clock > 0) this.setBeats(this.beats)
+    kernels.setTime(this.clock)
     if (this.linesDirty) {
       kernels.setTransport(
         this.beatBase,

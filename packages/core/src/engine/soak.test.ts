@@ -4,9 +4,10 @@ import { describe, expect, it } from 'vitest'
 import { CATALOGUE, PUBLIC_MODULES } from '../catalogue.ts'
 import { compile } from '../compile/compile.ts'
 import { isSignalParam } from '../describe/slots.ts'
-import type { Patch, PatchModule } from '../patch/types.ts'
+import type { Cable, Patch, PatchModule } from '../patch/types.ts'
 import { checkPatch } from '../patch/validate.ts'
 import { testKernels } from '../testing/kernels.ts'
+import { Live } from '../testing/live.ts'
 import { Engine } from './engine.ts'
 import { Layout } from './layout.ts'
 import { Planner } from './planner.ts'
@@ -247,6 +248,79 @@ describe('a thousand edits while it plays', () => {
   }, 120000)
 })
 
+describe('edits while sines play', () => {
+  it('make no step that the sines themselves could not make, and no block dear', () => {
+    const seed = 77,
+      roll = dice(seed)
+    const SINES = 12,
+      LEVEL = 0.06,
+      HIGHEST = 800
+    const sine = (n: number): PatchModule => ({
+      id: `s${n}`,
+      type: 'oscillator',
+      params: { tracking: false, frequency: 150 + ((HIGHEST - 150) * n) / SINES },
+    })
+    const cable = (n: number, to: string): Cable => ({
+      id: `c${n}${to}`,
+      from: `s${n}.sine`,
+      to: `${to}.in`,
+      amount: LEVEL,
+    })
+    const live = new Live({
+      ...START,
+      modules: [
+        ...Array.from({ length: SINES }, (_, n) => sine(n)),
+        { id: 'a', type: 'amplifier' },
+        { id: 'b', type: 'amplifier' },
+        { id: 'out', type: 'output', params: { level: 0 } },
+      ],
+      cables: [
+        cable(0, 'a'),
+        { id: 'ao', from: 'a.out', to: 'out.in' },
+        { id: 'bo', from: 'b.out', to: 'out.in' },
+      ],
+    })
+    const usual: number[] = [],
+      edited: number[] = []
+    const timed = (into: number[], blocks: number): void => {
+      for (let n = 0; n < blocks; n += 1) {
+        const start = performance.now()
+        live.run(128 / RATE)
+        into.push(performance.now() - start)
+      }
+    }
+    live.run(0.1)
+    live.out.length = 0
+    for (let edit = 0; edit < 1000; edit += 1) {
+      const n = roll(SINES),
+        to = roll(2) ? 'a' : 'b',
+        id = `c${n}${to}`
+      live.change((draft) => {
+        const at = draft.cables.findIndex((item) => item.id === id)
+        if (edit % 7 === 3) draft.modules.push({ id: `x${edit}`, type: 'noise', params: {} } as never)
+        else if (edit % 7 === 5) draft.modules = draft.modules.filter((item) => !item.id.startsWith('x'))
+        else if (at < 0) draft.cables.push(cable(n, to) as never)
+        else if (roll(3) === 0) draft.cables[at]!.amount = LEVEL * (0.2 + roll(8) / 10)
+        else draft.cables.splice(at, 1)
+      })
+      timed(edited, 3)
+      timed(usual, 3)
+    }
+    let largestStep = 0
+    for (let i = 1; i < live.out.length; i += 1)
+      largestStep = Math.max(largestStep, Math.abs(live.out[i]! - live.out[i - 1]!))
+    // Every sine on both ways at once, and all of them fading within 5 ms.
+    const own = 2 * SINES * LEVEL * ((2 * Math.PI * HIGHEST) / RATE + 1 / 240)
+    const at = (times: readonly number[], share: number): number =>
+      [...times].sort((x, y) => x - y)[Math.floor(share * (times.length - 1))]!
+    console.log(
+      `1000 edits: largest step ${largestStep.toFixed(4)} of ${own.toFixed(4)} possible; blocks after an edit ${(at(edited, 0.5) / at(usual, 0.5)).toFixed(2)} times the usual (median), ${(at(edited, 0.99) / at(usual, 0.99)).toFixed(2)} times (99 %)`,
+    )
+    expect(largestStep).toBeGreaterThan(0)
+    expect(largestStep).toBeLessThan(own)
+  }, 120000)
+})
+
 describe('a day of silence', () => {
   it('costs no more at its end than at its beginning, with tails long decayed', () => {
     const result = checkPatch({
@@ -284,5 +358,27 @@ describe('a day of silence', () => {
       expect(x === 0 || x > 1e-30, key).toBe(true)
     }
     expect(left.every((x) => x === 0)).toBe(true)
+    // The rest of a day, as far as nothing but time passes; then a note sounds as it would have at first.
+    const first = firstNote(new Engine(testKernels(), RATE), result.value)
+    engine.runtime.skipTo(Math.ceil((24 * 3600 * RATE) / 128) * 128)
+    for (let n = 0; n < 100; n += 1) engine.runtime.process(left, right, 0, 128)
+    expect(left.every((x) => x === 0)).toBe(true)
+    const last = firstNote(engine, undefined)
+    // A pluck is noise of its own moment: as loud, not the same.
+    expect(Math.abs(20 * Math.log10(last / first))).toBeLessThan(6)
   })
 })
+
+/** Loudest sample of half a second after a note. */
+const firstNote = (engine: Engine, patch: Patch | undefined): number => {
+  if (patch) engine.apply(patch)
+  engine.runtime.send({ event: { type: 'on', note: 60, velocity: 1, id: 9 } })
+  const left = new Float32Array(128),
+    right = new Float32Array(128)
+  let most = 0
+  for (let n = 0; n < 188; n += 1) {
+    engine.runtime.process(left, right, 0, 128)
+    for (const x of left) most = Math.max(most, Math.abs(x))
+  }
+  return most
+}

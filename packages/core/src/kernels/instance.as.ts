@@ -32,8 +32,13 @@ export const pi: f64 = 3.141592653589793;
 export let sampleRate: f32 = 48000;
 /** Duration of one frame in seconds. */
 export let framePeriod: f64 = 1.0 / 48000;
-/** Frames since the engine started; the first frame of the running segment. */
+/**
+ * Frames since the engine started; the first frame of the running segment. Comes round after 2^32 (a day at 48 kHz):
+ * only differences and places in rings of powers of two may be taken from it.
+ */
 export let time: u32 = 0;
+/** The same without coming round. */
+export let frameNow: f64 = 0;
 /** Oversampling of shapers: 4 live, 8 best. */
 export let oversampling: u32 = 4;
 /** Number of the running segment. */
@@ -86,8 +91,9 @@ export function setRate(rate: f32): void {
   sampleRate = rate;
   framePeriod = 1.0 / <f64>rate;
 }
-export function setTime(frame: u32): void {
-  time = frame;
+export function setTime(frame: f64): void {
+  time = <u32>(<u64>frame);
+  frameNow = frame;
 }
 export function setOversampling(factor: u32): void {
   oversampling = factor;

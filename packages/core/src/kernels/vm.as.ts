@@ -15,6 +15,7 @@ import {
   strideOf,
   tableOf,
   time,
+  frameNow,
   framePeriod,
 } from "./instance.as";
 import { DB_PER_OCTAVE } from "./levels.as";
@@ -264,7 +265,7 @@ function runOnce(instance: usize, g: u32, frame: u32, frames: u32, previous: usi
   const lanes = i32x4.add(i32x4.splat(<i32>(g << 2)), i32x4(0, 1, 2, 3));
   const voices = f32x4.convert_i32x4_s(sidesOf(instance) == 2 ? i32x4.shr_s(lanes, 1) : lanes);
   for (let f: u32 = 0; f < frames; ++f) {
-    v128.store(specials + (f << 4), splat(<f32>(<f64>(time + frame + f) * framePeriod)));
+    v128.store(specials + (f << 4), splat(<f32>((frameNow + <f64>(frame + f)) * framePeriod)));
     v128.store(specials + ROW + (f << 4), splat(sampleRate));
     v128.store(specials + 2 * ROW + (f << 4), voices);
   }

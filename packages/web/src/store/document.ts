@@ -254,9 +254,9 @@ const answered = <T>(promise: Promise<T>): Promise<T> =>
   ])
 
 const STORE_WORDS = new Map([
-  ['QuotaExceededError', 'the browser has no room left'],
-  ['SecurityError', 'the browser does not let the page keep anything'],
-  ['InvalidStateError', 'the browser does not let the page keep anything'],
+  ['QuotaExceededError', 'no room left in the browser'],
+  ['SecurityError', 'the browser allows no store'],
+  ['InvalidStateError', 'the browser allows no store'],
 ])
 const failure = (error: unknown): string =>
   STORE_WORDS.get((error as Error | undefined)?.name ?? '') ??
