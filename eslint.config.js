@@ -67,7 +67,17 @@ export default js.config(
         tsconfigRootDir: import.meta.dirname,
       },
     },
-    rules: { 'ypsilon/own-lookups': 'error' },
+    rules: {
+      'ypsilon/own-lookups': 'error',
+      // Arguments stand on the stack: a long list overflows it.
+      'no-restricted-syntax': [
+        'error',
+        {
+          selector: "CallExpression[callee.property.name='push'] > SpreadElement",
+          message: 'A long list overflows the stack: append(list, more).',
+        },
+      ],
+    },
   },
   {
     files: ['packages/core/src/**/*.ts'],

@@ -423,6 +423,23 @@ describe('patches that are hard to walk', () => {
     expect(refused('check', save('p.json', outer))).toContain('groups opened')
   })
 
+  it('takes lists of hundreds of thousands for lists, not for arguments', () => {
+    const many = <T>(count: number, make: (n: number) => T): T[] =>
+      Array.from({ length: count }, (_, n) => make(n))
+    const params = Object.fromEntries(many(200_000, (n) => [`p${n}`, 1]))
+    expect(
+      refused('check', save('p.json', { ...tone, modules: [{ id: 'm', type: 'mix', params }] })),
+    ).toContain('and 199')
+    const macros = many(1500, (n) => ({
+      id: `m${n}`,
+      name: 'm',
+      targets: [{ param: `macro:m${(n + 1) % 1500}`, from: 0, to: 1 }],
+    }))
+    expect(refused('check', save('m.json', { ...tone, macros }))).toContain('in a ring')
+    const keys = Object.fromEntries(many(200_000, (n) => [`osc.k${n}`, 1]))
+    refused('check', save('s.json', { ...tone, snapshots: [{ id: 's', name: 's', params: keys }] }))
+  })
+
   it('refuses values beyond what a patch may hold, by their place', () => {
     const wrong: [object, string][] = [
       [{ cables: [{ from: 'osc.sine', to: 'out.in', amount: 3e38 }] }, 'cables[0].amount'],

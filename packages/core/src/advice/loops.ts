@@ -3,6 +3,7 @@ import { CATALOGUE } from '../catalogue.ts'
 import type { FlatPatch } from '../compile/flatten.ts'
 import type { LoopReport } from '../compile/plan.ts'
 import { contextOf } from '../compile/shapes.ts'
+import { append } from '../units/append.ts'
 
 export interface LoopAdvice {
   /** In the order the signal takes, from the first delay on. */
@@ -34,7 +35,7 @@ const inSignalOrder = (flat: FlatPatch, members: readonly string[], first: strin
     if (seen.has(id)) continue
     seen.add(id)
     order.push(id)
-    waiting.push(...feeds.get(id)!)
+    append(waiting, feeds.get(id)!)
   }
   return [...order, ...members.filter((id) => !seen.has(id))]
 }

@@ -10,6 +10,7 @@ import { patchIndex } from '../patch/index.ts'
 import { splitTarget } from '../patch/walk.ts'
 import { Layout, SMOOTHING_SECONDS } from './layout.ts'
 import { type EngineEvent, Runtime } from './runtime.ts'
+import { append } from '../units/append.ts'
 
 /** Layout and runtime in one thread: offline renders, the command line, tests. */
 export class Engine {
@@ -146,7 +147,7 @@ const macroEvents = (
       }
       const inner = targetEvents(layout, patch, item.param, moved, glideFrames, curve, sampleRate)
       if (!Array.isArray(inner)) return inner
-      events.push(...inner)
+      append(events, inner)
     }
   }
   return events

@@ -13,6 +13,7 @@ import {
 } from '../compile/plan.ts'
 import type { NoteSource } from '../notes/source.ts'
 import { type Block, Memory } from './memory.ts'
+import { append } from '../units/append.ts'
 
 /**
  * What the audio side needs to take over a plan: bytes and addresses, nothing to think about. Everything long is one
@@ -218,7 +219,8 @@ export class Layout {
         this.doomed.push(block)
         this.tables.delete(table)
       }
-    this.doomed.push(...passing, ...work.replaced)
+    append(this.doomed, passing)
+    append(this.doomed, work.replaced)
     return {
       memoryBytes: this.memory.highWater,
       zero: Uint32Array.from(work.zero.flat()),

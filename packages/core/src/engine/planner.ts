@@ -12,6 +12,7 @@ import { targetEvents } from './engine.ts'
 import type { Delta, Layout } from './layout.ts'
 import type { EngineEvent } from './runtime.ts'
 import { own } from '../units/own.ts'
+import { append } from '../units/append.ts'
 
 const NO_ASSETS: ReadonlyMap<string, AssetSound> = new Map()
 
@@ -145,7 +146,7 @@ const valueChanges = (before: Patch, after: Patch): [string, ParamValue][] | und
       if (!SAME_MODULE.has(field) && own(a, field) !== own(b, field)) return undefined
     const values = moduleChanges(a, b)
     if (!values) return undefined
-    changes.push(...values)
+    append(changes, values)
   }
   for (let i = 0; i < before.cables.length; i += 1) {
     const a: Cable = before.cables[i]!,

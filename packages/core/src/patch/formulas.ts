@@ -6,6 +6,7 @@ import type { Fault, Patch, PatchModule } from './types.ts'
 import { components } from './graph.ts'
 import { groupPorts, patchIndex } from './index.ts'
 import { everyModule, splitTarget } from './walk.ts'
+import { leastOf } from '../units/append.ts'
 
 /** A parameter's value is a formula when it is a text that begins with =. */
 export const isFormula = (value: unknown): value is string =>
@@ -101,7 +102,7 @@ const circlesOf = (formulas: readonly FieldFormula[]): Map<string, string[]> => 
     const [start] = members
     if (members.length === 1 && !edges[start!]!.includes(start!)) continue
     // One circle tells of a whole knot; it is named at each of its members that stands on it.
-    const circle = shortestCircle(Math.min(...members), edges)
+    const circle = shortestCircle(leastOf(members), edges)
     for (const node of circle)
       found.set(
         keys[node]!,
@@ -114,7 +115,7 @@ const circlesOf = (formulas: readonly FieldFormula[]): Map<string, string[]> => 
 }
 
 /** The ends of a long list of names. */
-const shortened = (names: readonly string[]): readonly string[] =>
+export const shortened = (names: readonly string[]): readonly string[] =>
   names.length <= MOST_NAMES
     ? names
     : [...names.slice(0, MOST_NAMES - 2), `… ${names.length - MOST_NAMES + 1} more …`, names.at(-1)!]

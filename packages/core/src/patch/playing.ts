@@ -2,12 +2,14 @@
 import type { Catalogue } from '../catalogue.ts'
 import { paramAt } from '../describe/params.ts'
 import type { ParamDescription } from '../describe/types.ts'
+import { shortened } from './formulas.ts'
 import { components } from './graph.ts'
 import { patchIndex } from './index.ts'
 import type { Fault, Macro, Patch, PatchModule, Snapshot } from './types.ts'
 import { dataFaults, described, MOST_AMOUNT, numberIn, valueFault } from './values.ts'
 import { splitTarget } from './walk.ts'
 import { own } from '../units/own.ts'
+import { append, leastOf } from '../units/append.ts'
 
 /** What a target (`id.param`, `cable:ID`, `macro:ID`) is, or why there is no such thing. */
 type Target =
@@ -69,7 +71,7 @@ const macroRings = (macros: readonly Macro[]): Fault[] => {
   const numbers = new Map(macros.map((macro, index) => [`macro:${macro.id}`, index]))
   const edges = macros.map((macro) => (macro.targets ?? []).flatMap(({ param }) => numbers.get(param) ?? []))
   return components(macros.length, edges).members.flatMap((members): Fault[] => {
-    const first = Math.min(...members)
+    const first = leastOf(members)
     if (members.length === 1 && !edges[first]!.includes(first)) return []
     const names = members.map((index) => macros[index]!.id)
     return [
@@ -78,7 +80,7 @@ const macroRings = (macros: readonly Macro[]): Fault[] => {
         message:
           names.length === 1
             ? `the macro ${names[0]} moves itself`
-            : `the macros ${names.join(', ')} move each other in a ring`,
+            : `the macros ${shortened(names).join(', ')} move each other in a ring`,
       },
     ]
   })
@@ -117,7 +119,7 @@ const snapshotFaults = (patch: Patch, snapshot: Snapshot, place: string, catalog
     const module = modules.get(id)
     const data = module && catalogue.get(module.type)?.description.data?.find((item) => item.name === name)
     if (!module) note(`data["${target}"]`, `there is no module "${id}"`)
-    else if (data) faults.push(...dataFaults(data, value, `${place}.data["${target}"]`))
+    else if (data) append(faults, dataFaults(data, value, `${place}.data["${target}"]`))
     else if (catalogue.has(module.type)) note(`data["${target}"]`, `${module.type} has no data "${name}"`)
   }
   for (const [id, value] of recordOf(snapshot['bypass']))
@@ -129,7 +131,7 @@ const snapshotFaults = (patch: Patch, snapshot: Snapshot, place: string, catalog
           ? undefined
           : `expected true or false, found ${described(value)}`,
     )
-  faults.push(...fireFaults(snapshot['fire'], `${place}.fire`))
+  append(faults, fireFaults(snapshot['fire'], `${place}.fire`))
   return faults
 }
 

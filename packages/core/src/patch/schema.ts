@@ -8,6 +8,9 @@ const ID = /^[a-z][A-Za-z0-9_]*$/
 /** Limits of a patch, groups opened. */
 export const MOST_MODULES = 5000
 export const MOST_CABLES = 20000
+/** What moves parameters, and how many of each there may be. */
+const MOVERS = ['macros', 'controllers', 'snapshots'] as const
+const MOST_MOVERS = 2000
 
 const typeError =
   (what: string) =>
@@ -154,8 +157,8 @@ export const patchSchema = object({
     .max(300, ({ value }) => `${value} is above 300 bpm`),
   seed: finite().integer('is not a whole number'),
   tuning: text(),
-  modules: list(moduleSchema).required('is missing').max(MOST_MODULES, 'holds more than 5,000 modules'),
-  cables: list(cableSchema).max(MOST_CABLES, 'holds more than 20,000 cables'),
+  modules: list(moduleSchema).required('is missing').max(MOST_MODULES),
+  cables: list(cableSchema).max(MOST_CABLES),
   macros: list(macroSchema),
   controllers: list(controllerSchema),
   snapshots: list(snapshotSchema),
@@ -238,8 +241,46 @@ const groupFaults = (modules: unknown, place: string, depth: number): Fault[] =>
     },
   )
 
+const lengthOf = (value: unknown): number => (Array.isArray(value) ? value.length : 0)
+
+/** Faults of sheer size, before anything is looked at closely: groups opened. */
+const lengthFaults = (value: unknown): Fault[] => {
+  const file = (value ?? {}) as Record<string, unknown>
+  let modules = 0,
+    cables = 0
+  const open = [file]
+  for (const inside of open) {
+    modules += lengthOf(inside['modules'])
+    cables += lengthOf(inside['cables'])
+    if (modules > MOST_MODULES || cables > MOST_CABLES) break
+    const list = Array.isArray(inside['modules'])
+      ? (inside['modules'] as ({ inside?: unknown } | null)[])
+      : []
+    for (const module of list)
+      if (typeof module?.inside === 'object' && module.inside !== null)
+        open.push(module.inside as Record<string, unknown>)
+  }
+  const others = MOVERS.filter((name) => lengthOf(file[name]) > MOST_MOVERS)
+  return [
+    ...sizeFaults(modules, cables),
+    ...others.map((place) => ({ place, message: `holds more than ${MOST_MOVERS}` })),
+  ]
+}
+
+/** Faults of more modules or cables, groups opened, than a patch may have. */
+export const sizeFaults = (modules: number, cables: number): Fault[] => [
+  ...(modules > MOST_MODULES
+    ? [{ place: 'modules', message: `there are more than ${MOST_MODULES}, groups opened` }]
+    : []),
+  ...(cables > MOST_CABLES
+    ? [{ place: 'cables', message: `there are more than ${MOST_CABLES}, groups opened` }]
+    : []),
+]
+
 /** Faults of the shape of the file, in file order, groups included. */
 export const shapeFaults = (value: unknown): Fault[] => {
+  const long = lengthFaults(value)
+  if (long.length > 0) return long
   const faults = faultsOf(patchSchema, value, '')
   if (faults.length > 0) return faults
   const { modules, assets } = value as { modules?: unknown; assets?: unknown }

@@ -5,11 +5,12 @@ import { formulaFaults } from './formulas.ts'
 import { groupPorts, patchIndex } from './index.ts'
 import { migrate } from './migrate.ts'
 import { playingFaults } from './playing.ts'
-import { MOST_CABLES, MOST_MODULES, nestingFault, shapeFaults } from './schema.ts'
+import { nestingFault, shapeFaults, sizeFaults } from './schema.ts'
 import { tuningFor } from './tuning.ts'
 import { type Fault, type Patch, type PatchModule, type Result, PATCH_VERSION } from './types.ts'
 import { dataFaults, valueFault } from './values.ts'
 import { splitTarget } from './walk.ts'
+import { append } from '../units/append.ts'
 
 const moduleFaults = (entry: CatalogueEntry, module: PatchModule, place: string): Fault[] => {
   const faults: Fault[] = []
@@ -23,7 +24,7 @@ const moduleFaults = (entry: CatalogueEntry, module: PatchModule, place: string)
   const known = new Map((entry.description.data ?? []).map((data) => [data.name, data]))
   for (const [name, value] of Object.entries(module.data ?? {})) {
     const data = known.get(name)
-    if (data) faults.push(...dataFaults(data, value, `${place}.data.${name}`))
+    if (data) append(faults, dataFaults(data, value, `${place}.data.${name}`))
   }
   return faults
 }
@@ -72,15 +73,6 @@ const isKnown = (catalogue: Catalogue, type: string): boolean =>
   type === 'portout' ||
   (catalogue.get(type)?.description.internal !== true && catalogue.has(type))
 
-const sizeFaults = (modules: number, cables: number): Fault[] => [
-  ...(modules > MOST_MODULES
-    ? [{ place: 'modules', message: `${modules} modules, groups opened, are more than ${MOST_MODULES}` }]
-    : []),
-  ...(cables > MOST_CABLES
-    ? [{ place: 'cables', message: `${cables} cables, groups opened, are more than ${MOST_CABLES}` }]
-    : []),
-]
-
 /** Faults and warnings that need the catalogue. The shape must already be right. */
 export const meaningFaults = (
   patch: Patch,
@@ -102,7 +94,7 @@ export const meaningFaults = (
         place: `${place}.type`,
         message: `"${module.type}" is not known to this version; it stays as a silent placeholder`,
       })
-    else if (entry) faults.push(...moduleFaults(entry, module, place))
+    else if (entry) append(faults, moduleFaults(entry, module, place))
   }
   const index = { modules: byId, catalogue }
   const cableIds = new Set<string>()
@@ -115,8 +107,9 @@ export const meaningFaults = (
       faults.push({ place: `${place}.id`, message: `"${cable.id}" is already the id of another cable` })
     if (cable.id !== undefined) cableIds.add(cable.id)
   }
-  faults.push(...tuningFor(patch).faults)
-  faults.push(...formulaFaults(patch, index.modules, catalogue), ...playingFaults(patch, catalogue))
+  append(faults, tuningFor(patch).faults)
+  append(faults, formulaFaults(patch, index.modules, catalogue))
+  append(faults, playingFaults(patch, catalogue))
   return { faults, warnings }
 }
 

@@ -8,6 +8,7 @@ import { targetOf, targetValueFault } from '../patch/playing.ts'
 import { everyModule, splitTarget } from '../patch/walk.ts'
 import type { Sound } from '../formats/wav.ts'
 import { Rendering, type TapSource } from './rendering.ts'
+import { append } from '../units/append.ts'
 
 export interface RenderOptions {
   readonly events?: readonly PlayerEvent[]
@@ -97,7 +98,7 @@ const snapshotEvents = (engine: Engine, patch: Patch, id: string, glide: number)
   for (const [target, value] of Object.entries(snapshot.params ?? {})) {
     const result = engine.eventFor(target, value, glide > 0 ? glide : -1)
     if (!Array.isArray(result)) return result
-    events.push(...result)
+    append(events, result)
   }
   return events
 }

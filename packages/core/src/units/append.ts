@@ -1,0 +1,16 @@
+/** Adds many items to a list. As arguments of one call they would overflow the stack from about 100,000 on. */
+export const append = <T>(list: T[], more: Iterable<T>): void => {
+  for (const item of more) list.push(item)
+}
+
+/** The least and the greatest of many numbers; ±Infinity of none. */
+export const leastOf = (numbers: Iterable<number>): number => {
+  let least = Infinity
+  for (const value of numbers) if (value < least) least = value
+  return least
+}
+export const greatestOf = (numbers: Iterable<number>): number => {
+  let greatest = -Infinity
+  for (const value of numbers) if (value > greatest) greatest = value
+  return greatest
+}
