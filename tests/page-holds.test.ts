@@ -6,7 +6,7 @@ import { strToU8, unzipSync, zipSync } from 'fflate'
 import type { CDPSession, ElementHandle, Page } from 'puppeteer-core'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { writeWav } from '../packages/core/src/formats/wav.ts'
-import { large } from '../packages/core/src/testing/hard.ts'
+import * as hard from '../packages/core/src/testing/hard.ts'
 import { type Opened, openPage, pause, ROOT, serve, type Served } from './support/browser.ts'
 
 const folder = mkdtempSync(join(tmpdir(), 'ypsilon-page-'))
@@ -346,6 +346,52 @@ describe('files', () => {
     }
   })
 
+  it('that are hard to walk open like any other', async () => {
+    const { page } = opened
+    const patches = {
+      'Ring of buses': hard.ringOfBuses(22),
+      'Row of buses': hard.rowOfBuses(22),
+      'Group in itself': hard.circularGroup(),
+      'Bypassed ring': hard.bypassedRing(4),
+      'Layers of formulas': hard.layeredFormulas(25),
+      'Chain of formulas': hard.chainedFormulas(1500),
+      'Layers of macros': hard.layeredMacros(30),
+    }
+    for (const [name, patch] of Object.entries(patches)) {
+      await give(page, file('h.ypatch.json', JSON.stringify({ ...patch, name })))
+      await named(page, name)
+    }
+  })
+
+  it('of much memory say how much, before they are there', async () => {
+    const { page } = opened
+    await page.evaluate(() => {
+      const seen: string[] = []
+      Object.assign(window, { seenMemory: seen })
+      new MutationObserver(() => {
+        const words = document.querySelector('[data-testid="opening"]')?.textContent
+        if (words) seen.push(words)
+      }).observe(document.body, { childList: true, subtree: true, characterData: true })
+    })
+    const modules = Array.from({ length: 6 }, (_, n) => ({
+      id: `d${n}`,
+      type: 'delayline',
+      params: { max: 60 },
+    }))
+    await give(
+      page,
+      file(
+        'm.ypatch.json',
+        JSON.stringify({ format: 'ypsilon/patch', version: 1, name: 'Wide', modules, cables: [] }),
+      ),
+    )
+    await named(page, 'Wide')
+    const seen = await page.evaluate(() =>
+      (window as unknown as { seenMemory: string[] }).seenMemory.join(' '),
+    )
+    expect(seen).toMatch(/6 modules, \d+ MiB of memory/)
+  })
+
   it('of the largest kind open with words on the screen, drawn as far as they are seen', async () => {
     const { page } = opened
     await page.evaluate(() => {
@@ -360,7 +406,7 @@ describe('files', () => {
       page,
       file(
         'big.ypatch.json',
-        JSON.stringify({ ...large(1500, 3000), name: 'Big harbour', view: { note: 'x'.repeat(1e6) } }),
+        JSON.stringify({ ...hard.large(1500, 3000), name: 'Big harbour', view: { note: 'x'.repeat(1e6) } }),
       ),
     )
     await named(page, 'Big harbour')
