@@ -12,6 +12,7 @@ import {
   type Sound,
 } from '@ypsilon/core'
 import { checkPatch, faultText, type Patch } from '@ypsilon/core'
+import { truePeakDb } from '../../packages/core/src/testing/truepeak.ts'
 import { Dice } from './dice.ts'
 
 const TYPES = PUBLIC_MODULES.filter((module) => !module.flattened)
@@ -140,29 +141,8 @@ export const optionsFor = (patch: Patch, seed: number): RenderOptions & { rate: 
   }
 }
 
-const places = [0.25, 0.5, 0.75]
+/** Taps a place of the filter that the output is measured by; the cut at the end is left out. */
 const TAPS = 48
-const rows = places.map((place) => {
-  const row = Array.from({ length: TAPS }, (_, i) => {
-    const t = i - (TAPS / 2 - 1) - place
-    return (Math.sin(Math.PI * t) / (Math.PI * t)) * (0.5 + 0.5 * Math.cos((Math.PI * t) / (TAPS / 2 + 0.5)))
-  })
-  const sum = row.reduce((total, weight) => total + weight, 0)
-  return row.map((weight) => weight / sum)
-})
-/** Decibels true peak, four-fold, 48 taps a place; the cut at the end is left out. */
-const truePeakDb = (x: Float32Array): number => {
-  let most = 0
-  for (let i = 0; i < x.length - TAPS; i += 1) {
-    if (Math.abs(x[i]!) < 0.3) continue
-    for (const row of rows) {
-      let y = 0
-      for (let k = 0; k < TAPS; k += 1) y += row[k]! * (x[i + k - TAPS / 2 + 1] ?? 0)
-      most = Math.max(most, Math.abs(y), Math.abs(x[i]!))
-    }
-  }
-  return 20 * Math.log10(most)
-}
 
 const sameStart = (a: Float32Array, b: Float32Array): number => {
   const length = Math.min(a.length, b.length)
@@ -187,7 +167,7 @@ export const graphFault = (kernels: WebAssembly.Module, seed: number): string | 
       if (at >= 0) return `${name}, lane ${lane}, frame ${at} is ${x[at]} at ${options.rate} Hz`
     }
   for (const x of whole.sound.channels) {
-    const db = truePeakDb(x)
+    const db = truePeakDb(x, TAPS, x.length - TAPS)
     if (db > -0.9) return `the output reaches ${db.toFixed(2)} dBTP at ${options.rate} Hz`
   }
   const again = rendered(FRAMES / options.rate),

@@ -3,6 +3,7 @@ import {
   type BitDepth,
   CATALOGUE,
   faultText,
+  isLongWav,
   meaningFaults,
   oneLine,
   type ParamDescription,
@@ -239,14 +240,8 @@ const renderInto = async (
     await new Promise(setImmediate)
   }
   for (const { target, shape, written } of outputs) {
-    const bytes = wavBytes({ ...shape, frames: written }) - wavHeader({ ...shape, frames: written }).length
-    if (bytes % 2 === 1) target.write(new Uint8Array(1))
-    target.patch(
-      wavHeader(
-        { ...shape, frames: written },
-        wavHeader(shape).length > wavHeader({ ...shape, frames: 0 }).length,
-      ),
-    )
+    // Outputs come in pairs and taps in four bytes: there is never an odd byte to be filled up.
+    target.patch(wavHeader({ ...shape, frames: written }, isLongWav(shape)))
   }
   return step.value
 }

@@ -54,7 +54,7 @@ export class Target {
   readonly name: string
   readonly place: string
   /** Devices and pipes cannot be renamed over. */
-  private readonly plain: boolean
+  readonly isPlain: boolean
   private readonly mode: number | undefined
   /** Where the bytes go first, and the folder of that. */
   private readonly part: string
@@ -68,11 +68,11 @@ export class Target {
     try {
       const stats = statSync(file, { throwIfNoEntry: false })
       if (stats?.isDirectory()) throw new BadInput([`${file}: this is a folder`])
-      this.plain = stats === undefined || stats.isFile()
+      this.isPlain = stats === undefined || stats.isFile()
       // What stands behind a device's name may be no path at all.
-      this.place = this.plain ? realPlace(file) : resolve(file)
+      this.place = this.isPlain ? realPlace(file) : resolve(file)
       this.mode = stats?.isFile() ? stats.mode & 0o7777 : undefined
-      this.folder = this.plain ? dirname(this.place) : realpathSync(tmpdir())
+      this.folder = this.isPlain ? dirname(this.place) : realpathSync(tmpdir())
       this.part = join(this.folder, `.${basename(this.place).slice(0, LONGEST_NAME)}.part-${process.pid}`)
     } catch (error) {
       throw wrapped(file, error)
@@ -119,7 +119,7 @@ export class Target {
   /** Puts the finished file in its place; what undoes that. */
   take(): () => void {
     return this.guarded(() => {
-      if (!this.plain) {
+      if (!this.isPlain) {
         pour(this.part, this.place)
         return () => undefined
       }
@@ -189,7 +189,8 @@ export const targetsFor = (files: readonly string[], inputs: readonly string[]):
   for (const file of files) {
     const target = new Target(file)
     for (const other of targets)
-      if (sameFile(other.place, target.place) && existsOrNew(target))
+      // Several may go into one device.
+      if (target.isPlain && sameFile(other.place, target.place))
         throw new BadInput([`${file}: ${other.name} is the same file`])
     for (const input of inputs)
       if (existsSync(input) && sameFile(realpathSync(input), target.place))
@@ -198,10 +199,6 @@ export const targetsFor = (files: readonly string[], inputs: readonly string[]):
   }
   return targets
 }
-
-/** Several targets may be thrown away into the same device. */
-const existsOrNew = (target: Target): boolean =>
-  statSync(target.place, { throwIfNoEntry: false })?.isFile() !== false
 
 /** Refuses what does not fit onto its disk, before anything is written. */
 export const checkSpace = (needs: readonly { readonly target: Target; readonly bytes: number }[]): void => {

@@ -35,19 +35,21 @@ const DS64 = 36
 
 const dataBytesOf = ({ channels, frames, bits }: WavShape): number => frames * channels * sampleBytes(bits)
 const plainHeader = (bits: BitDepth): number => (bits === '32f' ? 58 : 44)
-const isLong = (shape: WavShape): boolean => dataBytesOf(shape) + plainHeader(shape.bits) > MOST_RIFF
+/** Is a file larger than the 4 GiB that a plain WAV file can tell of? */
+export const isLongWav = (shape: WavShape): boolean =>
+  dataBytesOf(shape) + plainHeader(shape.bits) > MOST_RIFF
 
 /** Bytes of a whole file. */
 export const wavBytes = (shape: WavShape): number => {
   const data = dataBytesOf(shape)
-  return plainHeader(shape.bits) + (isLong(shape) ? DS64 : 0) + data + (data % 2)
+  return plainHeader(shape.bits) + (isLongWav(shape) ? DS64 : 0) + data + (data % 2)
 }
 
 /**
  * What stands before the samples (RIFF, little-endian); RF64 where the file is larger than 4 GiB, or where `long` says
  * that it may become so.
  */
-export const wavHeader = (shape: WavShape, long = isLong(shape)): Uint8Array => {
+export const wavHeader = (shape: WavShape, long = isLongWav(shape)): Uint8Array => {
   const { rate, channels, frames, bits } = shape
   const float = bits === '32f',
     size = sampleBytes(bits),
@@ -141,7 +143,7 @@ export class WavEncoder {
 export const writeWav = ({ rate, channels }: Sound, bits: BitDepth): Uint8Array => {
   const frames = channels[0]?.length ?? 0
   const shape = { rate, channels: channels.length, frames, bits }
-  if (isLong(shape))
+  if (isLongWav(shape))
     throw new RangeError(`A WAV file holds at most 4 GiB; this sound needs ${dataBytesOf(shape)} bytes`)
   const head = wavHeader(shape)
   const bytes = new Uint8Array(wavBytes(shape))

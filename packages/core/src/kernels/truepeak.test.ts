@@ -1,35 +1,15 @@
 /** What leaves the guard and the limiter, between samples as well, by filters of several lengths. */
 import { describe, expect, it } from 'vitest'
+import { Engine } from '../engine/engine.ts'
+import type { Patch } from '../patch/types.ts'
 import { hear, patchOf } from '../testing/bench.ts'
+import { testKernels } from '../testing/kernels.ts'
+import { ragged } from '../testing/surround.ts'
+import { truePeakDb } from '../testing/truepeak.ts'
 
-/** Windowed sincs (raised cosine) at 1/4, 1/2 and 3/4 of a sample, `taps` each. */
-const filters = (taps: number): number[][] =>
-  [0.25, 0.5, 0.75].map((place) => {
-    const row = Array.from({ length: taps }, (_, i) => {
-      const t = i - (taps / 2 - 1) - place
-      return (
-        (Math.sin(Math.PI * t) / (Math.PI * t)) * (0.5 + 0.5 * Math.cos((Math.PI * t) / (taps / 2 + 0.5)))
-      )
-    })
-    const sum = row.reduce((total, weight) => total + weight, 0)
-    return row.map((weight) => weight / sum)
-  })
-const LENGTHS = [12, 24, 48].map((taps) => ({ taps, rows: filters(taps) }))
-
-/** Decibels true peak by each length; what is cut off at `end` is looked at, but not its edge. */
+/** Decibels true peak by short, middle and long filters. */
 const truePeaks = (x: Float32Array, end = x.length): number[] =>
-  LENGTHS.map(({ taps, rows }) => {
-    let most = 0
-    for (let i = 0; i < end; i += 1) {
-      most = Math.max(most, Math.abs(x[i]!))
-      for (const row of rows) {
-        let y = 0
-        for (let k = 0; k < taps; k += 1) y += row[k]! * (x[i + k - taps / 2 + 1] ?? 0)
-        most = Math.max(most, Math.abs(y))
-      }
-    }
-    return 20 * Math.log10(most)
-  })
+  [12, 24, 48].map((taps) => truePeakDb(x, taps, end))
 
 const random = (seed: number): (() => number) => {
   let state = seed
@@ -59,19 +39,18 @@ const SOUNDS: readonly (readonly [string, Float32Array])[] = [
   ['single clicks', made((i) => (i % 3000 === 1500 ? 20 : 0))],
 ]
 
+const throughOut = (): Patch =>
+  patchOf(
+    [
+      ['i', 'input'],
+      ['out', 'output', { level: 0 }],
+    ],
+    ['i.out > out.in'],
+  )
+
 describe('true peak', () => {
   it.each(SOUNDS)('%s leaves the guard at −1 dBTP', (_name, x) => {
-    const heard = hear(
-      patchOf(
-        [
-          ['i', 'input'],
-          ['out', 'output', { level: 0 }],
-        ],
-        ['i.out > out.in'],
-      ),
-      LENGTH / 48000,
-      { input: { rate: 48000, channels: [x, x] } },
-    )
+    const heard = hear(throughOut(), LENGTH / 48000, { input: { rate: 48000, channels: [x, x] } })
     const most = Math.max(...truePeaks(heard.out))
     expect(most).toBeLessThan(-0.95)
     expect(most).toBeGreaterThan(-1.1)
@@ -95,24 +74,36 @@ describe('true peak', () => {
     expect(most).toBeGreaterThan(-6.1)
   })
 
-  it('does not depend on how time is cut, and lets what is quiet through untouched', () => {
+  it.each([8000, 44100, 96000])('is held at %i Hz as well', (rate) => {
     const x = made((i, roll) => (i % 6000 < 3000 ? 0.3 : 3) * (roll() - 0.5))
-    const heard = (rate: number, channels: Float32Array[]) =>
-      hear(
-        patchOf(
-          [
-            ['i', 'input'],
-            ['out', 'output', { level: 0 }],
-          ],
-          ['i.out > out.in'],
-        ),
-        LENGTH / rate,
-        { rate, input: { rate, channels } },
-      )
-    for (const rate of [8000, 44100, 96000]) {
-      const { out, right } = heard(rate, [x, x])
-      expect(Math.max(...truePeaks(out))).toBeLessThan(-0.95)
-      expect(out).toEqual(right)
+    const { out, right } = hear(throughOut(), LENGTH / rate, {
+      rate,
+      input: { rate, channels: [x, x] },
+    })
+    expect(Math.max(...truePeaks(out))).toBeLessThan(-0.95)
+    expect(out).toEqual(right)
+  })
+
+  it('does not depend on how time is cut: limiting, stopping and what is not finite', () => {
+    const x = made((i, roll) => (i % 6000 < 2000 ? 0.2 : i > 15000 ? 40 : 3) * (roll() - 0.5))
+    for (const at of [700, 4000, 9000]) x[at] = at === 4000 ? NaN : Infinity
+    const through = (lengths: (n: number) => number): number[] => {
+      const engine = new Engine(testKernels())
+      engine.apply(throughOut())
+      const out: number[] = [],
+        left = new Float32Array(128),
+        right = new Float32Array(128)
+      for (let done = 0, n = 0; done < LENGTH; n += 1) {
+        const length = Math.min(lengths(n), LENGTH - done)
+        engine.runtime.process(left, right, 0, length, { left: x, right: x, offset: done })
+        out.push(...left.subarray(0, length))
+        done += length
+      }
+      return out
     }
+    const whole = through(() => 128)
+    expect(whole.every(Number.isFinite)).toBe(true)
+    expect(through(ragged(3))).toEqual(whole)
+    expect(through(() => 1)).toEqual(whole)
   })
 })

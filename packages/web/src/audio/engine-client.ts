@@ -214,7 +214,7 @@ export class EngineClient {
 
   /** Recordings the patch names have come: what needs them is made anew. */
   reloadAssets(): void {
-    if (!this.planner || !this.wanted || this.held) return
+    if (!this.planner || !this.wanted || this.held || soundsFor(this.wanted).size === 0) return
     this.take(this.planner.next({ ...this.wanted, assets: { ...(this.wanted['assets'] as object) } }))
   }
 
