@@ -123,6 +123,8 @@ const shown = (): Promise<void> =>
   })
 
 const mib = (bytes: number): string => `${Math.max(1, Math.round(bytes / 2 ** 20))} MiB`
+/** Counts what was chosen to be opened: the last choice holds. */
+let latest = 0
 /** Memory from which on a patch says what it takes. */
 const MUCH_MEMORY = 32 * 2 ** 20
 
@@ -152,12 +154,16 @@ export const useDocument = create<DocumentState>()((set, get) => ({
   async open(patch) {
     const name = patch.name || 'Untitled',
       count = everyModule(patch).length
-    const say = async (words: string): Promise<void> => {
+    latest += 1
+    const mine = latest
+    /** Says what is going on; false when another patch has been chosen meanwhile. */
+    const say = async (words: string): Promise<boolean> => {
       set({ opening: { name, words } })
       await shown()
+      return mine === latest
     }
     try {
-      if (count > LARGE) await say(`${count} modules`)
+      if (count > LARGE && !(await say(`${count} modules`))) return false
       const ready = placed(withCableIds(patch))
       const result = compile(ready, { sampleRate: engine.sampleRate })
       if (!result.ok) {
@@ -165,7 +171,8 @@ export const useDocument = create<DocumentState>()((set, get) => ({
         return false
       }
       const { memoryBytes } = result.plan
-      if (memoryBytes > MUCH_MEMORY) await say(`${count} modules, ${mib(memoryBytes)} of memory`)
+      if (memoryBytes > MUCH_MEMORY && !(await say(`${count} modules, ${mib(memoryBytes)} of memory`)))
+        return false
       beginOpening(ready)
       set({ opened: get().opened + 1 })
       adopt(set, ready, EMPTY_HISTORY)
@@ -173,7 +180,7 @@ export const useDocument = create<DocumentState>()((set, get) => ({
       if (get().opening) for (let n = 0; n < SETTLING; n += 1) await shown()
       void shown().then(endOpening)
     } finally {
-      if (get().opening) set({ opening: undefined })
+      if (mine === latest && get().opening) set({ opening: undefined })
     }
     void bringAudio(patch)
     return true
