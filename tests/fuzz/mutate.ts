@@ -75,6 +75,11 @@ const placesOf = (value: unknown): { readonly holder: Holder; readonly key: stri
 }
 
 const put = (holder: Holder, key: string, value: unknown): void => {
+  // What JSON can write: a list has no other names than numbers.
+  if (Array.isArray(holder) && !/^\d+$/.test(key)) {
+    holder.push(value)
+    return
+  }
   // An own property whatever it is called.
   Object.defineProperty(holder, key, { value, enumerable: true, configurable: true, writable: true })
 }
