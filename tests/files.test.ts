@@ -395,6 +395,10 @@ describe('patches that are hard to walk', () => {
     ['5000 modules with 20000 cables', hard.large(5000, 20000)],
     ['the same with ways back', hard.large(5000, 20000, 50)],
     ['a macro on 20000 cables', hard.macroOnAll(5000, 20000)],
+    ['4000 open amplifiers', hard.openAmplifiers(4000)],
+    ['2400 random sources', hard.randomSources(2400)],
+    ['a loop of 4000 delays', hard.ringOfDelays(4000)],
+    ['2400 loops', hard.manyLoops(2400)],
   ]
   it.each(cases)('%s', (_name, value) => {
     const patch = save('p.json', value)

@@ -1,6 +1,7 @@
 /** What is valid in a patch and yet probably not meant. */
 import { CATALOGUE } from '../catalogue.ts'
 import type { FlatPatch } from '../compile/flatten.ts'
+import { readersOf } from '../compile/readers.ts'
 import { curved } from '../describe/pictures.ts'
 import { paramAt } from '../describe/params.ts'
 import { needsOf } from '../describe/needs.ts'
@@ -22,42 +23,44 @@ export const missingNeeds = ({ modules, feeds }: FlatPatch): Fault[] =>
 
 const bypassOf = (module: PatchModule): boolean => module.bypass === true
 
-/** Does a sound reach this module that nothing opens and closes? */
-const dronesInto = (flat: FlatPatch, id: string): string | undefined => {
-  const types = new Map(flat.modules.map((module) => [module.id, module]))
-  const seen = new Set<string>(),
-    waiting = [id]
-  while (waiting.length > 0) {
-    const now = waiting.pop()!
-    for (const port of CATALOGUE.get(types.get(now)!.type)!.description.inputs) {
-      if (port.kind !== 'audio') continue
-      for (const feed of flat.feeds.get(`${now}.${port.name}`) ?? []) {
-        const source = types.get(feed.module)
-        if (!source || seen.has(source.id)) continue
-        seen.add(source.id)
-        const { description } = CATALOGUE.get(source.type)!
-        const gated = description.inputs.some(
-          (input) =>
-            (input.kind === 'gate' && input.name !== 'sync' && input.name !== 'reset') ||
-            (input.name === description.closedBy && flat.feeds.has(`${source.id}.${input.name}`)),
-        )
-        if (gated) continue
-        if (description.family === 'sources' && description.sounds && description.role !== 'input')
-          return source.id
-        waiting.push(source.id)
-      }
-    }
+/** Is a module opened and closed by something: a gate, or what its description says closes it? */
+const isGated = (flat: FlatPatch, module: PatchModule): boolean => {
+  const { description } = CATALOGUE.get(module.type)!
+  return description.inputs.some(
+    (input) =>
+      (input.kind === 'gate' && input.name !== 'sync' && input.name !== 'reset') ||
+      (input.name === description.closedBy && flat.feeds.has(`${module.id}.${input.name}`)),
+  )
+}
+
+/** For every module that a sound reaches which nothing opens and closes: one source of such a sound. */
+const dronesInto = (flat: FlatPatch): Map<string, string> => {
+  const into = new Map<string, string>(),
+    sounds = new Map<string, string>()
+  for (const module of flat.modules) {
+    const { description } = CATALOGUE.get(module.type)!
+    const isSource = description.family === 'sources' && description.sounds && description.role !== 'input'
+    if (isSource && !isGated(flat, module)) sounds.set(module.id, module.id)
   }
-  return undefined
+  // A map takes in what is added while it is walked.
+  for (const [id, source] of sounds)
+    for (const { module, input } of readersOf(flat, id)) {
+      const reader = flat.byId.get(module)!
+      if (CATALOGUE.get(reader.type)!.inputs.get(input)?.kind !== 'audio') continue
+      if (!into.has(module)) into.set(module, source)
+      if (!sounds.has(module) && !isGated(flat, reader)) sounds.set(module, source)
+    }
+  return into
 }
 
 /** Amplifiers that never close although somebody plays notes. */
 const drones = (flat: FlatPatch): Fault[] => {
   if (!flat.modules.some((module) => CATALOGUE.get(module.type)!.description.role === 'notes')) return []
+  const droning = dronesInto(flat)
   return flat.modules.flatMap((module) => {
     const { closedBy } = CATALOGUE.get(module.type)!.description
     if (closedBy === undefined || flat.feeds.has(`${module.id}.${closedBy}`)) return []
-    const source = dronesInto(flat, module.id)
+    const source = droning.get(module.id)
     return source === undefined
       ? []
       : [

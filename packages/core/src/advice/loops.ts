@@ -2,8 +2,8 @@
 import { CATALOGUE } from '../catalogue.ts'
 import type { FlatPatch } from '../compile/flatten.ts'
 import type { LoopReport } from '../compile/plan.ts'
+import { readersOf } from '../compile/readers.ts'
 import { contextOf } from '../compile/shapes.ts'
-import { append } from '../units/append.ts'
 
 export interface LoopAdvice {
   /** In the order the signal takes, from the first delay on. */
@@ -21,33 +21,21 @@ const LEAST_ADDED = 0.01
 
 /** Members from the first delay on (or the first reader of what is held back), each followed by what it feeds. */
 const inSignalOrder = (flat: FlatPatch, members: readonly string[], first: string): string[] => {
-  const inside = new Set(members),
-    feeds = new Map<string, string[]>(members.map((id) => [id, []]))
-  for (const [target, list] of flat.feeds) {
-    const id = target.slice(0, target.indexOf('.'))
-    if (!inside.has(id)) continue
-    for (const feed of list) if (inside.has(feed.module)) feeds.get(feed.module)!.push(id)
-  }
-  const order: string[] = [],
-    waiting = [first],
-    seen = new Set<string>()
-  for (let id = waiting.shift(); id !== undefined; id = waiting.shift()) {
-    if (seen.has(id)) continue
-    seen.add(id)
-    order.push(id)
-    append(waiting, feeds.get(id)!)
-  }
-  return [...order, ...members.filter((id) => !seen.has(id))]
+  const inside = new Set(members)
+  // A set takes in what is added while it is walked.
+  const order = new Set([first])
+  for (const id of order)
+    for (const { module } of readersOf(flat, id)) if (inside.has(module)) order.add(module)
+  for (const id of members) order.add(id)
+  return [...order]
 }
 
 /** Ports by which a member feeds the others. */
 const outputsInto = (flat: FlatPatch, id: string, members: ReadonlySet<string>): string[] => [
   ...new Set(
-    [...flat.feeds].flatMap(([target, list]) =>
-      members.has(target.slice(0, target.indexOf('.')))
-        ? list.filter((feed) => feed.module === id).map((feed) => feed.port)
-        : [],
-    ),
+    readersOf(flat, id)
+      .filter(({ module }) => members.has(module))
+      .map(({ port }) => port),
   ),
 ]
 

@@ -551,7 +551,11 @@ export class Builder {
     })
     const closing = closingCables(this.nodes.length, this.fixed, cables)
     const cut = new Set(closing)
-    for (const cable of closing) this.cut(cable)
+    const closingAt = new Map<number, string[]>()
+    for (const cable of closing) {
+      this.cut(cable)
+      closingAt.set(cable.to, [...(closingAt.get(cable.to) ?? []), cable.name])
+    }
     const edges = this.fixed.map((list) => [...list])
     for (const cable of cables) if (!cut.has(cable)) edges[cable.from]!.push(cable.to)
     const joined = edges.map((list) => [...list])
@@ -563,8 +567,7 @@ export class Builder {
     // Components come sources first; among independent ones the file's order keeps the plan stable.
     for (const group of members) {
       const isLoop = group.length > 1
-      const order = topological(group, edges),
-        inside = new Set(group)
+      const order = topological(group, edges)
       const body = order.map((node) => this.nodes[node]!)
       if (!isLoop) {
         ops.push(body[0]!.op)
@@ -590,10 +593,7 @@ export class Builder {
               this.catalogue.get(module.type)!.description.stages?.some((stage) => stage.reportsDelay),
             )
             .map((module) => module.id),
-          cut: [
-            ...closing.filter((cable) => inside.has(cable.to)).map((cable) => cable.name),
-            ...held.map((item) => item.name),
-          ],
+          cut: [...order.flatMap((node) => closingAt.get(node) ?? []), ...held.map((item) => item.name)],
         })
       }
     }

@@ -1,6 +1,7 @@
 import type { Catalogue, CatalogueEntry } from '../catalogue.ts'
 import type { AssetSound, ShapeContext, TableContext } from '../describe/types.ts'
 import type { PatchModule } from '../patch/types.ts'
+import { components } from '../patch/graph.ts'
 import type { FlatPatch } from './flatten.ts'
 import { mostAt, type Settings } from './reach.ts'
 import { own } from '../units/own.ts'
@@ -100,6 +101,32 @@ export const outputShape = (
   port: { readonly voices?: 1; readonly sides?: 1 | 2 } | undefined,
 ): Shape => ({ voices: port?.voices ?? shape.voices, sides: port?.sides ?? shape.sides })
 
+/** Most voices of what each module ends up feeding, up to sums and what takes voices apart; 1 where there is none. */
+const voicesAhead = (
+  flat: FlatPatch,
+  catalogue: Catalogue,
+  shapes: ReadonlyMap<string, Shape>,
+  readers: ReadonlyMap<string, ReadonlySet<string>>,
+): Map<string, number> => {
+  const numbers = new Map(flat.modules.map((module, number) => [module.id, number]))
+  const passes = flat.modules.map(({ type }) => {
+    const { shape } = catalogue.get(type)!.description
+    return !shape?.sumsVoices && !shape?.endsVoices
+  })
+  const edges = flat.modules.map(({ id }) =>
+    [...(readers.get(id) ?? [])].map((reader) => numbers.get(reader)!).filter((number) => passes[number]),
+  )
+  const { of, members } = components(edges.length, edges)
+  const voices = (number: number): number => shapes.get(flat.modules[number]!.id)!.voices
+  // Sources come first: from the end on, all that a component feeds is known.
+  const ahead = members.map(() => 1)
+  for (let c = members.length - 1; c >= 0; c -= 1)
+    for (const node of members[c]!)
+      for (const next of edges[node]!)
+        ahead[c] = Math.max(ahead[c]!, voices(next), of[next] === c ? 1 : ahead[of[next]!]!)
+  return new Map(flat.modules.map(({ id }, number) => [id, ahead[of[number]!]!]))
+}
+
 /** Voices of each random source that draws values for every voice it ends up in; those that get one are left out. */
 const drawnVoices = (
   flat: FlatPatch,
@@ -107,28 +134,17 @@ const drawnVoices = (
   shapes: ReadonlyMap<string, Shape>,
   readers: ReadonlyMap<string, ReadonlySet<string>>,
 ): Map<string, number> => {
-  const types = new Map(flat.modules.map((module) => [module.id, catalogue.get(module.type)!.description]))
-  const drawn = new Map<string, number>()
-  for (const module of flat.modules) {
-    const rule = types.get(module.id)!.shape?.perVoice
-    if (!rule || (module.params?.['per'] ?? 'voice') !== 'voice') continue
-    if (rule.without.some((input) => flat.feeds.has(`${module.id}.${input}`))) continue
-    let voices = 1
-    const seen = new Set([module.id]),
-      waiting = [module.id]
-    while (waiting.length > 0) {
-      for (const id of readers.get(waiting.pop()!) ?? []) {
-        if (seen.has(id)) continue
-        seen.add(id)
-        const { shape } = types.get(id)!
-        if (shape?.sumsVoices || shape?.endsVoices) continue
-        voices = Math.max(voices, shapes.get(id)!.voices)
-        waiting.push(id)
-      }
-    }
-    if (voices > 1) drawn.set(module.id, voices)
-  }
-  return drawn
+  const drawing = flat.modules.filter((module) => {
+    const rule = catalogue.get(module.type)!.description.shape?.perVoice
+    return (
+      rule !== undefined &&
+      (own(module.params, 'per') ?? 'voice') === 'voice' &&
+      !rule.without.some((input) => flat.feeds.has(`${module.id}.${input}`))
+    )
+  })
+  if (drawing.length === 0) return new Map()
+  const ahead = voicesAhead(flat, catalogue, shapes, readers)
+  return new Map(drawing.map(({ id }) => [id, ahead.get(id)!] as const).filter(([, voices]) => voices > 1))
 }
 
 /**

@@ -195,3 +195,62 @@ export const macroOnAll = (modules: number, cables: number): Plain => {
 /** Lists in lists, where a module's data is expected. */
 export const deepData = (depth: number): string =>
   `{"format":"ypsilon/patch","version":1,"modules":[{"id":"s","type":"steps","data":{"a":${'['.repeat(depth)}${']'.repeat(depth)}}}],"cables":[]}`
+
+/** Amplifiers in a row that nothing closes, with somebody who plays notes. */
+export const openAmplifiers = (count: number): Plain =>
+  patch(
+    [{ id: 'n', type: 'notes' }, osc, out, ...range(count).map((n) => ({ id: `a${n}`, type: 'amplifier' }))],
+    [
+      { from: 'osc.saw', to: 'a0.in', amount: 0.1 },
+      ...range(count - 1).map((n) => ({ from: `a${n}.out`, to: `a${n + 1}.in` })),
+      { from: `a${count - 1}.out`, to: 'out.in' },
+    ],
+  )
+
+/** Random sources, each into the next mixer of a row that carries 16 voices. */
+export const randomSources = (count: number): Plain =>
+  patch(
+    [
+      { id: 'n', type: 'notes', params: { voices: 16 } },
+      out,
+      ...range(count).flatMap((n) => [
+        { id: `z${n}`, type: 'noise' },
+        { id: `x${n}`, type: 'mix' },
+      ]),
+    ],
+    [
+      { from: 'n.gate', to: 'x0.in3', amount: 0.01 },
+      ...range(count).map((n) => ({ from: `z${n}.white`, to: `x${n}.in1`, amount: 0.001 })),
+      ...range(count - 1).map((n) => ({ from: `x${n}.out`, to: `x${n + 1}.in2` })),
+      { from: `x${count - 1}.out`, to: 'out.in' },
+    ],
+  )
+
+/** One loop of delays, each into several that follow. */
+export const ringOfDelays = (count: number): Plain =>
+  patch(
+    [out, ...range(count).map((n) => ({ id: `d${n}`, type: 'delayline', params: { max: 0.01, time: 5 } }))],
+    [
+      { from: 'd0.out', to: 'out.in' },
+      ...range(count).flatMap((n) =>
+        [1, 3, 7, 11].map((way) => ({ from: `d${n}.out`, to: `d${(n + way) % count}.in`, amount: 0.1 })),
+      ),
+    ],
+  )
+
+/** Pairs of mixers that feed each other. */
+export const manyLoops = (count: number): Plain =>
+  patch(
+    [
+      out,
+      ...range(count).flatMap((n) => [
+        { id: `p${n}`, type: 'mix' },
+        { id: `q${n}`, type: 'mix' },
+      ]),
+    ],
+    range(count).flatMap((n) => [
+      { from: `p${n}.out`, to: `q${n}.in1`, amount: 0.5 },
+      { from: `q${n}.out`, to: `p${n}.in1`, amount: 0.5 },
+      { from: `q${n}.out`, to: 'out.in', amount: 0.01 },
+    ]),
+  )
