@@ -228,7 +228,7 @@ const useWatching = (patch: Patch, nodes: readonly CardNode[], open: ReadonlySet
 }
 
 /** No patch is shown smaller; one that would have to be half as small is shown from its beginning. */
-const LEAST_FIT = 0.28
+const LEAST_FIT = 0.25
 const START_ZOOM = 0.5
 /** Pixels that stay free around a patch shown whole. */
 const MARGIN = 24

@@ -385,5 +385,7 @@ if (typeof window !== 'undefined') {
     if (useDocument.getState().saved.kind === 'changed') void save()
   }
   window.addEventListener('pagehide', flush)
+  // Who leaves in the middle of it was not broken off: a page that hangs has no time for this.
+  window.addEventListener('pagehide', endOpening)
   document.addEventListener('visibilitychange', flush)
 }
