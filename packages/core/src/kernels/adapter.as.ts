@@ -332,8 +332,11 @@ function holdLanes(term: usize, source: usize, last: u32): void {
   return weight;
 }
 
-/** No cable brings more than this, however much it multiplies: kernels may square what they get. */
-const MOST: f32 = 1e15;
+/**
+ * No cable brings more than this, however much it multiplies: kernels may square what they get. It is more than a state
+ * may hold, so that a module which takes it in is cleared.
+ */
+const MOST: f32 = 1e16;
 // @ts-ignore: decorator
 @inline function bounded(x: v128): v128 {
   return lower(higher(x, splat(-MOST)), splat(MOST));
