@@ -4,7 +4,7 @@
 import { sampleRate } from "./instance.as";
 import { isOpen, nextGain, PEAK_HOLD } from "./lookahead.as";
 import { higher, splat } from "./simd.as";
-import { peakBound, peakFrom, PEAK_REACH, sane } from "./truepeak.as";
+import { peakFrom, PEAK_REACH, PEAK_STRIP, sane, seenBound } from "./truepeak.as";
 
 const PAIRS: u32 = 4;
 const WINDOW: u32 = 64;
@@ -119,7 +119,7 @@ function blockDc(s: usize, bus: usize, frames: u32, active: u32): void {
 
 /** Can anything around the frames just written pass the ceiling? */
 function isLoud(s: usize, position: u32, frames: u32): bool {
-  const bound = peakBound(s + SOUND, SOUND_MASK, position + frames - 1, frames + 2 * PEAK_REACH);
+  const bound = seenBound(s + SOUND, SOUND_MASK, position + frames - 1, frames);
   return !i32x4.all_true(f32x4.le(bound, splat(CEILING)));
 }
 
@@ -131,12 +131,15 @@ export function guardOutput(pair: u32, frames: u32, active: u32): void {
     rests = isAtRest(s, bus, frames);
   blockDc(s, bus, frames, active);
   const loud = active != 0 && isLoud(s, position, frames);
+  let near = loud;
   for (let f: u32 = 0; f < frames; ++f) {
+    if (loud && frames > PEAK_STRIP && f % PEAK_STRIP == 0)
+      near = isLoud(s, position + f, min(PEAK_STRIP, frames - f));
     const here = bus + (f << 3);
     let out = v128.load(soundAt(s, position + f - GUARD_LATENCY));
     if (!rests || loud) {
       guardLevel(s, sane(v128.load64_zero(here)));
-      const gain = active ? limiterGain(s, position + f, loud) : <f32>1;
+      const gain = active ? limiterGain(s, position + f, near) : <f32>1;
       out = f32x4.mul(out, splat(gain * nextFade(s)));
     }
     v128.store64_lane(here, out, 0);

@@ -20,7 +20,7 @@ import {
 import { DB_PER_OCTAVE, gainOfDb } from "../../../kernels/levels.as";
 import { nextGain, PEAK_HOLD } from "../../../kernels/lookahead.as";
 import { clamp, div, exp2, higher, log2, lower, mul, splat } from "../../../kernels/simd.as";
-import { peakBound, peakFrom, PEAK_REACH, sane } from "../../../kernels/truepeak.as";
+import { peakFrom, PEAK_REACH, PEAK_STRIP, sane, seenBound } from "../../../kernels/truepeak.as";
 
 const LOG2E: f32 = 1.44269504;
 
@@ -62,17 +62,23 @@ export function process(instance: usize, frame: u32, frames: u32): void {
     for (let f: u32 = 0; f < frames; ++f)
       v128.store(sound + ((<usize>((first + f) & mask)) << 4), sane(peek(input, g, frame + f)));
     const fixed = isConstant(ceilings, g),
-      bound = fixed ? peakBound(sound, mask, first + frames - 1, frames + 2 * PEAK_REACH) : splat(0);
+      bound = fixed ? seenBound(sound, mask, first + frames - 1, frames) : splat(0);
     let ceiling = gainOfDb(v128.load(pointerTo(ceilings, g, frame)));
     const quiet = fixed && i32x4.all_true(f32x4.le(bound, ceiling)),
       steady = isConstant(releases, g);
-    let keep = keepAt(instance, g, frame);
+    let keep = keepAt(instance, g, frame),
+      still = quiet;
     for (let f: u32 = 0; f < frames; ++f) {
       const now = first + f;
+      if (fixed && !quiet && frames > PEAK_STRIP && f % PEAK_STRIP == 0) {
+        const strip = min(PEAK_STRIP, frames - f),
+          near = seenBound(sound, mask, now + strip - 1, strip);
+        still = i32x4.all_true(f32x4.le(near, ceiling));
+      }
       if (!fixed) ceiling = gainOfDb(peek(ceilings, g, frame + f));
       if (!steady) keep = keepAt(instance, g, frame + f);
       let need = splat(1);
-      if (!quiet) {
+      if (!still) {
         let level = peakFrom(sound, mask, now - PEAK_REACH);
         if (stereo) level = higher(level, v128.shuffle<i32>(level, level, 1, 0, 3, 2));
         need = lower(splat(1), div(ceiling, higher(level, ceiling)));
