@@ -14,7 +14,7 @@ import { checkCommand } from '../../packages/cli/src/check.ts'
 import { kernels } from '../../packages/cli/src/files.ts'
 import { renderCommand } from '../../packages/cli/src/render.ts'
 import * as hard from '../../packages/core/src/testing/hard.ts'
-import { Dice } from './dice.ts'
+import { Dice } from '../../packages/core/src/testing/dice.ts'
 import { graphFault } from './graphs.ts'
 import { mutated, mutatedBytes, mutatedText } from './mutate.ts'
 

@@ -1,19 +1,21 @@
 /** Valid patches at random over the whole catalogue, and what every one of them must keep when it is rendered. */
 import {
+  checkPatch,
+  faultText,
   isSignalParam,
   type ModuleDescription,
   type ParamDescription,
   type ParamValue,
   paramAt,
   parsePlay,
+  type Patch,
   PUBLIC_MODULES,
   render,
   type RenderOptions,
   type Sound,
 } from '@ypsilon/core'
-import { checkPatch, faultText, type Patch } from '@ypsilon/core'
 import { truePeakDb } from '../../packages/core/src/testing/truepeak.ts'
-import { Dice } from './dice.ts'
+import { Dice } from '../../packages/core/src/testing/dice.ts'
 
 const TYPES = PUBLIC_MODULES.filter((module) => !module.flattened)
 const RATES = [8000, 11025, 22050, 44100, 48000, 96000, 192000]

@@ -14,6 +14,7 @@ import {
   Archive,
   faultText,
   isArchive,
+  mib,
   parsePatch,
   type Patch,
   pathFault,
@@ -44,8 +45,6 @@ const MOST_ARCHIVE = 2 ** 30
 /** Of all recordings of a patch, decoded: the patch's own limit. */
 const MOST_AUDIO = 2 ** 30
 const MOST_FILE = 2 ** 30
-
-const mib = (bytes: number): string => `${Math.ceil(bytes / 2 ** 20)} MiB`
 
 /** What a path leads to, when it is no plain file. */
 const kindOf = (stats: Stats): string =>

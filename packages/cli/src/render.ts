@@ -1,4 +1,5 @@
 import {
+  append,
   own,
   type BitDepth,
   CATALOGUE,
@@ -102,6 +103,7 @@ const settingOf = (patch: Patch, text: string): [string, ParamValue] => {
 
 /** The patch with what was set by hand, which must be as valid as before: formulas may go round in a circle. */
 const withSet = (patch: Patch, texts: readonly string[]): Patch => {
+  if (texts.length === 0) return patch
   const set = withSettings(
     patch,
     texts.map((text) => settingOf(patch, text)),
@@ -117,18 +119,18 @@ const eventsOf = (values: Values): PlayerEvent[] => {
     const file = String(values['events'])
     const result = parseEvents(new TextDecoder().decode(readBytes(file, MOST_EVENTS)))
     if (!result.ok) throw new BadInput(result.faults.map((fault) => `${file}: ${faultText(fault)}`))
-    for (const event of result.value) events.push(event)
+    append(events, result.value)
   }
   if (values['midi'] !== undefined) {
     const file = String(values['midi']),
       result = readMidi(readBytes(file, MOST_EVENTS))
     if (!result.ok) throw new BadInput(result.faults.map((fault) => `${file}: ${faultText(fault)}`))
-    for (const event of result.value) events.push(event)
+    append(events, result.value)
   }
   if (values['play'] !== undefined) {
     const result = parsePlay(String(values['play']))
     if (!result.ok) throw new BadInput(result.faults.map(faultText))
-    for (const event of result.value) events.push(event)
+    append(events, result.value)
   }
   return events
 }

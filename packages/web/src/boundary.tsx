@@ -25,7 +25,8 @@ export class Boundary extends Component<Props, State> {
   }
 
   private readonly aside = async (): Promise<void> => {
-    await putAside()
+    // What the browser cannot keep leaves as a file.
+    if (!(await putAside())) this.takeOut()
     await useDocument.getState().open(emptyPatch())
     this.setState({ error: undefined })
   }

@@ -8,7 +8,8 @@ import { needsOf } from '../describe/needs.ts'
 import { parseFormula } from '../formula/parse.ts'
 import { isFormula } from '../patch/formulas.ts'
 import type { Fault, Patch, PatchModule } from '../patch/types.ts'
-import { everyModule, splitTarget } from '../patch/walk.ts'
+import { patchIndex } from '../patch/index.ts'
+import { splitTarget } from '../patch/walk.ts'
 import { own } from '../units/own.ts'
 
 /** Inputs that matter and have no cable. */
@@ -122,7 +123,7 @@ const moduleFindings = (module: PatchModule, patch: Patch): Fault[] => {
 }
 
 const busesWithoutEnd = (patch: Patch): Fault[] => {
-  const all = everyModule(patch).map(({ module }) => module)
+  const all = patchIndex(patch).modules.map(({ module }) => module)
   const nameOf = (module: PatchModule): string => String(module.params?.['bus'] ?? 'bus')
   const written = new Set(all.filter((module) => module.type === 'busin').map(nameOf))
   return all
@@ -138,7 +139,7 @@ const CLOSE = 0.01
 
 /** Fields that are set to something else than what their macro gives them. */
 const macrosAtOdds = (patch: Patch): Fault[] => {
-  const modules = new Map(everyModule(patch).map(({ module }) => [module.id, module]))
+  const { module: modules } = patchIndex(patch)
   return (patch.macros ?? []).flatMap((macro) =>
     (macro.targets ?? []).flatMap((target): Fault[] => {
       const [id, name] = splitTarget(target.param) ?? []
@@ -182,7 +183,7 @@ const macrosAtOdds = (patch: Patch): Fault[] => {
 
 /** Everything found, sound first. */
 export const findings = (patch: Patch, flat: FlatPatch): Fault[] => [
-  ...everyModule(patch).flatMap(({ module }) => moduleFindings(module, patch)),
+  ...patchIndex(patch).modules.flatMap(({ module }) => moduleFindings(module, patch)),
   ...drones(flat),
   ...busesWithoutEnd(patch),
   ...macrosAtOdds(patch),

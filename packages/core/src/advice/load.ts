@@ -56,9 +56,8 @@ const costOf = (
 
 /** How much more than usual each module of a plan costs at its settings. */
 const weightsOf = (plan: Plan, flat: FlatPatch): number[] => {
-  const modules = new Map(flat.modules.map((module) => [module.id, module]))
   return plan.modules.map((planned) => {
-    const module = modules.get(planned.id)
+    const module = flat.byId.get(planned.id)
     const costlier = module && CATALOGUE.get(module.type)!.description.costlier
     return costlier
       ? costlier({

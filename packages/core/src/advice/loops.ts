@@ -73,6 +73,8 @@ export const loopAdvice = (flat: FlatPatch, loop: LoopReport): LoopAdvice => {
     adding.length === 0
       ? ''
       : `, and about ${samplesWords(added)} more in ${adding.join(', ')}${loop.delays.length > 0 ? `: a trim of ${Math.round(added * 100) / 100} takes them off` : ''}`
+  // Cables side by side are held back at once.
+  const cuts = new Set(loop.cut).size
   const lengths = loop.delays.map((id) => held.get(id))
   const moved = loop.delays.filter((id) => held.get(id) === null),
     pitched = loop.delays.filter((id) => held.get(id) === undefined)
@@ -80,9 +82,9 @@ export const loopAdvice = (flat: FlatPatch, loop: LoopReport): LoopAdvice => {
   if (loop.delays.length === 0)
     return {
       modules,
-      samples: loop.cut.length + added,
-      added: loop.cut.length + added,
-      delay: `1 sample of delay on ${loop.cut.join(', ')}${more}`,
+      samples: cuts + added,
+      added: cuts + added,
+      delay: `1 sample of delay on ${[...new Set(loop.cut)].join(', ')}${more}`,
     }
   if (moved.length > 0)
     return { modules, samples: null, added, delay: `follows what is connected to ${moved.join(', ')}${more}` }

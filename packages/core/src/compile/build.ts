@@ -109,7 +109,6 @@ export class Builder {
   private readonly oldModules: Set<string>
   private memoryBytes = 0
   private readonly settings: Settings
-  private readonly modulesById: ReadonlyMap<string, PatchModule>
   private readonly origins: ReadonlyMap<string, string>
 
   constructor(
@@ -123,7 +122,6 @@ export class Builder {
   ) {
     const { previous } = options
     this.settings = settingsOf(patch, options.settings)
-    this.modulesById = new Map(flat.modules.map((module) => [module.id, module]))
     this.origins = noteOrigins(flat, catalogue)
     this.oldAdapters = new Map((previous?.adapters ?? []).map((adapter) => [adapter.key, adapter]))
     this.oldModules = new Set((previous?.modules ?? []).map((module) => module.id))
@@ -266,7 +264,7 @@ export class Builder {
   }
 
   private fedVoices(id: string): number {
-    const { description } = this.catalogue.get(this.modulesById.get(id)!.type)!
+    const { description } = this.catalogue.get(this.flat.byId.get(id)!.type)!
     return Math.max(
       1,
       ...description.inputs.flatMap((port) =>

@@ -1,5 +1,6 @@
 import { CATALOGUE } from '../catalogue.ts'
 import type { Fault, Patch } from '../patch/types.ts'
+import { mib } from '../units/bytes.ts'
 import { Builder, type CompileOptions } from './build.ts'
 import { flatten, MOST_FEEDS } from './flatten.ts'
 import type { Plan } from './plan.ts'
@@ -47,7 +48,6 @@ export const compile = (patch: Patch, options: CompileOptions = {}): CompileResu
     new Set((retiring?.modules ?? []).map((module) => module.id)),
   ).build()
   if (plan.memoryBytes > MOST_MEMORY) {
-    const mib = (bytes: number): string => `${Math.ceil(bytes / 2 ** 20)} MiB`
     const [largest] = [...plan.modules].sort((a, b) => b.auxBytes - a.auxBytes)
     return {
       ok: false,

@@ -4,6 +4,7 @@ import type { PatchModule } from '../patch/types.ts'
 import { components } from '../patch/graph.ts'
 import type { FlatPatch } from './flatten.ts'
 import { mostAt, type Settings } from './reach.ts'
+import { readersOf } from './readers.ts'
 import { own } from '../units/own.ts'
 
 export interface Shape {
@@ -70,27 +71,19 @@ export const noteOrigins = (flat: FlatPatch, catalogue: Catalogue): Map<string, 
   const sums = new Set(
     flat.modules.filter((module) => sumsVoices(module, catalogue)).map((module) => module.id),
   )
-  const readers = new Map<string, string[]>()
-  for (const [target, feeds] of flat.feeds) {
-    const id = target.slice(0, target.indexOf('.'))
-    for (const { module } of feeds) {
-      if (sums.has(module)) continue
-      const list = readers.get(module)
-      if (list) list.push(id)
-      else readers.set(module, [id])
-    }
-  }
   const origins = new Map<string, string>()
   for (const notes of flat.modules) {
     if (notes.type !== 'notes') continue
     origins.set(notes.id, notes.id)
     const waiting = [notes.id]
-    for (let id = waiting.pop(); id !== undefined; id = waiting.pop())
-      for (const reader of readers.get(id) ?? []) {
-        if (origins.has(reader)) continue
-        origins.set(reader, notes.id)
-        waiting.push(reader)
+    for (let id = waiting.pop(); id !== undefined; id = waiting.pop()) {
+      if (sums.has(id)) continue
+      for (const { module } of readersOf(flat, id)) {
+        if (origins.has(module)) continue
+        origins.set(module, notes.id)
+        waiting.push(module)
       }
+    }
   }
   return origins
 }

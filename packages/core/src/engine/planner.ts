@@ -7,7 +7,8 @@ import type { Plan } from '../compile/plan.ts'
 import type { AssetSound } from '../describe/types.ts'
 import type { Cable, Fault, ParamValue, Patch, PatchModule } from '../patch/types.ts'
 import { isFormula } from '../patch/formulas.ts'
-import { everyModule, splitTarget } from '../patch/walk.ts'
+import { patchIndex } from '../patch/index.ts'
+import { splitTarget } from '../patch/walk.ts'
 import { targetEvents } from './engine.ts'
 import type { Delta, Layout } from './layout.ts'
 import type { EngineEvent } from './runtime.ts'
@@ -104,9 +105,8 @@ export class Planner {
     if (!plan || !changes.some(([target]) => isSized(target))) return true
     const flat = flatten(patch, CATALOGUE),
       settings = settingsOf(patch)
-    const modules = new Map(flat.modules.map((module) => [module.id, module]))
     return plan.modules.every((planned) => {
-      const module = modules.get(planned.id)
+      const module = flat.byId.get(planned.id)
       return (
         !module || memoryOf(module, planned, flat, settings, CATALOGUE, this.sampleRate) <= planned.auxBytes
       )
@@ -193,8 +193,8 @@ const moduleChanges = (a: PatchModule, b: PatchModule): [string, ParamValue][] |
  * went into a group or came out of one is not gone.
  */
 const retired = (before: Patch, after: Patch): { modules: PatchModule[]; cables: Cable[] } | undefined => {
-  const ids = new Set(everyModule(after).map(({ module }) => module.id))
-  if (everyModule(before).every(({ module }) => ids.has(module.id))) return undefined
+  const ids = patchIndex(after).module
+  if (patchIndex(before).modules.every(({ module }) => ids.has(module.id))) return undefined
   const flat = flatten(before, CATALOGUE)
   const modules = flat.modules.filter((module) => !ids.has(module.id) && !module.id.startsWith('~'))
   if (modules.length === 0) return undefined

@@ -111,7 +111,10 @@ interface Staging {
 /** The line of beats begins anew after so many frames, before the kernels' counters of frames come round. */
 const REBASE = 2 ** 30
 
-/** The audio side of the engine: one wasm instance, the running plan, the clock. Decides nothing, allocates nothing while it runs. */
+/**
+ * The audio side of the engine: one wasm instance, the running plan, the clock. Decides nothing, allocates nothing while
+ * it runs.
+ */
 export class Runtime implements VoiceMemory {
   readonly facts: KernelFacts
   private readonly kernels: Kernels

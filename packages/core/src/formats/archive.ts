@@ -4,6 +4,7 @@
  */
 import { Inflate } from 'fflate'
 import type { Fault } from '../patch/types.ts'
+import { mib } from '../units/bytes.ts'
 
 const END = 0x06054b50,
   ENTRY = 0x02014b50,
@@ -66,10 +67,6 @@ export class Archive {
     private readonly entries: ReadonlyMap<string, Entry>,
   ) {}
 
-  get names(): readonly string[] {
-    return [...this.entries.keys()]
-  }
-
   /** Reads the directory alone. */
   static open(
     bytes: Uint8Array,
@@ -127,8 +124,6 @@ export class Archive {
     return { ok: true, bytes: unpacked }
   }
 }
-
-const mib = (bytes: number): string => `${Math.ceil(bytes / 2 ** 20)} MiB`
 
 const endOf = (view: DataView): number | undefined => {
   const first = Math.max(0, view.byteLength - END_BYTES - LONGEST_COMMENT)

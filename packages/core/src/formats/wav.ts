@@ -1,4 +1,5 @@
 import type { Fault } from '../patch/types.ts'
+import { mib } from '../units/bytes.ts'
 
 export type BitDepth = '16' | '24' | '32f'
 export interface Sound {
@@ -212,9 +213,7 @@ const readSamples = (
   const step = bits / 8
   const frames = Math.floor(size / (step * channels))
   if (4 * frames * channels > most)
-    return refuse(
-      `decoded it takes ${Math.ceil((frames * channels) / 2 ** 18)} MiB, more than is left for audio`,
-    )
+    return refuse(`decoded it takes ${mib(4 * frames * channels)}, more than is left for audio`)
   const sound = Array.from({ length: channels }, () => new Float32Array(frames))
   for (let f = 0, at = start; f < frames; f += 1) {
     for (let c = 0; c < channels; c += 1, at += step) {

@@ -165,3 +165,10 @@ export const CHANNEL_STEALS = 784
 export const CHANNEL_BYTES = 848
 /** A stolen voice's share in a voice sum fades over this long. */
 export const STEAL_SECONDS = 0.002
+
+/** Limiters: samples on either side that levels between samples are told by, and in which the gain stands still. */
+export const LOOKAHEAD_REACH = 24
+export const LOOKAHEAD_HOLD = 8
+/** Bytes of a gain that looks ahead: before its two rings, and for each sample of both. */
+export const LOOKAHEAD_HEAD = 48
+export const LOOKAHEAD_SAMPLE = 32

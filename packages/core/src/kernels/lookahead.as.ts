@@ -1,24 +1,20 @@
 // Gains that look ahead, for limiters: the least gain that a stretch of sound to come needs, released slowly, averaged
 // over a window. It has arrived when a peak does, without steps, and stays for what lies around it. Means are sums of
 // integers, so that what needs nothing is let through untouched to the last bit. All memory starts as 0.
+import { LOOKAHEAD_HOLD, LOOKAHEAD_HEAD } from "./abi";
 import { lower, madd, splat, sub } from "./simd.as";
 
 const HELD: usize = 0,
   RELEASED: usize = 16,
   LACKING: usize = 32,
-  HEAD: usize = 48;
+  HEAD: usize = <usize>LOOKAHEAD_HEAD;
 /** Samples on either side of a peak in which the gain stands still, so that what lies between samples is met as well. */
-export const PEAK_HOLD: u32 = 8;
+export const PEAK_HOLD: u32 = <u32>LOOKAHEAD_HOLD;
 /** Nearer to 1 than this is 1. */
 const NEARLY: f32 = 0.99999;
 /** A mean of whole numbers of this many parts, less the rounding. */
 const PARTS: f32 = 1073741824.0;
 
-/** Bytes of a gain over at most `vectors` (a power of two) samples. */
-// @ts-ignore: decorator
-@inline export function lookaheadBytes(vectors: u32): usize {
-  return HEAD + ((<usize>vectors) << 5);
-}
 /** Samples over which the least gain is held, for a window of the mean. */
 // @ts-ignore: decorator
 @inline export function holdOf(window: u32): u32 {

@@ -4,10 +4,11 @@
 //
 // Places 1/4 and 3/4 mirror each other: with s = a + b and d = a - b of the two samples as far from the middle, one is
 // sum(p s + q d), the other sum(p s - q d), and the place between, 1/2, sum(r s).
+import { LOOKAHEAD_REACH } from "./abi";
 import { add, higher, lower, madd, mul, splat, sub } from "./simd.as";
 
 /** Pairs of the longest filter: it looks at so many samples either way. */
-export const PEAK_REACH: u32 = 24;
+export const PEAK_REACH: u32 = <u32>LOOKAHEAD_REACH;
 /** Per filter and pair from the middle outwards: p, q, r, each four times. */
 const ROW: usize = 48;
 const rows: usize = memory.data(48 * 42, 16);

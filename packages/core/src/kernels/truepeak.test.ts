@@ -3,6 +3,7 @@ import { describe, expect, it } from 'vitest'
 import { Engine } from '../engine/engine.ts'
 import type { Patch } from '../patch/types.ts'
 import { hear, patchOf } from '../testing/bench.ts'
+import { Dice } from '../testing/dice.ts'
 import { testKernels } from '../testing/kernels.ts'
 import { ragged } from '../testing/surround.ts'
 import { truePeakDb } from '../testing/truepeak.ts'
@@ -11,16 +12,10 @@ import { truePeakDb } from '../testing/truepeak.ts'
 const truePeaks = (x: Float32Array, end = x.length): number[] =>
   [12, 24, 48].map((taps) => truePeakDb(x, taps, end))
 
-const random = (seed: number): (() => number) => {
-  let state = seed
-  return () => {
-    state = (Math.imul(state, 1664525) + 1013904223) >>> 0
-    return state / 4294967296
-  }
-}
 const LENGTH = 24000
 const made = (at: (i: number, roll: () => number) => number): Float32Array => {
-  const roll = random(7)
+  const dice = new Dice(7),
+    roll = (): number => dice.unit()
   return Float32Array.from({ length: LENGTH }, (_, i) => at(i, roll))
 }
 const normal = (roll: () => number): number =>

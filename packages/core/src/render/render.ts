@@ -5,7 +5,8 @@ import { CATALOGUE } from '../catalogue.ts'
 import type { Cable, Fault, ParamValue, Patch, PatchModule, Result } from '../patch/types.ts'
 import { isFormula } from '../patch/formulas.ts'
 import { targetOf, targetValueFault } from '../patch/playing.ts'
-import { everyModule, splitTarget } from '../patch/walk.ts'
+import { patchIndex } from '../patch/index.ts'
+import { splitTarget } from '../patch/walk.ts'
 import type { Sound } from '../formats/wav.ts'
 import { Rendering, type TapSource } from './rendering.ts'
 import { append } from '../units/append.ts'
@@ -154,7 +155,7 @@ const withTaps = (
   patch: Patch,
   taps: readonly string[],
 ): { readonly patch: Patch; readonly keys: ReadonlyMap<string, string> } => {
-  const modules = new Map(everyModule(patch).map(({ module }) => [module.id, module]))
+  const { module: modules } = patchIndex(patch)
   const added: PatchModule[] = [],
     cables: Cable[] = []
   const keys = taps.map((tap, index): [string, string] => {

@@ -1,5 +1,7 @@
 /** Patches that are valid or nearly so and hard on whoever walks them: circles, layers, sheer size. */
 
+import { Dice } from './dice.ts'
+
 type Plain = Record<string, unknown>
 const patch = (modules: readonly Plain[], cables: readonly Plain[], more: Plain = {}): Plain => ({
   format: 'ypsilon/patch',
@@ -150,16 +152,12 @@ export const ringOfMacros = (count: number): Plain =>
 
 /** `modules` mixers in a row and cables at random among them, most of them forwards; `back` in a thousand go back. */
 export const large = (modules: number, cables: number, back = 0): Plain => {
-  let seed = 1
-  const roll = (n: number): number => {
-    seed = (Math.imul(seed, 1664525) + 1013904223) >>> 0
-    return Math.floor((seed / 4294967296) * n)
-  }
+  const dice = new Dice(1)
   const rows = range(cables).map((n) => {
-    const a = roll(modules - 1),
-      b = a + 1 + roll(Math.min(40, modules - 1 - a))
-    const [from, to] = roll(1000) < back ? [b, a] : [a, b]
-    return { id: `c${n}`, from: `m${from}.out`, to: `m${to}.in${1 + roll(4)}`, amount: 0.1 }
+    const a = dice.below(modules - 1),
+      b = a + 1 + dice.below(Math.min(40, modules - 1 - a))
+    const [from, to] = dice.below(1000) < back ? [b, a] : [a, b]
+    return { id: `c${n}`, from: `m${from}.out`, to: `m${to}.in${1 + dice.below(4)}`, amount: 0.1 }
   })
   return patch(
     [

@@ -3,14 +3,9 @@ export const append = <T>(list: T[], more: Iterable<T>): void => {
   for (const item of more) list.push(item)
 }
 
-/** The least and the greatest of many numbers; ±Infinity of none. */
+/** The least of many numbers; Infinity of none. */
 export const leastOf = (numbers: Iterable<number>): number => {
   let least = Infinity
   for (const value of numbers) if (value < least) least = value
   return least
-}
-export const greatestOf = (numbers: Iterable<number>): number => {
-  let greatest = -Infinity
-  for (const value of numbers) if (value > greatest) greatest = value
-  return greatest
 }

@@ -6,6 +6,7 @@ import {
   faultText,
   freshId,
   isArchive,
+  mib,
   oneLine,
   parseKeys,
   parsePatch,
@@ -32,10 +33,8 @@ const GRID = 12
 /** Why a file did not come in. */
 class Refused extends Error {}
 
-const sizeWords = (bytes: number): string => `${Math.ceil(bytes / 2 ** 20)} MiB`
-
 const bytesOf = async (file: File, most: number): Promise<Uint8Array> => {
-  if (file.size > most) throw new Refused(`it has ${sizeWords(file.size)}, more than ${sizeWords(most)}`)
+  if (file.size > most) throw new Refused(`it has ${mib(file.size)}, more than ${mib(most)}`)
   return new Uint8Array(await file.arrayBuffer())
 }
 
@@ -73,8 +72,7 @@ const openArchive = async (bytes: Uint8Array, name: string): Promise<void> => {
   if (!text.ok) throw new Refused(faultText(text.fault))
   const parsed = parsePatch(new TextDecoder().decode(text.bytes))
   if (!parsed.ok) {
-    // Said as for any other patch that cannot be opened.
-    await useDocument.getState().openText(new TextDecoder().decode(text.bytes), name)
+    await useDocument.getState().openResult(parsed, name)
     return
   }
   const assets = new Map(
@@ -97,7 +95,7 @@ const openArchive = async (bytes: Uint8Array, name: string): Promise<void> => {
   }
   await useDocument
     .getState()
-    .openText(JSON.stringify({ ...parsed.value, assets: Object.fromEntries(assets) }), name)
+    .openResult({ ...parsed, value: { ...parsed.value, assets: Object.fromEntries(assets) } }, name)
 }
 
 /** The selected module of a type, or a new one in the middle of what is seen. */

@@ -9,12 +9,14 @@ import {
   type Fault,
   faultText,
   type History,
+  mib,
   oneLine,
   parsePatch,
   type Patch,
   placed,
   record,
   redo,
+  type Result,
   undo,
   withCableIds,
 } from '@ypsilon/core'
@@ -90,6 +92,8 @@ interface DocumentState {
   open(patch: Patch): Promise<boolean>
   /** Opens a file's text; a bad file leaves the present patch untouched. */
   openText(text: string, name: string): Promise<boolean>
+  /** Opens what was read from a file; the same for what could not be read. */
+  openResult(result: Result<Patch>, name: string): Promise<boolean>
 }
 
 /** A patch of more modules is said to be opening before it is looked at. */
@@ -122,7 +126,6 @@ const shown = (): Promise<void> =>
     )
   })
 
-const mib = (bytes: number): string => `${Math.max(1, Math.round(bytes / 2 ** 20))} MiB`
 /** Counts what was chosen to be opened: the last choice holds. */
 let latest = 0
 /** Memory from which on a patch says what it takes. */
@@ -191,16 +194,18 @@ export const useDocument = create<DocumentState>()((set, get) => ({
       await shown()
     }
     try {
-      const result = parsePatch(text)
-      if (!result.ok) {
-        refuse(name, result.faults)
-        return false
-      }
-      for (const warning of result.warnings.slice(0, SHOWN_FAULTS)) toast.warning(faultText(warning))
-      return await get().open(result.value)
+      return await get().openResult(parsePatch(text), name)
     } finally {
       if (get().opening) set({ opening: undefined })
     }
+  },
+  async openResult(result, name) {
+    if (!result.ok) {
+      refuse(name, result.faults)
+      return false
+    }
+    for (const warning of result.warnings.slice(0, SHOWN_FAULTS)) toast.warning(faultText(warning))
+    return get().open(result.value)
   },
 }))
 
@@ -306,15 +311,19 @@ const brokeOff = (): string | undefined => {
   }
 }
 
-/** Puts what this tab keeps aside, so that the next visit does not open it. Nothing is deleted. */
-export const putAside = async (): Promise<void> => {
+const moveAside = async (key: string, stored: Stored): Promise<void> => {
+  await answered(storage.setItem(`aside-${Date.now()}`, stored))
+  await answered(storage.removeItem(key))
+}
+
+/** Puts what this tab keeps aside, so that the next visit does not open it; false when it could not be kept. */
+export const putAside = async (): Promise<boolean> => {
   endOpening()
-  const { patch } = useDocument.getState()
   try {
-    await answered(storage.setItem(`aside-${Date.now()}`, { patch, at: Date.now() }))
-    await answered(storage.removeItem(tabKey()))
+    await moveAside(tabKey(), { patch: useDocument.getState().patch, at: Date.now() })
+    return true
   } catch {
-    // What cannot be kept is not opened again either.
+    return false
   }
 }
 
@@ -324,8 +333,7 @@ const setAside = async (
   title: string,
   faults: readonly Fault[],
 ): Promise<void> => {
-  await storage.setItem(`aside-${Date.now()}`, stored)
-  await storage.removeItem(key)
+  await moveAside(key, stored)
   toast.error(title, {
     description: faults.slice(0, 3).map(faultText).join('\n'),
     action: {

@@ -1,6 +1,6 @@
 // Limiter: the gain that what is to come needs, between samples as well, times the delayed sound.
 import * as P from "../../../generated/limiter.as";
-import { SIGNAL_FIXED } from "../../../kernels/abi";
+import { LOOKAHEAD_SAMPLE, SIGNAL_FIXED, VECTOR_BYTES } from "../../../kernels/abi";
 import {
   auxBytesOf,
   auxOf,
@@ -46,7 +46,7 @@ export function process(instance: usize, frame: u32, frames: u32): void {
     releases = signalAt(instance, P.PARAM_RELEASE);
   // A ring of sound and a gain share the memory of a group.
   const perGroup = auxBytesOf(instance) / groupsOf(instance),
-    vectors: u32 = 1 << (31 - clz<u32>(<u32>perGroup / 48)),
+    vectors: u32 = 1 << (31 - clz<u32>(<u32>perGroup / <u32>(VECTOR_BYTES + LOOKAHEAD_SAMPLE))),
     mask = vectors - 1;
   const window = max<u32>(<u32>(numberOf(instance, P.SET_LOOKAHEAD) * <f32>0.001 * sampleRate + 0.5), 1),
     latency = PEAK_REACH + window + PEAK_HOLD - 1,

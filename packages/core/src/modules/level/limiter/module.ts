@@ -1,17 +1,22 @@
 import { help, input, number, output } from '../../../describe/helpers.ts'
+import {
+  LOOKAHEAD_HEAD,
+  LOOKAHEAD_HOLD,
+  LOOKAHEAD_REACH,
+  LOOKAHEAD_SAMPLE,
+  VECTOR_BYTES,
+} from '../../../kernels/abi.ts'
 import type { ModuleDescription, ShapeContext } from '../../../describe/types.ts'
 
-/** Samples on either side that levels between samples are told by, and in which the gain stands still for them. */
-const REACH = 24,
-  HOLD = 8
 const windowFrames = (context: ShapeContext): number =>
   Math.max(1, Math.round((context.number('lookahead') / 1000) * context.sampleRate))
-const latencyFrames = (context: ShapeContext): number => windowFrames(context) + REACH + HOLD - 1
+const latencyFrames = (context: ShapeContext): number =>
+  windowFrames(context) + LOOKAHEAD_REACH + LOOKAHEAD_HOLD - 1
 
 /** Vectors of its rings: all that is looked at, and a block that is written before. */
 const ringVectors = (context: ShapeContext): number => {
   let vectors = 256
-  while (vectors < latencyFrames(context) + REACH + 2 * HOLD + 130) vectors *= 2
+  while (vectors < latencyFrames(context) + LOOKAHEAD_REACH + 2 * LOOKAHEAD_HOLD + 130) vectors *= 2
   return vectors
 }
 
@@ -34,7 +39,9 @@ export const limiter: ModuleDescription = {
     number('release', 5, 2000, 100, 'ms', { log: true }),
     number('lookahead', 0, 10, 1.5, 'ms', { setOnly: true }),
   ],
-  memory: (context, voices, sides) => Math.ceil((voices * sides) / 4) * (48 * ringVectors(context) + 48),
+  memory: (context, voices, sides) =>
+    Math.ceil((voices * sides) / 4) *
+    (ringVectors(context) * (VECTOR_BYTES + LOOKAHEAD_SAMPLE) + LOOKAHEAD_HEAD),
   bypass: { from: 'in', to: 'out' },
   latency: latencyFrames,
   cost: [95, 95, 98],
