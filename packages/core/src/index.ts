@@ -13,14 +13,34 @@ export * from './patch/walk.ts'
 export { descriptionOf, STRUCTURE } from './patch/groups.ts'
 export * from './patch/validate.ts'
 export { patchIndex, type PatchIndex } from './patch/index.ts'
-export { targetOf, targetValueFault } from './patch/playing.ts'
+export {
+  setValueOf,
+  type Target,
+  targetOf,
+  targetValueFault,
+  unmovable,
+  type Way,
+  wayOf,
+  wholeRange,
+} from './patch/targets.ts'
+export { effectivePatch, ownership } from './patch/macros.ts'
+export { keepAsSet, moveTargetHere } from './patch/playing-edits.ts'
+export { overlaid, type Overlay } from './patch/overlay.ts'
+export { Performance } from './perform/performance.ts'
+export { Playback } from './perform/playback.ts'
+export { type ControllerState } from './perform/controllers.ts'
+export { overlayOf } from './perform/moment.ts'
+export { HandMoves, type RestClock } from './perform/hand.ts'
+export { patchHash, Recorder, type RecordingStart, type Untimed } from './perform/recorder.ts'
+export { blendLeavesOut } from './perform/recall.ts'
+export { eventFault } from './perform/check.ts'
 export { MOST_AMOUNT, numberIn, valueFault } from './patch/values.ts'
 export * from './patch/document.ts'
 export { patchSchema } from './patch/schema.ts'
 export { compile, type CompileOptions, type CompileResult, plainValue } from './compile/compile.ts'
 export * from './compile/plan.ts'
 export { Engine, targetEvents } from './engine/engine.ts'
-export { Planner, type Step } from './engine/planner.ts'
+export { Planner, type PlannerOptions, type Step } from './engine/planner.ts'
 export { Layout, type Delta, type KernelFacts } from './engine/layout.ts'
 export { Runtime, type EngineEvent, type Watch } from './engine/runtime.ts'
 export * from './notes/events.ts'

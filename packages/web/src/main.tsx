@@ -16,6 +16,7 @@ import { Devices } from './devices/devices.tsx'
 import { Guide } from './guide/guide.tsx'
 import { ShortcutSheet } from './shortcut-sheet.tsx'
 import { restore, useDocument } from './store/document.ts'
+import { followMoves } from './store/moved.ts'
 import { isNight, type Theme, useSession } from './store/session.ts'
 import { DEMOS, TopBar } from './topbar.tsx'
 import './styles.css'
@@ -92,11 +93,13 @@ const Shell = () => {
       toast.error(faults.map(faultText).join('\n'))
     }
     engine.onStall = sayStall
+    const unfollow = followMoves()
     void restore()
       .then((found) => found || useDocument.getState().open(DEMOS[0]!))
       .finally(() => {
         setReady(true)
       })
+    return unfollow
   }, [])
   useShortcuts()
   useFirstGesture()

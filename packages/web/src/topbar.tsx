@@ -19,7 +19,7 @@ import { NavLink } from 'react-router'
 import { toast } from 'sonner'
 import { engine } from './audio/engine-client.ts'
 import { colour, registerPainter } from './bench/live.ts'
-import { redoCommand, undoCommand } from './bench/commands.ts'
+import { backToSet, keepMoved, redoCommand, undoCommand } from './bench/commands.ts'
 import { download } from './download.ts'
 import { exportPatch, fileName } from './files/export.ts'
 import { ACCEPTED, importFiles } from './files/import.ts'
@@ -162,6 +162,55 @@ const PatchMenu = () => {
     </>
   )
 }
+
+/** What lies over the document: how much, and where it may go. */
+const Moved = memo(() => {
+  const moved = useSession((state) => state.moved)
+  if (moved === 0) return null
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger
+        className="btn !h-6 whitespace-nowrap"
+        title="Moved by controls or snapshots; the patch keeps what is set"
+      >
+        {moved} moved
+        <ChevronDown size={12} />
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content className="menu" align="start" sideOffset={6}>
+          {[keepMoved, backToSet].map((command) => (
+            <DropdownMenu.Item
+              key={command.name}
+              onSelect={() => {
+                command.run()
+              }}
+            >
+              {command.name}
+              <span className="text-ink2">{command.keys}</span>
+            </DropdownMenu.Item>
+          ))}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  )
+})
+
+/** Silence lasts until somebody plays; this ends it for what plays by itself. */
+const PlayOn = memo(() => {
+  const silenced = useSession((state) => state.silenced)
+  return silenced ? (
+    <button
+      type="button"
+      className="btn !h-6 whitespace-nowrap"
+      title="Everything was silenced; a note or the transport ends it too"
+      onClick={() => {
+        engine.playOn()
+      }}
+    >
+      Play on
+    </button>
+  ) : null
+})
 
 const Transport = () => {
   const running = useSession((state) => state.running)
@@ -480,6 +529,7 @@ export const TopBar = () => {
           <Redo2 size={16} />
         </button>
       </div>
+      <Moved />
       <Transport />
       <div className="ml-auto flex items-center gap-0.5">
         <button
@@ -541,6 +591,7 @@ export const TopBar = () => {
           <Keyboard size={15} />
         </button>
       </div>
+      <PlayOn />
       <Meter />
       <Recorder />
     </header>

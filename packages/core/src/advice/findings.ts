@@ -2,15 +2,13 @@
 import { CATALOGUE } from '../catalogue.ts'
 import type { FlatPatch } from '../compile/flatten.ts'
 import { readersOf } from '../compile/readers.ts'
-import { curved } from '../describe/pictures.ts'
 import { paramAt } from '../describe/params.ts'
 import { needsOf } from '../describe/needs.ts'
 import { parseFormula } from '../formula/parse.ts'
-import { isFormula } from '../patch/formulas.ts'
 import type { Fault, Patch, PatchModule } from '../patch/types.ts'
 import { patchIndex } from '../patch/index.ts'
-import { splitTarget } from '../patch/walk.ts'
 import { own } from '../units/own.ts'
+import { playingFindings } from './playing.ts'
 
 /** Inputs that matter and have no cable. */
 export const missingNeeds = ({ modules, feeds }: FlatPatch): Fault[] =>
@@ -134,57 +132,10 @@ const busesWithoutEnd = (patch: Patch): Fault[] => {
     }))
 }
 
-/** Relative difference that a field and its macro may have. */
-const CLOSE = 0.01
-
-/** Fields that are set to something else than what their macro gives them. */
-const macrosAtOdds = (patch: Patch): Fault[] => {
-  const { module: modules } = patchIndex(patch)
-  return (patch.macros ?? []).flatMap((macro) =>
-    (macro.targets ?? []).flatMap((target): Fault[] => {
-      const [id, name] = splitTarget(target.param) ?? []
-      const module = modules.get(id ?? '')
-      const known = module && CATALOGUE.get(module.type)?.params.get(name ?? '')
-      if (!module || known?.kind !== 'number') return []
-      const param = paramAt(known, module.params)
-      const set = own(module.params, param.name) ?? param.default
-      const place = `macro ${macro.id}`
-      if (Math.min(target.from, target.to) < param.min || Math.max(target.from, target.to) > param.max)
-        return [
-          {
-            place,
-            message: `its range for ${target.param} leaves ${param.min}…${param.max}; what is beyond is cut off`,
-          },
-        ]
-      if (isFormula(set))
-        return [
-          {
-            place,
-            message: `${target.param} holds a formula, which the macro cannot move; let it name macro:${macro.id}`,
-          },
-        ]
-      const share = curved(macro.value, target.curve ?? 0)
-      const given =
-        param.log && target.from > 0 && target.to > 0
-          ? target.from * (target.to / target.from) ** share
-          : target.from + (target.to - target.from) * share
-      const scale = Math.max(Math.abs(given), (param.max - param.min) * CLOSE)
-      return Math.abs(given - Number(set)) > CLOSE * scale
-        ? [
-            {
-              place,
-              message: `at ${macro.value} it gives ${target.param} ${Number(given.toPrecision(4))}, which is set to ${String(set)}`,
-            },
-          ]
-        : []
-    }),
-  )
-}
-
 /** Everything found, sound first. */
 export const findings = (patch: Patch, flat: FlatPatch): Fault[] => [
   ...patchIndex(patch).modules.flatMap(({ module }) => moduleFindings(module, patch)),
   ...drones(flat),
   ...busesWithoutEnd(patch),
-  ...macrosAtOdds(patch),
+  ...playingFindings(patch),
 ]

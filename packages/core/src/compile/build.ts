@@ -37,9 +37,18 @@ export interface CompileOptions {
   readonly settings?: Settings
   /** The plan now playing: changed sources of audio and control inputs cross-fade from it. */
   readonly previous?: Plan
-  /** Modules just removed, kept for as long as their sound fades. */
-  readonly retiring?: { readonly modules: readonly PatchModule[]; readonly cables: readonly Cable[] }
+  /** What is kept for as long as its sound fades. */
+  readonly retiring?: Retiring
 }
+
+/** Modules just removed, and copies of modules as they were before they changed, with what feeds them. */
+export interface Retiring {
+  readonly modules: readonly PatchModule[]
+  readonly cables: readonly Cable[]
+  /** Ids of copies, with the ids of what they are copies of. */
+  readonly copies: ReadonlyMap<string, string>
+}
+const NO_COPIES: ReadonlyMap<string, string> = new Map()
 
 const WHOLE: readonly Stage[] = [{ name: 'process' }]
 
@@ -110,6 +119,10 @@ export class Builder {
   private memoryBytes = 0
   private readonly settings: Settings
   private readonly origins: ReadonlyMap<string, string>
+  private readonly retired: ReadonlySet<string>
+  private readonly copies: ReadonlyMap<string, string>
+  /** Copy of each module that changed. */
+  private readonly copyOf: ReadonlyMap<string, string>
 
   constructor(
     private readonly patch: Patch,
@@ -118,9 +131,11 @@ export class Builder {
     private readonly catalogue: Catalogue,
     private readonly sampleRate: number,
     private readonly options: CompileOptions,
-    private readonly retired: ReadonlySet<string>,
   ) {
-    const { previous } = options
+    const { previous, retiring } = options
+    this.retired = new Set((retiring?.modules ?? []).map(({ id }) => id))
+    this.copies = retiring?.copies ?? NO_COPIES
+    this.copyOf = new Map([...this.copies].map(([copy, id]) => [id, copy]))
     this.settings = settingsOf(patch, options.settings)
     this.origins = noteOrigins(flat, catalogue)
     this.oldAdapters = new Map((previous?.adapters ?? []).map((adapter) => [adapter.key, adapter]))
@@ -251,7 +266,8 @@ export class Builder {
       voices: shape.voices,
       sides: shape.sides,
       fedVoices: this.fedVoices(module.id),
-      seed: seedOf(this.patch.seed ?? 1, module.id),
+      seed: seedOf(this.patch.seed ?? 1, this.copies.get(module.id) ?? module.id),
+      ...this.origin(module.id),
       inputs,
       settings,
       auxBytes,
@@ -261,6 +277,13 @@ export class Builder {
         this.outputs.get(`${module.id}.${port.name}`)!,
       ]),
     })
+  }
+
+  /** Where a copy gets its state from: a module that plays on beside it, or one that does not. */
+  private origin(id: string): { copyOf?: string; stateOf?: string } {
+    const original = this.copies.get(id)
+    if (original === undefined) return {}
+    return this.flat.byId.has(original) ? { copyOf: original } : { stateOf: original }
   }
 
   private fedVoices(id: string): number {
@@ -304,6 +327,7 @@ export class Builder {
       signal,
       factor,
       modulated,
+      ...(this.copies.has(module.id) ? { copyOf: `${this.copies.get(module.id)}.${param.name}` } : {}),
     })
     if (modulated) {
       // The adapter's signal is the next one made.
@@ -341,8 +365,12 @@ export class Builder {
     })
     const before = this.oldKeys(key)
     const isOutput = this.catalogue.get(module.type)!.description.role === 'output'
+    // What is faded in as a whole has nothing to fade at its inputs.
     const fading =
-      fades && this.options.previous !== undefined && (this.oldModules.has(module.id) || isOutput)
+      fades &&
+      this.options.previous !== undefined &&
+      (this.oldModules.has(module.id) || isOutput) &&
+      !this.copyOf.has(module.id)
     const now = new Set(fresh.map((term) => term.key))
     const sums = shape.voices === 1 && sumsVoices(module, this.catalogue)
     const terms: PlanTerm[] = [],
@@ -355,7 +383,7 @@ export class Builder {
           ? 'steady'
           : retired && (isOutput || !this.retired.has(module.id))
             ? 'leaving'
-            : before.has(name)
+            : before.has(name) && !this.copyOf.has(feed.module)
               ? 'steady'
               : 'arriving'
       terms.push(this.term(name, `${feed.module}.${feed.port}`, feed, shape, role, sums))
@@ -363,13 +391,23 @@ export class Builder {
     }
     if (fading) {
       for (const [name, amount] of before) {
-        const source = name.slice(0, name.lastIndexOf('#'))
-        if (now.has(name) || !this.outputs.has(source)) continue
-        terms.push(this.term(name, source, { amount, cable: undefined, scale: 1 }, shape, 'leaving', sums))
+        const [source, key] = this.leavingFrom(name)
+        if ((key === name && now.has(name)) || !this.outputs.has(source)) continue
+        const left = { amount, cable: undefined, scale: 1 }
+        terms.push({ ...this.term(key, source, left, shape, 'leaving', sums), was: name })
         kept.push(undefined)
       }
     }
     return { terms, feeds: kept, length: terms.length }
+  }
+
+  /** Source and lasting name of a term that fades: of the copy, where the source is one that changed. */
+  private leavingFrom(name: string): readonly [source: string, key: string] {
+    const end = name.lastIndexOf('#'),
+      source = name.slice(0, end),
+      dot = source.indexOf('.')
+    const copy = this.copyOf.get(source.slice(0, dot))
+    return copy === undefined ? [source, name] : [`${copy}${source.slice(dot)}`, `${copy}${name.slice(dot)}`]
   }
 
   private oldKeys(key: string): Map<string, number> {

@@ -1,12 +1,13 @@
 import { CATALOGUE } from '../catalogue.ts'
 import type { Fault, Patch } from '../patch/types.ts'
 import { mib } from '../units/bytes.ts'
+import { effectivePatch } from '../patch/macros.ts'
 import { Builder, type CompileOptions } from './build.ts'
 import { flatten, MOST_FEEDS } from './flatten.ts'
 import type { Plan } from './plan.ts'
 import { inferShapes } from './shapes.ts'
 
-export { type CompileOptions, plainValue, seedOf } from './build.ts'
+export { type CompileOptions, plainValue, type Retiring, seedOf } from './build.ts'
 
 export type CompileResult =
   { readonly ok: true; readonly plan: Plan } | { readonly ok: false; readonly faults: readonly Fault[] }
@@ -14,8 +15,9 @@ export type CompileResult =
 /** Delay and sample memory a patch may take. */
 export const MOST_MEMORY = 2 ** 30
 
-/** Turns a checked patch into a plan. Pure: plain data in and out. */
-export const compile = (patch: Patch, options: CompileOptions = {}): CompileResult => {
+/** Turns a checked patch into a plan, as it is heard: macros have moved what they own. Pure: plain data in and out. */
+export const compile = (given: Patch, options: CompileOptions = {}): CompileResult => {
+  const patch = effectivePatch(given)
   const catalogue = options.catalogue ?? CATALOGUE
   const sampleRate = options.sampleRate ?? 48000
   const { retiring } = options
@@ -38,15 +40,15 @@ export const compile = (patch: Patch, options: CompileOptions = {}): CompileResu
       ],
     }
   const shapes = inferShapes(flat, catalogue, sampleRate)
-  const plan = new Builder(
-    whole,
-    flat,
-    shapes,
-    catalogue,
-    sampleRate,
-    options,
-    new Set((retiring?.modules ?? []).map((module) => module.id)),
-  ).build()
+  // What fades has the shape it had: nothing tells it any more how many voices it ends up in.
+  const before = new Map(
+    (retiring ? (options.previous?.modules ?? []) : []).map((module) => [module.id, module]),
+  )
+  for (const { id } of retiring?.modules ?? []) {
+    const old = before.get(retiring!.copies.get(id) ?? id)
+    if (old) shapes.set(id, { voices: old.voices, sides: old.sides })
+  }
+  const plan = new Builder(whole, flat, shapes, catalogue, sampleRate, options).build()
   if (plan.memoryBytes > MOST_MEMORY) {
     const [largest] = [...plan.modules].sort((a, b) => b.auxBytes - a.auxBytes)
     return {

@@ -247,7 +247,7 @@ const dissolved = (patch: Patch, catalogue: Catalogue): FlatPatch => {
                 scale: 1,
                 order,
                 name,
-                ...(hidden.serves.has(module) ? { base: true as const } : {}),
+                ...(hidden.serves.has(module) || cable['base'] === true ? { base: true as const } : {}),
               },
             ]
           : (passed.get(through) ?? [])

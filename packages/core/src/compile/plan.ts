@@ -26,6 +26,8 @@ export interface PlanTerm {
   readonly sourceVoices: number
   readonly sourceSides: number
   readonly role: Role
+  /** Lasting name of the term this one fades from, where that is another. */
+  readonly was?: string
   /** Note source whose stolen voices fade in this sum of voices. */
   readonly steals?: string
 }
@@ -57,6 +59,8 @@ export interface PlanParam {
   /** Signal of 2^modulation; -1 where nobody asks. */
   readonly factor: number
   readonly modulated: boolean
+  /** Key of the parameter this one goes on from, in a copy that fades. */
+  readonly copyOf?: string
 }
 
 /** An input of a module: a signal's index, or nothing (constant 0), or one (factor without modulation). */
@@ -76,6 +80,10 @@ export interface PlanModule {
   readonly outputs: readonly (readonly [slot: number, signal: number])[]
   readonly settings: readonly (readonly [slot: number, value: number, whole: boolean])[]
   readonly auxBytes: number
+  /** Id of the module this one is a copy of, with its state: it plays on as that was while it fades. */
+  readonly copyOf?: string
+  /** Id of a module that plays no more and whose memory this one takes over for its fade. */
+  readonly stateOf?: string
   /** Words worked out from data; the same array as long as the data is the same. */
   readonly table?: Float32Array
 }

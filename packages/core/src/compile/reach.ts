@@ -9,20 +9,29 @@ import { own } from '../units/own.ts'
 /** Greatest values that something other than a cable may set, by target. */
 export type Settings = ReadonlyMap<string, number>
 
+/** Notes that a target may be set to a value. An amount counts by its size: it reaches as far down as up. */
+export const noteReach = (settings: Map<string, number>, target: string, value: number): void => {
+  const size = target.startsWith('cable:') ? Math.abs(value) : value
+  settings.set(target, Math.max(settings.get(target) ?? -Infinity, size))
+}
+
 /** Of macros, snapshots and controllers; `more` from elsewhere, such as events to come. */
 export const settingsOf = (patch: Patch, more?: Settings): Settings => {
   const found = new Map(more)
   const note = (target: string, value: unknown): void => {
-    if (typeof value === 'number') found.set(target, Math.max(found.get(target) ?? -Infinity, value))
+    if (typeof value === 'number') noteReach(found, target, value)
   }
   for (const macro of patch.macros ?? [])
-    for (const target of macro.targets ?? []) note(target.param, Math.max(target.from, target.to))
+    for (const { param, from, to } of macro.targets ?? []) {
+      note(param, from)
+      note(param, to)
+    }
   for (const snapshot of patch.snapshots ?? [])
     for (const [target, value] of Object.entries(snapshot.params ?? {})) note(target, value)
-  const controllers = patch['controllers']
-  if (Array.isArray(controllers))
-    for (const controller of controllers as { target?: unknown }[])
-      if (typeof controller?.target === 'string') note(controller.target, Infinity)
+  for (const { target, low, high } of patch.controllers ?? []) {
+    note(target, low ?? Infinity)
+    note(target, high ?? Infinity)
+  }
   return found
 }
 
@@ -48,7 +57,7 @@ export const mostAt = (
   }
   for (const feed of flat.feeds.get(target) ?? [])
     if (feed.cable !== undefined)
-      modulation += Math.max(0, (settings.get(`cable:${feed.cable}`) ?? 0) - feed.amount)
+      modulation += Math.max(0, (settings.get(`cable:${feed.cable}`) ?? 0) - Math.abs(feed.amount))
   const param = entry.params.get(name)
   if (!param) return modulation
   if (param.kind !== 'number') return 0

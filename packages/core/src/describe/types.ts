@@ -91,6 +91,8 @@ export interface DataDescription {
   readonly max?: number
   readonly length?: number
   readonly default?: unknown
+  /** What an entry counts as that the list does not reach: a value, or its place counted from 1. */
+  readonly rest?: number | boolean | 'place'
   /** Names that are there without the patch bringing anything. */
   readonly builtIn?: readonly string[]
 }

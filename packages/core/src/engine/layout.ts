@@ -40,6 +40,8 @@ export interface Delta {
   readonly program: { readonly address: number; readonly ops: number }
   readonly adapters: { readonly address: number; readonly count: number }
   readonly instances: { readonly address: number; readonly count: number }
+  /** State and further memory of everything but players and sequences: address, bytes, … Cleared by silence. */
+  readonly sounding: Uint32Array
   readonly moving: number
   readonly notes: readonly NoteSource[]
   readonly inputs: readonly number[]
@@ -81,6 +83,9 @@ const ROLES = {
 } as const
 /** Changes of set values and amounts take this long. */
 export const SMOOTHING_SECONDS = 0.015
+
+/** An amount, its step and the frames left of its way. */
+const AMOUNT_BYTES = 12
 
 const groupsOf = (shape: { readonly voices: number; readonly sides: number }): number =>
   Math.ceil((shape.voices * shape.sides) / 4)
@@ -126,6 +131,8 @@ export class Layout {
   private kept = new Map<string, Kept>()
   private bases = new Map<string, number>()
   private amounts = new Map<string, Amount>()
+  /** The same by where a term stands. */
+  private termsBefore = new Map<string, Amount>()
   /** The same by cable. */
   private amountsOf = new Map<string, Amount[]>()
   /** Blocks of the running plan only. */
@@ -133,6 +140,8 @@ export class Layout {
   private doomed: Block[] = []
   private plan: Plan | undefined
   private signalAddresses: number[] = []
+  /** Places of the plan's signals by key. */
+  private signalNumbers: ReadonlyMap<string, number> = new Map()
   private settings = new Map<string, { address: number; whole: boolean }>()
   private readonly functionOf: ReadonlyMap<string, number>
   private watched = new Map<string, Block>()
@@ -168,8 +177,8 @@ export class Layout {
   signal(
     key: string,
   ): { readonly address: number; readonly voices: number; readonly sides: number } | undefined {
-    const index = this.plan?.signals.findIndex((signal) => signal.key === key) ?? -1
-    if (index < 0) return undefined
+    const index = this.signalNumbers.get(key)
+    if (index === undefined) return undefined
     const { voices, sides } = this.plan!.signals[index]!
     return { address: this.signalAddresses[index]!, voices, sides }
   }
@@ -213,6 +222,7 @@ export class Layout {
     const hadOutput = this.plan?.modules.some((module) => module.type === 'output') ?? false
     this.plan = plan
     this.signalAddresses = signals
+    this.signalNumbers = new Map(plan.signals.map(({ key }, index) => [key, index]))
     for (const [key, { block }] of before) if (!this.kept.has(key)) this.doomed.push(block)
     for (const [table, block] of this.tables)
       if (!work.tables.has(table)) {
@@ -235,6 +245,7 @@ export class Layout {
       adapters: adapterList,
       instances: instanceList,
       moving: moving.address,
+      sounding: this.soundingOf(plan),
       notes: plan.modules.flatMap((module, index) =>
         module.type === 'notes' ? [this.noteSource(module, instances[index]!)] : [],
       ),
@@ -269,8 +280,8 @@ export class Layout {
       if (ring) this.memory.release(ring)
       this.watched.delete(key)
     }
-    const index = this.plan?.signals.findIndex((signal) => signal.key === key) ?? -1
-    if (index < 0) return undefined
+    const index = this.signalNumbers.get(key)
+    if (index === undefined) return undefined
     const address = this.signalAddresses[index]! + abi.SIGNAL_WANTED
     const value = on || this.plan!.signals[index]!.wanted ? 1 : 0
     this.sentWords.set(address, value)
@@ -354,6 +365,9 @@ export class Layout {
     } else if (this.bases.get(param.key) !== param.base) {
       work.params.push([address, param.base])
     }
+    const original = fresh && param.copyOf !== undefined ? before.get(`p:${param.copyOf}`) : undefined
+    // Value and ramp stand at the head of the record: the copy goes on from there.
+    if (original) work.copy.push([original.block.address, address, abi.PARAM_MODE])
     this.bases.set(param.key, param.base)
     work.words.push(
       [address + abi.PARAM_SIGNAL, signal],
@@ -374,7 +388,8 @@ export class Layout {
   ): { adapters: number[]; amounts: [number, number][] } {
     const changed: [number, number][] = []
     const amounts = new Map<string, Amount>(),
-      amountsOf = new Map<string, Amount[]>()
+      amountsOf = new Map<string, Amount[]>(),
+      termsNow = new Map<string, Amount>()
     const adapters = plan.adapters.map((adapter) => {
       const block = this.take(abi.ADAPTER_BYTES + adapter.terms.length * abi.TERM_BYTES, work)
       const image = work.image(block.address, block.bytes)
@@ -389,7 +404,7 @@ export class Layout {
       adapter.terms.forEach((term, index) => {
         const at = abi.ADAPTER_BYTES + index * abi.TERM_BYTES
         const key = `${term.cable ?? ''}\n${adapter.key}\n${term.key}`
-        const old = this.amounts.get(key)
+        const old = this.amounts.get(key) ?? this.termsBefore.get(`${adapter.key}\n${term.was ?? ''}`)
         writeTerm(image, at, term, signals[term.source]!, old?.amount ?? term.amount)
         if (term.steals !== undefined) {
           const notes = plan.modules.find((module) => module.id === term.steals)!
@@ -408,9 +423,14 @@ export class Layout {
             ).address,
           )
         }
-        if (old && old.amount !== term.amount) changed.push([block.address + at, term.amount])
+        // A ramp on its way goes on; what leaves keeps what it had.
+        if (old)
+          work.copy.push([old.address + abi.TERM_AMOUNT, block.address + at + abi.TERM_AMOUNT, AMOUNT_BYTES])
+        const moves = old !== undefined && term.was === undefined && old.amount !== term.amount
+        if (moves) changed.push([block.address + at, term.amount])
         const amount = { address: block.address + at, amount: term.amount, scale: term.scale }
         amounts.set(key, amount)
+        termsNow.set(`${adapter.key}\n${term.key}`, amount)
         if (term.cable !== undefined) {
           const list = amountsOf.get(term.cable)
           if (list) list.push(amount)
@@ -420,6 +440,7 @@ export class Layout {
       return block.address
     })
     this.amounts = amounts
+    this.termsBefore = termsNow
     this.amountsOf = amountsOf
     return { adapters, amounts: changed }
   }
@@ -435,11 +456,16 @@ export class Layout {
     const stateKey = memoryKey(module)
     const state =
       slots.stateVectors > 0 ? this.keep(stateKey, slots.stateVectors * 16, groups, before, work).address : 0
+    const original = module.copyOf === undefined ? undefined : memoryKey({ ...module, id: module.copyOf })
     const auxGroups = module.auxBytes % groups === 0 ? groups : 1
     const aux =
       module.auxBytes > 0
         ? this.keep(`a:${stateKey}`, module.auxBytes / auxGroups, auxGroups, before, work).address
         : 0
+    if (original !== undefined) {
+      copyOver(before.get(original), this.kept.get(stateKey), work)
+      copyOver(before.get(`a:${original}`), this.kept.get(`a:${stateKey}`), work)
+    }
     return { state, aux, table: module.table ? this.placeTable(module.table, work) : 0 }
   }
 
@@ -577,6 +603,18 @@ export class Layout {
       .map((module) => this.kept.get(`a:${memoryKey(module)}`)!.block.address)
   }
 
+  private soundingOf(plan: Plan): Uint32Array {
+    const blocks = plan.modules
+      .filter((module) => CATALOGUE.get(module.type)!.description.family !== 'playing')
+      .flatMap((module) => {
+        const key = memoryKey(module)
+        return [this.kept.get(key), this.kept.get(`a:${key}`)].flatMap((kept) =>
+          kept ? [kept.block.address, kept.bytesPerGroup * kept.groups] : [],
+        )
+      })
+    return Uint32Array.from(blocks)
+  }
+
   private pairsOf(plan: Plan): number[] {
     const slot = CATALOGUE.get('output')!.slots.settings.get('pair')!
     const pairs = plan.modules
@@ -586,8 +624,14 @@ export class Layout {
   }
 }
 
+/** At the swap: what a block holds goes into another of the same size. */
+const copyOver = (from: Kept | undefined, to: Kept | undefined, work: Work): void => {
+  if (from && to && from.bytesPerGroup === to.bytesPerGroup && from.groups === to.groups)
+    work.copy.push([from.block.address, to.block.address, from.bytesPerGroup * from.groups])
+}
+
 /** Under which state and further memory of a module last. */
-const memoryKey = (module: PlanModule): string => `m:${module.id}:${module.type}:${module.sides}`
+const memoryKey = ({ id, stateOf, type, sides }: PlanModule): string => `m:${stateOf ?? id}:${type}:${sides}`
 
 const writeTerm = (image: Image, at: number, term: PlanTerm, source: number, amount: number): void => {
   image.u32(at + abi.TERM_SOURCE, source)

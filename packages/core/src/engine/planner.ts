@@ -1,12 +1,14 @@
 import { CATALOGUE } from '../catalogue.ts'
-import { compile } from '../compile/compile.ts'
-import { flatten, macroModule } from '../compile/flatten.ts'
-import { settingsOf } from '../compile/reach.ts'
+import { compile, type CompileOptions, type Retiring } from '../compile/compile.ts'
+import { type Feed, flatten, type FlatPatch } from '../compile/flatten.ts'
+import { type Settings, settingsOf } from '../compile/reach.ts'
 import { memoryOf } from '../compile/shapes.ts'
 import type { Plan } from '../compile/plan.ts'
 import type { AssetSound } from '../describe/types.ts'
 import type { Cable, Fault, ParamValue, Patch, PatchModule } from '../patch/types.ts'
 import { isFormula } from '../patch/formulas.ts'
+import { effectivePatch } from '../patch/macros.ts'
+import { targetOf } from '../patch/targets.ts'
 import { patchIndex } from '../patch/index.ts'
 import { splitTarget } from '../patch/walk.ts'
 import { targetEvents } from './engine.ts'
@@ -16,6 +18,13 @@ import { own } from '../units/own.ts'
 import { append } from '../units/append.ts'
 
 const NO_ASSETS: ReadonlyMap<string, AssetSound> = new Map()
+
+export interface PlannerOptions {
+  /** Recordings a patch brings along, by id, as far as they are there. */
+  readonly assets?: (patch: Patch) => ReadonlyMap<string, AssetSound>
+  /** Greatest values that events to come will set, by target: memory is sized for them. */
+  readonly settings?: Settings
+}
 
 /** What has to be sent so that the engine plays another patch. */
 export type Step =
@@ -30,9 +39,17 @@ export type Step =
     }
   | { readonly kind: 'faults'; readonly faults: readonly Fault[] }
 
+/** A set value to be moved: over so many frames, or as its module says (−1). */
+export interface ValueMove {
+  readonly target: string
+  readonly value: ParamValue
+  readonly glide: number
+}
+
 /**
- * Follows a patch while it is edited: values travel as events, changes of structure as a plan that cross-fades from the
- * one before (with removed modules kept for their fade), and then as the settled plan a fresh build would give.
+ * Follows a patch while it is edited and played: values travel as events, changes of structure as a plan that cross-fades
+ * from the one before (with what is gone kept for its fade), and then as the settled plan a fresh build would give. Every
+ * patch counts as it is heard: macros have moved what they own.
  */
 export class Planner {
   private playing: Patch | undefined
@@ -41,33 +58,87 @@ export class Planner {
   constructor(
     private readonly layout: Layout,
     private readonly sampleRate: number,
-    private readonly curve: (x: number, curve: number) => number,
-    /** Recordings a patch brings along, by id, as far as they are there. */
-    private readonly assets: (patch: Patch) => ReadonlyMap<string, AssetSound> = () => NO_ASSETS,
+    private readonly options: PlannerOptions = {},
   ) {}
 
   get plan(): Plan | undefined {
     return this.current
   }
 
-  next(patch: Patch): Step {
-    const before = this.playing
+  /**
+   * The step to another patch. `fade`: words and data that change come by a cross-fade from a copy of the module as it
+   * was; without it words change on the sample.
+   */
+  next(given: Patch, fade = false): Step {
+    const before = this.playing,
+      patch = effectivePatch(given)
     if (before === patch) return { kind: 'nothing' }
     const changes = before ? valueChanges(before, patch) : undefined
-    const values = changes && this.fits(patch, changes) ? changes : undefined
+    const words = fade && changes?.some(([target]) => isWord(patch, target))
+    const values = changes && !words && this.fits(patch, changes) ? changes : undefined
     const tempo: EngineEvent[] =
       before && before.tempo !== patch.tempo ? [{ type: 'tempo', bpm: patch.tempo ?? 120 }] : []
     if (values) {
       this.playing = patch
       return {
         kind: 'events',
-        events: [...values.flatMap(([target, value]) => this.eventsFor(target, value)), ...tempo],
+        events: [
+          ...values.flatMap(([target, value]) => this.eventsFor({ target, value, glide: -1 })),
+          ...tempo,
+        ],
       }
     }
-    const retiring = before && this.current ? retired(before, patch) : undefined
-    const result = compile(patch, {
+    return this.plans(before, patch, fade, tempo)
+  }
+
+  /**
+   * Moves set values, whether or not they differ: what plays is `patch` afterwards, which has them. Where one of them
+   * cannot be set as it is, a plan.
+   */
+  move(patch: () => Patch, moves: readonly ValueMove[]): Step {
+    const { current } = this
+    const shadowed = current && current.shadowed.length > 0 ? new Set(current.shadowed) : undefined
+    const needsPlan = moves.some(
+      ({ target }) => shadowed?.has(target.slice(6)) === true && target.startsWith('cable:'),
+    )
+    const sized = needsPlan || moves.some(({ target }) => this.isSized(target))
+    if (needsPlan || (sized && !this.hasRoom(patch()))) {
+      // What glides in the plan's stead moves over the usual time.
+      const step = this.plans(this.playing, effectivePatch(patch()), false, [])
+      const slow = moves.filter(({ glide }) => glide >= 0)
+      return step.kind === 'plan' ? { ...step, events: slow.flatMap((move) => this.eventsFor(move)) } : step
+    }
+    return { kind: 'events', events: moves.flatMap((move) => this.eventsFor(move)) }
+  }
+
+  /** Says what plays by now, after moves: the same structure with other values. */
+  moved(patch: Patch): void {
+    if (this.playing) this.playing = effectivePatch(patch)
+  }
+
+  /** The settled plan; to be taken over at least 5 ms after the one that fades. */
+  settle(): Step {
+    if (!this.playing) return { kind: 'nothing' }
+    const result = compile(this.playing, this.compileOptions(this.playing))
+    if (!result.ok) return { kind: 'faults', faults: result.faults }
+    this.current = result.plan
+    return { kind: 'plan', delta: this.layout.next(result.plan), settles: false, events: [] }
+  }
+
+  private compileOptions(patch: Patch): CompileOptions {
+    const { assets, settings } = this.options
+    return {
       sampleRate: this.sampleRate,
-      assets: this.assets(patch),
+      assets: assets?.(patch) ?? NO_ASSETS,
+      ...(settings ? { settings } : {}),
+    }
+  }
+
+  private plans(before: Patch | undefined, patch: Patch, fade: boolean, events: EngineEvent[]): Step {
+    const retiring =
+      before && this.current ? retired(before, patch, fade ? this.current : undefined) : undefined
+    const result = compile(patch, {
+      ...this.compileOptions(patch),
       ...(this.current ? { previous: this.current } : {}),
       ...(retiring ? { retiring } : {}),
     })
@@ -75,37 +146,20 @@ export class Planner {
     const settles = retiring !== undefined || result.plan.adapters.some((adapter) => adapter.fades)
     this.playing = patch
     this.current = result.plan
-    return { kind: 'plan', delta: this.layout.next(result.plan), settles, events: tempo }
+    return { kind: 'plan', delta: this.layout.next(result.plan), settles, events }
   }
 
-  /** The settled plan; to be taken over at least 5 ms after the one that fades. */
-  settle(): Step {
-    if (!this.playing) return { kind: 'nothing' }
-    const result = compile(this.playing, {
-      sampleRate: this.sampleRate,
-      assets: this.assets(this.playing),
-    })
-    if (!result.ok) return { kind: 'faults', faults: result.faults }
-    this.current = result.plan
-    return { kind: 'plan', delta: this.layout.next(result.plan), settles: false, events: [] }
+  private isSized(target: string): boolean {
+    if (target.startsWith('cable:')) return true
+    const type = patchIndex(this.playing!).module.get(splitTarget(target)?.[0] ?? '')?.type
+    return type !== undefined && CATALOGUE.get(type)?.description.memory !== undefined
   }
 
-  /** Can the changed values be set as they are, and does everything they touch still fit into the memory it has? */
-  private fits(patch: Patch, changes: readonly [string, ParamValue][]): boolean {
-    const plan = this.current
-    if (plan?.shadowed.some((id) => changes.some(([target]) => target === `cable:${id}`))) return false
-    const isSized = (target: string): boolean => {
-      const id = splitTarget(target)?.[0]
-      const type = plan?.modules.find((module) => module.id === id)?.type
-      return (
-        target.startsWith('cable:') ||
-        (type !== undefined && CATALOGUE.get(type)!.description.memory !== undefined)
-      )
-    }
-    if (!plan || !changes.some(([target]) => isSized(target))) return true
-    const flat = flatten(patch, CATALOGUE),
-      settings = settingsOf(patch)
-    return plan.modules.every((planned) => {
+  /** Does everything still fit into the memory it has? */
+  private hasRoom(patch: Patch): boolean {
+    const flat = flatten(effectivePatch(patch), CATALOGUE),
+      settings = settingsOf(patch, this.options.settings)
+    return this.current!.modules.every((planned) => {
       const module = flat.byId.get(planned.id)
       return (
         !module || memoryOf(module, planned, flat, settings, CATALOGUE, this.sampleRate) <= planned.auxBytes
@@ -113,20 +167,33 @@ export class Planner {
     })
   }
 
-  private eventsFor(target: string, value: ParamValue): EngineEvent[] {
-    if (target.startsWith('~')) {
-      const address = this.layout.paramAddress(target)
-      return address === undefined ? [] : [{ type: 'param', address, value: Number(value), glide: -1 }]
-    }
-    const events = targetEvents(this.layout, this.playing!, target, value, -1, this.curve, this.sampleRate)
+  /** Can the changed values be set as they are, and does everything they touch still fit into the memory it has? */
+  private fits(patch: Patch, changes: readonly [string, ParamValue][]): boolean {
+    const plan = this.current
+    if (plan?.shadowed.some((id) => changes.some(([target]) => target === `cable:${id}`))) return false
+    return !plan || !changes.some(([target]) => this.isSized(target)) || this.hasRoom(patch)
+  }
+
+  private eventsFor({ target, value, glide }: ValueMove): EngineEvent[] {
+    const events = targetEvents(this.layout, this.playing!, target, value, glide, this.sampleRate)
     return Array.isArray(events) ? events : []
   }
+}
+
+/** Is this a choice or a switch of a module that can be faded from a copy? */
+const isWord = (patch: Patch, target: string): boolean => {
+  const found = targetOf(patch, target)
+  return (
+    found.kind === 'param' &&
+    found.param.kind !== 'number' &&
+    CATALOGUE.get(found.module.type)?.description.role === undefined
+  )
 }
 
 const SAME_MODULE = new Set(['params', 'x', 'y', 'label', 'view'])
 
 /** Values that differ between two patches of the same structure; undefined when the structure differs. */
-const valueChanges = (before: Patch, after: Patch): [string, ParamValue][] | undefined => {
+export const valueChanges = (before: Patch, after: Patch): [string, ParamValue][] | undefined => {
   if (
     before.modules.length !== after.modules.length ||
     before.cables.length !== after.cables.length ||
@@ -171,7 +238,7 @@ const macroChanges = (before: Patch, after: Patch): [string, ParamValue][] | und
   const [old, now] = [before.macros ?? [], after.macros ?? []]
   if (old.length !== now.length || old.some((macro, index) => macro.id !== now[index]!.id)) return undefined
   return now.flatMap((macro, index): [string, ParamValue][] =>
-    macro.value === old[index]!.value ? [] : [[`${macroModule(macro.id)}.value`, macro.value]],
+    macro.value === old[index]!.value ? [] : [[`macro:${macro.id}`, macro.value]],
   )
 }
 
@@ -188,23 +255,87 @@ const moduleChanges = (a: PatchModule, b: PatchModule): [string, ParamValue][] |
   return changes
 }
 
+/** Memory of a module that is copied in one block at the most; larger ones change without a fade. */
+const MOST_COPIED = 2 ** 20
+
+/** A copy of a module as it was, that plays on while it fades. */
+const copyId = (id: string): string => `~was:${id}`
+
+/** Does a module differ in words, data or what is set only, so that it is to be faded from a copy of itself? */
+const isRenewed = (a: PatchModule, b: PatchModule): boolean => {
+  if (a === b || a.type !== b.type) return false
+  const entry = CATALOGUE.get(b.type)
+  if (!entry || entry.description.role !== undefined) return false
+  if (a.data !== b.data) return true
+  if (a.params === b.params) return false
+  return [...new Set([...Object.keys(a.params ?? {}), ...Object.keys(b.params ?? {})])].some((name) => {
+    const param = entry.params.get(name)
+    const [was, is] = [own(a.params, name) ?? param?.default, own(b.params, name) ?? param?.default]
+    return (
+      param !== undefined &&
+      was !== is &&
+      (param.kind !== 'number' || param.setOnly || isFormula(was) || isFormula(is))
+    )
+  })
+}
+
 /**
- * Modules gone since the last patch, wherever they stood, with what fed them: they stay for their fade. A module that
- * went into a group or came out of one is not gone.
+ * What is no longer heard since the last patch, wherever it stood, with what fed it: it stays for its fade. A module that
+ * went into a group or came out of one is not gone. With a plan to fade from also copies of modules that changed in words
+ * or data.
  */
-const retired = (before: Patch, after: Patch): { modules: PatchModule[]; cables: Cable[] } | undefined => {
-  const ids = patchIndex(after).module
-  if (patchIndex(before).modules.every(({ module }) => ids.has(module.id))) return undefined
-  const flat = flatten(before, CATALOGUE)
-  const modules = flat.modules.filter((module) => !ids.has(module.id) && !module.id.startsWith('~'))
-  if (modules.length === 0) return undefined
-  const gone = new Set(modules.map((module) => module.id))
-  const cables = [...flat.feeds].flatMap(([to, feeds]) =>
-    gone.has(splitTarget(to)?.[0] ?? '')
-      ? feeds
-          .filter((feed) => !feed.module.startsWith('~'))
-          .map((feed): Cable => ({ from: `${feed.module}.${feed.port}`, to, amount: feed.amount }))
-      : [],
+const retired = (before: Patch, after: Patch, fading: Plan | undefined): Retiring | undefined => {
+  if (before.modules === after.modules) return undefined
+  const was = flatten(before, CATALOGUE),
+    now = flatten(after, CATALOGUE)
+  const gone = was.modules.filter((module) => !now.byId.has(module.id) && !module.id.startsWith('~'))
+  const large = new Set(
+    (fading?.modules ?? []).filter(({ auxBytes }) => auxBytes > MOST_COPIED).map(({ id }) => id),
   )
-  return { modules, cables }
+  const renewed = fading
+    ? was.modules.filter((module) => {
+        const other = now.byId.get(module.id)
+        return (
+          other !== undefined &&
+          !module.id.startsWith('~') &&
+          !large.has(module.id) &&
+          isRenewed(module, other)
+        )
+      })
+    : []
+  if (gone.length + renewed.length === 0) return undefined
+  // What is bypassed still stands in the patch under its name: a copy fades.
+  const { module: standing } = patchIndex(after)
+  const copied = [...gone.filter(({ id }) => standing.has(id)), ...renewed].map(({ id }) => id)
+  const names = new Map(gone.map(({ id }): [string, string] => [id, id]))
+  for (const id of copied) names.set(id, copyId(id))
+  const modules = [...gone, ...renewed].map((module) => ({ ...module, id: names.get(module.id)! }))
+  // Formulas that gave them values and are gone as well: walked on while they are found.
+  for (const [id] of names)
+    for (const [, feeds] of feedsInto(was, id))
+      for (const feed of feeds)
+        if (!now.byId.has(feed.module) && !names.has(feed.module) && was.byId.has(feed.module)) {
+          names.set(feed.module, feed.module)
+          modules.push(was.byId.get(feed.module)!)
+        }
+  const cables = [...names].flatMap(([id, name]) =>
+    feedsInto(was, id).flatMap(([to, feeds]) =>
+      feeds.map((feed): Cable => ({
+        from: `${names.get(feed.module) ?? feed.module}.${feed.port}`,
+        to: `${name}.${splitTarget(to)![1]}`,
+        amount: feed.amount,
+        ...(feed.base ? { base: true } : {}),
+      })),
+    ),
+  )
+  return { modules, cables, copies: new Map(copied.map((id) => [copyId(id), id])) }
+}
+
+/** What ends on a module, by where. */
+const feedsInto = (flat: FlatPatch, id: string): [string, readonly Feed[]][] => {
+  const { inputs } = CATALOGUE.get(flat.byId.get(id)!.type)!.slots
+  return [...inputs.keys()].flatMap((name): [string, readonly Feed[]][] => {
+    const feeds = flat.feeds.get(`${id}.${name}`)
+    return feeds ? [[`${id}.${name}`, feeds]] : []
+  })
 }

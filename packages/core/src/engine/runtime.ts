@@ -4,6 +4,7 @@ import { NoteAllocator, type VoiceMemory } from '../notes/allocator.ts'
 import { ExternalClock } from '../time/external.ts'
 import { tunedPitch } from '../formats/scala.ts'
 import { AUX_LEFT, AUX_RIGHT } from '../kernels/boundary.ts'
+import { Hush } from './hush.ts'
 import { type Delta, type KernelFacts, SMOOTHING_SECONDS } from './layout.ts'
 
 /** What the kernels export. */
@@ -71,11 +72,19 @@ export type EngineEvent =
   | { readonly type: 'param'; readonly address: number; readonly value: number; readonly glide: number }
   | { readonly type: 'setting'; readonly address: number; readonly value: number; readonly whole: boolean }
   | { readonly type: 'amount'; readonly address: number; readonly value: number; readonly glide: number }
-  | { readonly type: 'transport'; readonly running: boolean }
+  /** Start begins at beat 0, also while it runs; go on continues where it stopped. */
+  | { readonly type: 'transport'; readonly value: 'start' | 'stop' | 'continue' }
   | { readonly type: 'tempo'; readonly bpm: number }
+  /** Everything ends within 30 ms, until a note, the transport or `resume`. */
   | { readonly type: 'silence' }
+  | { readonly type: 'resume' }
+  /** An event so many frames after this one is taken; for what names no address. */
+  | { readonly type: 'later'; readonly frames: number; readonly event: LaterEvent }
   /** A clock from outside: 24 ticks a quarter note. */
   | { readonly type: 'clock'; readonly value: 'tick' | 'start' | 'stop' | 'continue' }
+
+/** What may wait in the audio thread: addresses might be another's by then. */
+export type LaterEvent = Extract<EngineEvent, { readonly type: 'on' | 'off' }>
 
 export interface Watch {
   readonly signal: number
@@ -92,8 +101,13 @@ export interface WatchList {
   readonly taken?: () => void
 }
 
+/** Told at which frame everything sent before it has taken effect. */
+interface Mark {
+  readonly taken: (frame: number) => void
+}
+
 /** What waits its turn: plans, and what only makes sense once the plan before it runs. */
-type Item = Delta | { readonly event: EngineEvent } | { readonly list: WatchList }
+type Item = Delta | { readonly event: EngineEvent } | { readonly list: WatchList } | { readonly mark: Mark }
 
 const FIRST_PAIR: readonly number[] = [0]
 
@@ -107,6 +121,9 @@ interface Staging {
   write: number
   writeAt: number
 }
+
+/** While it is silent, no block clears much more than this. */
+const CLEARED_BYTES = 2 ** 20
 
 /** The line of beats begins anew after so many frames, before the kernels' counters of frames come round. */
 const REBASE = 2 ** 30
@@ -168,6 +185,7 @@ export class Runtime implements VoiceMemory {
       adapterFunction: kernels.adapterFunction(),
       functions: KERNEL_NAMES.map((_name, index) => kernels.kernelFunction(index)),
     }
+    this.hush = new Hush(sampleRate, this.guardLatency)
     this.view()
   }
 
@@ -188,8 +206,15 @@ export class Runtime implements VoiceMemory {
     this.linesDirty = true
   }
   private linesDirty = true
+  private readonly hush: Hush
+  /** Frame at which the segment just run began. */
+  private segmentStart = 0
   get running(): boolean {
     return this.isRunning
+  }
+  /** Everything was silenced, and nothing has begun again since. */
+  get silenced(): boolean {
+    return this.hush.isSilent
   }
   get guardLatency(): number {
     return this.kernels.GUARD_LATENCY.value
@@ -269,6 +294,7 @@ export class Runtime implements VoiceMemory {
   send(item: Item): void {
     if ('event' in item && this.waiting.length === 0 && !this.staging) this.apply(item.event)
     else if ('list' in item && this.waiting.length === 0 && !this.staging) this.takeWatches(item.list)
+    else if ('mark' in item && this.waiting.length === 0 && !this.staging) item.mark.taken(this.clock)
     else this.waiting.push(item)
   }
 
@@ -314,23 +340,36 @@ export class Runtime implements VoiceMemory {
     taken?.()
   }
 
-  /** Carries staging on by at most `budget` bytes; swaps when it is complete. */
+  /** Carries staging on by at most `budget` bytes; swaps when it is complete, and goes on with what waits behind. */
   private stage(budget: number): void {
-    if (!this.staging) {
-      const item = this.waiting.shift()
-      if (!item) return
-      if ('event' in item) {
-        this.apply(item.event)
-        return
-      }
-      if ('list' in item) {
-        this.takeWatches(item.list)
-        return
-      }
-      this.grow(item.memoryBytes)
-      this.staging = { delta: item, zero: 0, zeroAt: 0, write: 0, writeAt: 0 }
+    let left = budget
+    while (this.staging || this.waiting.length > 0) {
+      this.staging ??= this.nextStaging()
+      if (!this.staging) return
+      left = this.copySome(this.staging, left)
+      const { delta, zero, write } = this.staging
+      if (zero < delta.zero.length || write < delta.writes.length) return
+      this.staging = undefined
+      this.swap(delta)
     }
-    const s = this.staging
+  }
+
+  /** Does what waits up to the next plan, and begins to stage that. */
+  private nextStaging(): Staging | undefined {
+    for (let item = this.waiting.shift(); item; item = this.waiting.shift()) {
+      if ('event' in item) this.apply(item.event)
+      else if ('list' in item) this.takeWatches(item.list)
+      else if ('mark' in item) item.mark.taken(this.clock)
+      else {
+        this.grow(item.memoryBytes)
+        return { delta: item, zero: 0, zeroAt: 0, write: 0, writeAt: 0 }
+      }
+    }
+    return undefined
+  }
+
+  /** Clears and writes beside what runs, no more than `budget` bytes; what is left of the budget. */
+  private copySome(s: Staging, budget: number): number {
     const { zero, writes, bytes } = s.delta
     let left = budget
     while (s.zero < zero.length && left > 0) {
@@ -352,10 +391,7 @@ export class Runtime implements VoiceMemory {
       left -= size
       s.write += 3
     }
-    if (s.zero >= zero.length && s.write >= writes.length) {
-      this.staging = undefined
-      this.swap(s.delta)
-    }
+    return left
   }
 
   private swap(delta: Delta): void {
@@ -397,6 +433,7 @@ export class Runtime implements VoiceMemory {
     }
     if (delta.fadeIn && this.current) for (const pair of delta.outputPairs) this.kernels.fadeIn(pair)
     this.current = delta
+    this.hush.again()
     // Watches name addresses of the plan they were made for; the next list follows right behind.
     this.watches = []
     this.swaps += 1
@@ -423,19 +460,28 @@ export class Runtime implements VoiceMemory {
         this.bpm = event.bpm
         return
       case 'transport':
-        if (event.running && !this.isRunning) {
-          this.setBeats(0)
-          this.starts += 1
-        } else this.setBeats(this.beats)
-        this.isRunning = event.running
+        if (event.value !== 'stop') this.hush.end(clock)
+        this.setBeats(event.value === 'start' ? 0 : this.beats)
+        if (event.value === 'start') this.starts += 1
+        this.isRunning = event.value !== 'stop'
+        return
+      case 'later':
+        this.schedule(clock + event.frames, event.event)
+        return
+      case 'resume':
+        this.hush.end(clock)
+        return
+      case 'silence':
+        this.hush.begin(clock)
+        for (const allocator of this.allocators.values()) allocator.silence(clock)
         return
     }
+    if (event.type === 'on') this.hush.end(clock)
     for (const allocator of this.allocators.values()) {
       if (event.type === 'on') allocator.on(clock, event.note, event.velocity, event.id, event.channel)
       else if (event.type === 'off') allocator.off(clock, event.note, event.id, event.velocity)
       else if (event.type === 'control')
         allocator.control(clock, event.controller, event.value, event.channel)
-      else if (event.type === 'silence') allocator.silence(clock)
       else allocator.touch(event.type, event.value, event.note, event.channel)
     }
   }
@@ -519,6 +565,8 @@ export class Runtime implements VoiceMemory {
   ): void {
     const { kernels, current } = this
     if (this.clock % REBASE === 0 && this.clock > 0) this.setBeats(this.beats)
+    this.segmentStart = this.clock
+    if (this.hush.isOn) this.hush.passed(this.clock)
     kernels.setTime(this.clock)
     if (this.linesDirty) {
       kernels.setTransport(
@@ -547,6 +595,7 @@ export class Runtime implements VoiceMemory {
     }
     for (const pair of this.pairs) kernels.guardOutput(pair, frames, this.guardActive ? 1 : 0)
     this.readPair(0, frames, left, right, at)
+    if (this.hush.isOn && this.clock % abi.BLOCK_FRAMES === 0) this.clearSome()
     const voice = this.watches.length > 0 ? this.newestVoice : 0
     for (const watch of this.watches) {
       const lane = Math.min(voice, watch.voices - 1) * watch.sides
@@ -604,10 +653,28 @@ export class Runtime implements VoiceMemory {
   /** What the guard let out of a pair in the segment just run, into `left` and `right` from `at`. */
   readPair(pair: number, frames: number, left: Float32Array, right: Float32Array, at: number): void {
     const bus = this.kernels.busOf(pair) >> 2
+    const { hush, segmentStart } = this
     for (let f = 0; f < frames; f += 1) {
-      left[at + f] = this.floats[bus + 2 * f]!
-      right[at + f] = this.floats[bus + 2 * f + 1]!
+      const gain = hush.isOn ? hush.gainAt(segmentStart + f) : 1
+      left[at + f] = this.floats[bus + 2 * f]! * gain
+      right[at + f] = this.floats[bus + 2 * f + 1]! * gain
     }
+  }
+
+  /** While everything is silent: what sounded begins anew, some of it in every block. */
+  private clearSome(): void {
+    const { current, hush } = this
+    const from = hush.clearingFrom(this.clock)
+    if (!current || from === undefined || from >= current.sounding.length) return
+    let at = from
+    for (let bytes = 0; at < current.sounding.length && bytes < CLEARED_BYTES; at += 2) {
+      const address = current.sounding[at]!,
+        size = current.sounding[at + 1]!
+      this.bytes.fill(0, address, address + size)
+      bytes += size
+    }
+    hush.cleared(at)
+    this.kernels.wake()
   }
   /** Frames since the last look in which the limiter worked, of the pair where it worked most. */
   limitedFrames(): number {

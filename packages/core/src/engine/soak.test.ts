@@ -159,7 +159,7 @@ describe('a thousand edits while it plays', () => {
       module = testKernels()
     const runtime = new Runtime(module, RATE),
       layout = new Layout(runtime.facts, RATE),
-      planner = new Planner(layout, RATE, (x, curve) => runtime.curve(x, curve))
+      planner = new Planner(layout, RATE)
     const left = new Float32Array(128),
       right = new Float32Array(128)
     const blocks = (count: number): void => {

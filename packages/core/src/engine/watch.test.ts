@@ -20,7 +20,7 @@ const load = (name: string): Patch => {
 it('every output may be watched while large patches follow each other: lists wait for the plan they belong to', () => {
   const runtime = new Runtime(testKernels(), 48000),
     layout = new Layout(runtime.facts, 48000),
-    planner = new Planner(layout, 48000, (x, curve) => runtime.curve(x, curve))
+    planner = new Planner(layout, 48000)
   const left = new Float32Array(128),
     right = new Float32Array(128)
   const blocks = (count: number): number => {

@@ -79,7 +79,24 @@ import {
   const base = load<f32>(param, PARAM_BASE);
   if (left <= 0) return base;
   const way = load<f32>(param, PARAM_STEP) * <f32>left;
-  return load<u32>(param, PARAM_MODE) == MODE_OCTAVES ? base * scalarExp2(-way) : base - way;
+  const mode = load<u32>(param, PARAM_MODE);
+  if (mode == MODE_OCTAVES) return base * scalarExp2(-way);
+  if (mode != MODE_TIME) return base - way;
+  const least = load<f32>(param, PARAM_LEAST);
+  return (base + least) * scalarExp2(-way) - least;
+}
+
+/** Octaves between two values above 0. */
+function octavesBetween(from: f32, to: f32): f32 {
+  return f32x4.extract_lane(log2(splat(to)), 0) - f32x4.extract_lane(log2(splat(from)), 0);
+}
+
+/** How far it is from one set value to another, in what a parameter moves in. */
+function distanceOf(param: usize, from: f32, to: f32): f32 {
+  const mode = load<u32>(param, PARAM_MODE);
+  if (mode == MODE_OCTAVES) return octavesBetween(from, to);
+  const least = load<f32>(param, PARAM_LEAST);
+  return mode == MODE_TIME ? octavesBetween(from + least, to + least) : to - from;
 }
 
 /** Starts a change of a set value: over its smoothing time, or at once. `value` in plain units. */
@@ -89,11 +106,7 @@ export function setParam(param: usize, value: f32, glide: i32): void {
   const frames = glide >= 0 ? glide : load<i32>(param, PARAM_SMOOTHING);
   store<f32>(param, value, PARAM_BASE);
   if (frames > 0 && from != value) {
-    const distance =
-      load<u32>(param, PARAM_MODE) == MODE_OCTAVES
-        ? f32x4.extract_lane(log2(splat(value)), 0) - f32x4.extract_lane(log2(splat(from)), 0)
-        : value - from;
-    store<f32>(param, distance / <f32>frames, PARAM_STEP);
+    store<f32>(param, distanceOf(param, from, value) / <f32>frames, PARAM_STEP);
     store<i32>(param, frames, PARAM_REMAINING);
   } else {
     store<i32>(param, 0, PARAM_REMAINING);

@@ -29,7 +29,7 @@ describe('events', () => {
     expect(result.ok ? [] : result.faults.map((fault) => `${fault.place}: ${fault.message}`)).toEqual([
       'events[0].note: 200 is outside 0…127',
       'events[1].t: -1 is outside 0…10000000',
-      'events[2].type: "jump" is not one of on, off, pressure, slide, bend, control, param, macro, snapshot, transport, clock',
+      'events[2].type: "jump" is not one of on, off, pressure, slide, bend, control, program, param, macro, snapshot, blend, data, bypass, tempo, transport, clock, silence',
       'events[3].target: is missing',
     ])
   })

@@ -1,50 +1,76 @@
 import type { Fault, Result } from '../patch/types.ts'
 import { described, numberIn } from '../patch/values.ts'
 import { parseNote } from '../units/units.ts'
+import { append } from '../units/append.ts'
 import { own } from '../units/own.ts'
 
-/** What a player did, as in the event file. Times in seconds. */
+interface At {
+  /** Seconds from the start. */
+  readonly t: number
+}
+interface OnChannel {
+  /** 1…16; 0 or left out: any. */
+  readonly channel?: number
+}
+interface Glides {
+  /** Seconds of the way to the new value; left out: as the parameter says, 15 ms for most. */
+  readonly over?: number
+}
+interface NoteEvent extends At, OnChannel {
+  readonly note: number
+  /** 0…1. */
+  readonly velocity?: number
+  readonly id?: number
+}
+
+/** What a player did, as in the event file. */
 export type PlayerEvent =
-  | {
-      readonly t: number
-      readonly type: 'on'
-      readonly note: number
-      readonly velocity?: number
-      readonly id?: number
-      readonly channel?: number
-    }
-  | {
-      readonly t: number
-      readonly type: 'off'
-      readonly note: number
-      readonly velocity?: number
-      readonly id?: number
-      readonly channel?: number
-    }
-  | {
-      readonly t: number
-      readonly type: 'pressure' | 'slide' | 'bend'
-      readonly value: number
-      readonly note?: number
-      readonly channel?: number
-    }
-  | {
-      readonly t: number
-      readonly type: 'control'
-      readonly controller: number
-      readonly value: number
-      readonly channel?: number
-    }
-  | {
-      readonly t: number
-      readonly type: 'param'
+  | (NoteEvent & { readonly type: 'on' })
+  | (NoteEvent & { readonly type: 'off' })
+  | (At &
+      OnChannel & {
+        readonly type: 'pressure' | 'slide' | 'bend'
+        readonly value: number
+        readonly note?: number
+      })
+  | (At & OnChannel & { readonly type: 'control'; readonly controller: number; readonly value: number })
+  | (At & OnChannel & { readonly type: 'program'; readonly program: number })
+  | (At &
+      Glides & { readonly type: 'param'; readonly target: string; readonly value: number | string | boolean })
+  | (At & Glides & { readonly type: 'macro'; readonly target: string; readonly value: number })
+  | (At & Glides & { readonly type: 'snapshot'; readonly target: string })
+  | (At & { readonly type: 'blend'; readonly target: string; readonly x: number; readonly y: number })
+  /** One entry of a list, or without an index all of it. */
+  | (At & {
+      readonly type: 'data'
       readonly target: string
-      readonly value: number | string | boolean
-    }
-  | { readonly t: number; readonly type: 'macro'; readonly target: string; readonly value: number }
-  | { readonly t: number; readonly type: 'snapshot'; readonly target: string; readonly over?: number }
-  | { readonly t: number; readonly type: 'transport'; readonly value: string }
-  | { readonly t: number; readonly type: 'clock'; readonly value: 'tick' | 'start' | 'stop' | 'continue' }
+      readonly index?: number
+      readonly value: unknown
+    })
+  | (At & { readonly type: 'bypass'; readonly target: string; readonly value: boolean })
+  | (At & { readonly type: 'tempo'; readonly value: number })
+  | (At & { readonly type: 'transport'; readonly value: 'start' | 'stop' | 'continue' })
+  | (At & { readonly type: 'clock'; readonly value: 'tick' | 'start' | 'stop' | 'continue' })
+  /** `value` false: what was silenced plays on. */
+  | (At & { readonly type: 'silence'; readonly value?: boolean })
+
+/** What an event file says besides its events: where they were played. */
+export interface EventHeader {
+  /** SHA-256 of the patch they were played on. */
+  readonly patch?: string
+  readonly rate?: number
+  readonly quality?: 'live' | 'best'
+  /** Version of the engine. */
+  readonly engine?: string
+  readonly tempo?: number
+  /** False: it did not start from a reset engine, so rendering it gives another sound than was heard. */
+  readonly repeatable?: boolean
+}
+
+export interface EventFile {
+  readonly header: EventHeader
+  readonly events: readonly PlayerEvent[]
+}
 
 interface Field {
   readonly name: string
@@ -61,6 +87,8 @@ const CHANNEL: Field = { name: 'channel', low: 0, high: 16, whole: true }
 const VALUE: Field = { name: 'value', low: 0, high: 1, required: true }
 const VELOCITY: Field = { name: 'velocity', low: 0, high: 1 }
 const ID: Field = { name: 'id', low: -(2 ** 53), high: 2 ** 53, whole: true }
+const OVER: Field = { name: 'over', low: 0, high: 3600 }
+const TEMPO: Field = { name: 'value', low: 20, high: 300, required: true }
 const FIELDS = new Map<string, readonly Field[]>([
   ['on', [T, { ...NOTE, required: true }, VELOCITY, ID, CHANNEL]],
   ['off', [T, { ...NOTE, required: true }, VELOCITY, ID, CHANNEL]],
@@ -68,12 +96,20 @@ const FIELDS = new Map<string, readonly Field[]>([
   ['slide', [T, NOTE, VALUE, CHANNEL]],
   ['bend', [T, NOTE, { ...VALUE, low: -1 }, CHANNEL]],
   ['control', [T, { name: 'controller', low: 0, high: 127, required: true, whole: true }, VALUE, CHANNEL]],
-  ['param', [T]],
-  ['macro', [T, VALUE]],
-  ['snapshot', [T, { name: 'over', low: 0, high: 3600 }]],
+  ['program', [T, { name: 'program', low: 0, high: 127, required: true, whole: true }, CHANNEL]],
+  ['param', [T, OVER]],
+  ['macro', [T, VALUE, OVER]],
+  ['snapshot', [T, OVER]],
+  ['blend', [T, { ...VALUE, name: 'x' }, { ...VALUE, name: 'y' }]],
+  ['data', [T, { name: 'index', low: 0, high: 4095, whole: true }]],
+  ['bypass', [T]],
+  ['tempo', [T, TEMPO]],
   ['transport', [T]],
   ['clock', [T]],
+  ['silence', [T]],
 ])
+/** Types that name what they move. */
+const AIMED = new Set(['param', 'macro', 'snapshot', 'blend', 'data', 'bypass'])
 
 const fieldFault = ({ low, high, required, whole }: Field, value: unknown): string | undefined => {
   if (value === undefined) return required ? 'is missing' : undefined
@@ -106,8 +142,11 @@ const eventFaults = (event: unknown, place: string): Fault[] => {
     if (message) faults.push({ place: `${place}.${name}`, message })
   }
   for (const field of fields) note(field.name, fieldFault(field, own(record, field.name)))
-  if ((type === 'param' || type === 'macro' || type === 'snapshot') && typeof record['target'] !== 'string')
-    note('target', 'is missing')
+  if (AIMED.has(type as string) && typeof record['target'] !== 'string') note('target', 'is missing')
+  const flag = record['value']
+  if ((type === 'bypass' || (type === 'silence' && flag !== undefined)) && typeof flag !== 'boolean')
+    note('value', `expected true or false, found ${described(flag)}`)
+  if (type === 'data' && record['value'] === undefined) note('value', 'is missing')
   if (type === 'transport') note('value', wordFault(record['value'], ['start', 'stop', 'continue']))
   if (type === 'clock') note('value', wordFault(record['value'], ['tick', 'start', 'stop', 'continue']))
   if (type === 'param' && !['number', 'string', 'boolean'].includes(typeof record['value']))
@@ -119,36 +158,64 @@ const eventFaults = (event: unknown, place: string): Fault[] => {
 export const checkEvents = (events: readonly unknown[], place = 'events'): Fault[] =>
   events.flatMap((event, index) => eventFaults(event, `${place}[${index}]`))
 
-/** Reads an event file. */
-export const parseEvents = (text: string): Result<PlayerEvent[]> => {
+const refused = (place: string, message: string): { readonly ok: false; readonly faults: Fault[] } => ({
+  ok: false,
+  faults: [{ place, message }],
+})
+
+const HEADER: ReadonlyMap<string, (value: unknown) => string | undefined> = new Map([
+  [
+    'patch',
+    (value) => (typeof value === 'string' ? undefined : `expected a text, found ${described(value)}`),
+  ],
+  [
+    'engine',
+    (value) => (typeof value === 'string' ? undefined : `expected a text, found ${described(value)}`),
+  ],
+  ['rate', (value) => numberIn(value, 8000, 192000)],
+  ['tempo', (value) => numberIn(value, TEMPO.low, TEMPO.high)],
+  ['quality', (value) => wordFault(value, ['live', 'best'])],
+  [
+    'repeatable',
+    (value) => (typeof value === 'boolean' ? undefined : `expected true or false, found ${described(value)}`),
+  ],
+])
+
+/** Reads an event file with its header. Fields it does not know are kept. */
+export const parseEventFile = (text: string): Result<EventFile> => {
   let value: unknown
   try {
     value = JSON.parse(text)
   } catch {
-    return { ok: false, faults: [{ place: '', message: 'this is not JSON; an event file is a JSON text' }] }
+    return refused('', 'this is not JSON; an event file is a JSON text')
   }
-  const file = (value ?? {}) as { format?: unknown; version?: unknown; events?: unknown }
-  if (file.format !== 'ypsilon/events')
-    return {
-      ok: false,
-      faults: [{ place: 'format', message: `${described(file.format)} is not "ypsilon/events"` }],
-    }
-  if (file.version !== 1)
-    return {
-      ok: false,
-      faults: [
-        {
-          place: 'version',
-          message: `version ${described(file.version)} is not known; this application reads version 1`,
-        },
-      ],
-    }
-  if (!Array.isArray(file.events))
-    return { ok: false, faults: [{ place: 'events', message: 'expected a list' }] }
-  const faults = checkEvents(file.events)
+  const { format, version, events, ...rest } = (value ?? {}) as Record<string, unknown>
+  if (format !== 'ypsilon/events') return refused('format', `${described(format)} is not "ypsilon/events"`)
+  if (version !== 1)
+    return refused('version', `version ${described(version)} is not known; this application reads version 1`)
+  if (!Array.isArray(events)) return refused('events', 'expected a list')
+  const faults = [...HEADER].flatMap(([name, fault]): Fault[] => {
+    const given = own(rest, name)
+    const message = given === undefined ? undefined : fault(given)
+    return message ? [{ place: name, message }] : []
+  })
+  append(faults, checkEvents(events))
   return faults.length > 0
     ? { ok: false, faults }
-    : { ok: true, value: file.events as PlayerEvent[], warnings: [] }
+    : { ok: true, value: { header: rest as EventHeader, events: events as PlayerEvent[] }, warnings: [] }
+}
+
+/** The events of an event file. */
+export const parseEvents = (text: string): Result<readonly PlayerEvent[]> => {
+  const file = parseEventFile(text)
+  return file.ok ? { ok: true, value: file.value.events, warnings: file.warnings } : file
+}
+
+/** An event file's text: one line an event. */
+export const eventFileText = ({ header, events }: EventFile): string => {
+  const head = JSON.stringify({ format: 'ypsilon/events', version: 1, ...header })
+  const lines = events.map((event) => `    ${JSON.stringify(event)}`).join(',\n')
+  return `${head.slice(0, -1)},\n  "events": [${lines ? `\n${lines}\n  ` : ''}] }\n`
 }
 
 /** Reads `60@0+1.5:0.8 C#3@0.5+1`: NOTE@START+LENGTH[:VELOCITY]. */

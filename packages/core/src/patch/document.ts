@@ -1,6 +1,7 @@
 import { applyPatches, enablePatches, type Draft, type Patch as Step, produceWithPatches } from 'immer'
 import { CATALOGUE, type Catalogue } from '../catalogue.ts'
-import type { Fault, Patch } from './types.ts'
+import type { Fault, ParamValue, Patch } from './types.ts'
+import { ownerFaults } from './playing.ts'
 import { meaningFaults } from './validate.ts'
 
 enablePatches()
@@ -13,7 +14,26 @@ export interface Change {
   readonly inverse: readonly Step[]
   /** Changes of one gesture (a drag) share it and undo as one. */
   readonly gesture?: string
+  /** What lay over the document before and after: moves of the moment, which undo takes back as well. */
+  readonly moves?: { readonly before: Moves; readonly after: Moves }
 }
+
+/** Moves of the moment as plain data: by target, by module. */
+export interface Moves {
+  readonly values: Readonly<Record<string, ParamValue>>
+  readonly data: Readonly<Record<string, Readonly<Record<string, unknown>>>>
+  readonly bypass: Readonly<Record<string, boolean>>
+}
+
+export const NO_MOVES: Moves = { values: {}, data: {}, bypass: {} }
+
+/** A step that changes nothing in the document: only what lies over it. */
+export const movesChange = (name: string, before: Moves, after: Moves): Change => ({
+  name,
+  steps: [],
+  inverse: [],
+  moves: { before, after },
+})
 
 export type EditResult =
   | { readonly ok: true; readonly patch: Patch; readonly change: Change }
@@ -27,7 +47,7 @@ export const edit = (
   options: { gesture?: string; catalogue?: Catalogue } = {},
 ): EditResult => {
   const [next, steps, inverse] = produceWithPatches(patch, recipe)
-  const { faults } = meaningFaults(next, options.catalogue ?? CATALOGUE)
+  const faults = [...meaningFaults(next, options.catalogue ?? CATALOGUE).faults, ...ownerFaults(patch, next)]
   if (faults.length > 0) return { ok: false, faults }
   return {
     ok: true,

@@ -57,6 +57,30 @@ export const addModule = (draft: D, type: string, x: number, y: number): string 
   return id
 }
 
+type Kept = Record<string, unknown>
+const withoutLost = <T extends Kept>(
+  record: T | undefined,
+  lost: (target: string) => boolean,
+): T | undefined =>
+  record && (Object.fromEntries(Object.entries(record).filter(([target]) => !lost(target))) as T)
+
+/** Takes what is gone off everything that moves it: macros, snapshots, controllers. */
+const dropTargets = (draft: D, gone: (target: string) => boolean): void => {
+  // Scopes and bypasses name modules as wholes.
+  const lost = (target: string): boolean => gone(target) || (/^[^.:]+$/.test(target) && gone(`${target}.*`))
+  for (const macro of draft.macros ?? [])
+    macro.targets = (macro.targets ?? []).filter(({ param }) => !lost(param))
+  for (const snapshot of draft.snapshots ?? [])
+    for (const name of ['params', 'data', 'bypass', 'scope'] as const) {
+      const kept =
+        name === 'scope'
+          ? snapshot.scope?.filter((target) => !lost(target))
+          : withoutLost(snapshot[name] as Kept, lost)
+      if (kept !== undefined) Object.assign(snapshot, { [name]: kept })
+    }
+  if (draft.controllers) draft.controllers = draft.controllers.filter(({ target }) => !lost(target))
+}
+
 const unset = (module: Draft<PatchModule>, param: string): void => {
   module.params = Object.fromEntries(Object.entries(module.params ?? {}).filter(([name]) => name !== param))
 }
@@ -74,33 +98,12 @@ export const removeModules = (draft: D, ids: ReadonlySet<string>): void => {
   for (const { module, param, value } of fieldFormulas(draft as Patch, CATALOGUE)) {
     if (referencesOf(value).some(lost)) unset(module as Draft<PatchModule>, param)
   }
-  for (const macro of draft.macros ?? [])
-    macro.targets = (macro.targets ?? []).filter((target) => !lost(target.param))
-  for (const snapshot of draft.snapshots ?? []) {
-    if (snapshot.params)
-      snapshot.params = Object.fromEntries(
-        Object.entries(snapshot.params).filter(([target]) => !lost(target)),
-      )
-  }
-  const controllers = draft['controllers'] as { target: string }[] | undefined
-  if (controllers)
-    (draft as Record<string, unknown>)['controllers'] = controllers.filter((item) => !lost(item.target))
+  dropTargets(draft, lost)
 }
 
 export const removeCables = (draft: D, ids: ReadonlySet<string>): void => {
   draft.cables = draft.cables.filter((cable) => !ids.has(cable.id ?? ''))
-  for (const macro of draft.macros ?? [])
-    macro.targets = (macro.targets ?? []).filter(
-      (target) => !(target.param.startsWith('cable:') && ids.has(target.param.slice(6))),
-    )
-  for (const snapshot of draft.snapshots ?? []) {
-    if (snapshot.params)
-      snapshot.params = Object.fromEntries(
-        Object.entries(snapshot.params).filter(
-          ([target]) => !(target.startsWith('cable:') && ids.has(target.slice(6))),
-        ),
-      )
-  }
+  dropTargets(draft, (target) => target.startsWith('cable:') && ids.has(target.slice(6)))
 }
 
 export const setParam = (draft: D, id: string, name: string, value: ParamValue): void => {

@@ -1,70 +1,60 @@
 /** Macros, snapshots and controllers of a patch, checked like the parameters they move. */
 import type { Catalogue } from '../catalogue.ts'
-import { paramAt } from '../describe/params.ts'
-import type { ParamDescription } from '../describe/types.ts'
 import { shortened } from './formulas.ts'
 import { components } from './graph.ts'
 import { patchIndex } from './index.ts'
-import type { Fault, Macro, Patch, PatchModule, Snapshot } from './types.ts'
-import { dataFaults, described, MOST_AMOUNT, numberIn, valueFault } from './values.ts'
+import { ownership } from './macros.ts'
+import { targetOf, targetValueFault, unmovable } from './targets.ts'
+import {
+  type Controller,
+  type Fault,
+  type Macro,
+  oneLine,
+  type Patch,
+  type Snapshot,
+  type StageItem,
+} from './types.ts'
+import { dataFaults, described, numberIn } from './values.ts'
 import { splitTarget } from './walk.ts'
 import { own } from '../units/own.ts'
 import { append, leastOf } from '../units/append.ts'
 
-/** What a target (`id.param`, `cable:ID`, `macro:ID`) is, or why there is no such thing. */
-type Target =
-  | { readonly kind: 'param'; readonly param: ParamDescription; readonly module: PatchModule }
-  | { readonly kind: 'cable' | 'macro' | 'placeholder' }
-  | { readonly kind: 'none'; readonly message: string }
-
-export const targetOf = (patch: Patch, target: string, catalogue: Catalogue): Target => {
-  const index = patchIndex(patch)
-  const named = (kind: 'cable' | 'macro', id: string): Target =>
-    index[kind].has(id)
-      ? { kind }
-      : { kind: 'none', message: `there is no ${kind}${kind === 'cable' ? ' with the id' : ''} "${id}"` }
-  if (target.startsWith('cable:')) return named('cable', target.slice(6))
-  if (target.startsWith('macro:')) return named('macro', target.slice(6))
-  const [id, name] = splitTarget(target) ?? []
-  if (id === undefined || name === undefined)
-    return { kind: 'none', message: `"${target}" does not name a parameter (module.param)` }
-  const module = index.module.get(id)
-  if (!module) return { kind: 'none', message: `there is no module "${id}"` }
-  const entry = catalogue.get(module.type)
-  if (!entry) return { kind: 'placeholder' }
-  const param = entry.params.get(name)
-  return param
-    ? { kind: 'param', param: paramAt(param, module.params), module }
-    : { kind: 'none', message: `${module.type} has no parameter "${name}"` }
-}
-
-/** What is wrong with a value for a target; undefined when nothing is. */
-export const targetValueFault = (target: Target, value: unknown): string | undefined => {
-  switch (target.kind) {
-    case 'none':
-      return target.message
-    case 'placeholder':
-      return undefined
-    case 'cable':
-      return numberIn(value, -MOST_AMOUNT, MOST_AMOUNT)
-    case 'macro':
-      return numberIn(value, 0, 1)
-    case 'param':
-      return valueFault(target.param, value)
-  }
-}
-
 const macroFaults = (patch: Patch, macro: Macro, place: string, catalogue: Catalogue): Fault[] =>
   (macro.targets ?? []).flatMap(({ param }, index): Fault[] => {
-    const target = targetOf(patch, param, catalogue)
-    const message =
-      target.kind === 'none'
-        ? target.message
-        : target.kind === 'param' && target.param.setOnly
-          ? `${param} is set only: a macro cannot move it`
-          : undefined
+    const message = unmovable(targetOf(patch, param, catalogue), param)
     return message ? [{ place: `${place}.targets[${index}].param`, message }] : []
   })
+
+/** The name of a macro as a sentence can say it. */
+const nameOf = ({ name, id }: Macro): string => oneLine(name) || id
+
+/** Targets that several macros name: the last one moves them. */
+export const ownerWarnings = (patch: Patch): Fault[] =>
+  [...ownership(patch).shared].map(([target, list]) => {
+    const last = list.at(-1)!
+    const others = [...new Set(list.slice(0, -1).map(({ macro }) => nameOf(macro)))]
+    return {
+      place: last.place,
+      message: `${target} is also named by ${shortened(others).join(', ')}; ${nameOf(last.macro)} moves it, as the last in the file`,
+    }
+  })
+
+/** Targets that got a second owner by an edit. */
+export const ownerFaults = (before: Patch, after: Patch): Fault[] => {
+  if (before.macros === after.macros) return []
+  const was = ownership(before)
+  return [...ownership(after).shared].flatMap(([target, list]): Fault[] => {
+    if ((was.shared.get(target)?.length ?? 0) >= list.length) return []
+    const owner = was.owner.get(target)?.macro
+    const added = list.find(({ macro }) => macro.id !== owner?.id) ?? list.at(-1)!
+    return [
+      {
+        place: added.place,
+        message: `${target} is already moved by ${nameOf(owner ?? list[0]!.macro)}, and one macro owns a target. Move it here, or take it off there first`,
+      },
+    ]
+  })
+}
 
 /** Macros that move themselves, by way of others or at once. */
 const macroRings = (macros: readonly Macro[]): Fault[] => {
@@ -114,7 +104,7 @@ const snapshotFaults = (patch: Patch, snapshot: Snapshot, place: string, catalog
   }
   for (const [target, value] of recordOf(snapshot.params))
     note(`params["${target}"]`, targetValueFault(targetOf(patch, target, catalogue), value))
-  for (const [target, value] of recordOf(snapshot['data'])) {
+  for (const [target, value] of recordOf(snapshot.data)) {
     const [id = '', name = ''] = splitTarget(target) ?? []
     const module = modules.get(id)
     const data = module && catalogue.get(module.type)?.description.data?.find((item) => item.name === name)
@@ -122,7 +112,7 @@ const snapshotFaults = (patch: Patch, snapshot: Snapshot, place: string, catalog
     else if (data) append(faults, dataFaults(data, value, `${place}.data["${target}"]`))
     else if (catalogue.has(module.type)) note(`data["${target}"]`, `${module.type} has no data "${name}"`)
   }
-  for (const [id, value] of recordOf(snapshot['bypass']))
+  for (const [id, value] of recordOf(snapshot.bypass))
     note(
       `bypass["${id}"]`,
       !modules.has(id)
@@ -131,9 +121,75 @@ const snapshotFaults = (patch: Patch, snapshot: Snapshot, place: string, catalog
           ? undefined
           : `expected true or false, found ${described(value)}`,
     )
-  append(faults, fireFaults(snapshot['fire'], `${place}.fire`))
+  ;(snapshot.scope ?? []).forEach((entry, index) =>
+    note(`scope[${index}]`, scopeFault(patch, entry, catalogue)),
+  )
+  append(faults, fireFaults(snapshot.fire, `${place}.fire`))
   return faults
 }
+
+/** A scope names modules as wholes, or single targets. */
+const scopeFault = (patch: Patch, entry: string, catalogue: Catalogue): string | undefined => {
+  if (patchIndex(patch).module.has(entry)) return undefined
+  if (!entry.includes('.') && !entry.includes(':')) return `there is no module "${entry}"`
+  const target = targetOf(patch, entry, catalogue)
+  return target.kind === 'none' ? target.message : undefined
+}
+
+const controllerFaults = (
+  patch: Patch,
+  controller: Controller,
+  place: string,
+  catalogue: Catalogue,
+): Fault[] => {
+  const message = unmovable(targetOf(patch, controller.target, catalogue), controller.target)
+  const { source } = controller
+  const sourceless = source === undefined && controller.controller === undefined
+  const numberless = source?.kind === 'control' && source.number === undefined
+  return [
+    ...(message ? [{ place: `${place}.target`, message }] : []),
+    ...(sourceless ? [{ place: `${place}.source`, message: 'is missing: which message moves it?' }] : []),
+    ...(numberless ? [{ place: `${place}.source.number`, message: 'is missing: which control?' }] : []),
+  ]
+}
+
+const FEWEST_MARKS = 2,
+  MOST_MARKS = 8
+
+/** Faults of a blend's marks: 2…8 snapshots, each at a place of its own. */
+const blendFaults = (patch: Patch, item: StageItem, place: string): Fault[] => {
+  const { marks } = item
+  if (!Array.isArray(marks))
+    return [{ place: `${place}.marks`, message: `expected a list, found ${described(marks)}` }]
+  if (marks.length < FEWEST_MARKS || marks.length > MOST_MARKS)
+    return [
+      {
+        place: `${place}.marks`,
+        message: `there are ${marks.length}; a blend has ${FEWEST_MARKS}…${MOST_MARKS}`,
+      },
+    ]
+  const snapshots = new Set((patch.snapshots ?? []).map(({ id }) => id)),
+    taken = new Set<string>()
+  return marks.flatMap((mark: unknown, index): Fault[] => {
+    const here = `${place}.marks[${index}]`
+    if (typeof mark !== 'object' || mark === null)
+      return [{ place: here, message: `expected an object, found ${described(mark)}` }]
+    const { snapshot, x, y } = mark as { snapshot?: unknown; x?: unknown; y?: unknown }
+    const wrong = numberIn(x, 0, 1) ?? numberIn(y, 0, 1)
+    if (!snapshots.has(snapshot as string))
+      return [{ place: `${here}.snapshot`, message: `there is no snapshot ${described(snapshot)}` }]
+    if (wrong) return [{ place: here, message: `its place: ${wrong}` }]
+    const spot = `${String(x)} ${String(y)}`
+    if (taken.has(spot)) return [{ place: here, message: 'another mark stands at the same place' }]
+    taken.add(spot)
+    return []
+  })
+}
+
+const stageFaults = (patch: Patch): Fault[] =>
+  (patch.stage?.items ?? []).flatMap((item, index) =>
+    item.kind === 'blend' ? blendFaults(patch, item, `stage.items[${index}]`) : [],
+  )
 
 /** Ids that stand twice in a list. */
 const twice = (items: readonly { readonly id?: unknown }[], place: string, what: string): Fault[] => {
@@ -151,18 +207,20 @@ const twice = (items: readonly { readonly id?: unknown }[], place: string, what:
 export const playingFaults = (patch: Patch, catalogue: Catalogue): Fault[] => {
   const macros = patch.macros ?? [],
     snapshots = patch.snapshots ?? [],
-    controllers = (patch['controllers'] ?? []) as { readonly target: string }[]
+    controllers = patch.controllers ?? []
   return [
     ...twice(macros, 'macros', 'macro'),
     ...twice(snapshots, 'snapshots', 'snapshot'),
+    ...twice(controllers, 'controllers', 'controller'),
+    ...twice(patch.stage?.items ?? [], 'stage.items', 'item'),
     ...macros.flatMap((macro, index) => macroFaults(patch, macro, `macros[${index}]`, catalogue)),
     ...macroRings(macros),
     ...snapshots.flatMap((snapshot, index) =>
       snapshotFaults(patch, snapshot, `snapshots[${index}]`, catalogue),
     ),
-    ...controllers.flatMap(({ target }, index): Fault[] => {
-      const found = targetOf(patch, target, catalogue)
-      return found.kind === 'none' ? [{ place: `controllers[${index}].target`, message: found.message }] : []
-    }),
+    ...controllers.flatMap((controller, index) =>
+      controllerFaults(patch, controller, `controllers[${index}]`, catalogue),
+    ),
+    ...stageFaults(patch),
   ]
 }

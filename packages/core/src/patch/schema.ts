@@ -162,6 +162,16 @@ export const patchSchema = object({
   macros: list(macroSchema),
   controllers: list(controllerSchema),
   snapshots: list(snapshotSchema),
+  stage: object({
+    items: list(
+      object({ id: text().required('is missing'), kind: text().required('is missing') })
+        .strict()
+        .typeError(typeError('an item')),
+    ),
+  })
+    .strict()
+    .default(undefined)
+    .typeError(typeError('an object')),
   assets: record(),
   view: record(),
 })

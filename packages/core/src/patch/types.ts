@@ -38,8 +38,17 @@ export interface MacroTarget {
 export interface Macro extends Open {
   readonly id: string
   readonly name: string
+  /** 0…1, as the rest of what a macro counts in. */
   readonly value: number
+  readonly default?: number
   readonly step?: number
+  /** What the player reads: a range with its unit. */
+  readonly low?: number
+  readonly high?: number
+  readonly unit?: string
+  readonly scale?: 'linear' | 'log'
+  /** Left alone by variation. */
+  readonly locked?: boolean
   readonly targets?: readonly MacroTarget[]
 }
 
@@ -47,7 +56,49 @@ export interface Snapshot extends Open {
   readonly id: string
   readonly name: string
   readonly key?: string
+  /** Modules and targets it speaks for as wholes; what they hold and it does not list goes back to what is set. */
+  readonly scope?: readonly string[]
   readonly params?: Readonly<Record<string, ParamValue>>
+  /** By `module.list`. */
+  readonly data?: Readonly<Record<string, unknown>>
+  readonly bypass?: Readonly<Record<string, boolean>>
+  /** Seconds of its morph. */
+  readonly over?: number
+  readonly fire?: { readonly note: number; readonly velocity?: number; readonly length?: number }
+}
+
+export type ControllerKind = 'control' | 'pressure' | 'bend' | 'slide' | 'note' | 'program'
+
+export interface Controller extends Open {
+  readonly id?: string
+  readonly target: string
+  readonly source?: {
+    readonly kind: ControllerKind
+    readonly number?: number
+    readonly channel?: number
+    readonly device?: string
+  }
+  /** The older form of a control source. */
+  readonly controller?: number
+  readonly channel?: number
+  readonly mode?: 'absolute' | 'scaled' | 'relative'
+  readonly pickup?: boolean
+  readonly low?: number
+  readonly high?: number
+  readonly curve?: number
+  readonly encoding?: 'twos' | 'offset' | 'sign'
+}
+
+export interface BlendMark {
+  readonly snapshot: string
+  readonly x: number
+  readonly y: number
+}
+
+export interface StageItem extends Open {
+  readonly id: string
+  readonly kind: string
+  readonly marks?: readonly BlendMark[]
 }
 
 export interface Patch extends Open {
@@ -61,7 +112,9 @@ export interface Patch extends Open {
   readonly modules: readonly PatchModule[]
   readonly cables: readonly Cable[]
   readonly macros?: readonly Macro[]
+  readonly controllers?: readonly Controller[]
   readonly snapshots?: readonly Snapshot[]
+  readonly stage?: Open & { readonly items?: readonly StageItem[] }
 }
 
 /** Something wrong, and where: `modules[3].params.cutoff: 90000 is above 20000 Hz`. */

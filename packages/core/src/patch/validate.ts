@@ -4,7 +4,7 @@ import { isSignalParam } from '../describe/slots.ts'
 import { formulaFaults } from './formulas.ts'
 import { groupPorts, patchIndex } from './index.ts'
 import { migrate } from './migrate.ts'
-import { playingFaults } from './playing.ts'
+import { ownerWarnings, playingFaults } from './playing.ts'
 import { nestingFault, shapeFaults, sizeFaults } from './schema.ts'
 import { tuningFor } from './tuning.ts'
 import { type Fault, type Patch, type PatchModule, type Result, PATCH_VERSION } from './types.ts'
@@ -110,6 +110,7 @@ export const meaningFaults = (
   append(faults, tuningFor(patch).faults)
   append(faults, formulaFaults(patch, index.modules, catalogue))
   append(faults, playingFaults(patch, catalogue))
+  append(warnings, ownerWarnings(patch))
   return { faults, warnings }
 }
 

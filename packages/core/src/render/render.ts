@@ -1,15 +1,16 @@
-import { Engine } from '../engine/engine.ts'
-import type { EngineEvent } from '../engine/runtime.ts'
+import { noteReach } from '../compile/reach.ts'
 import { inOrder, type PlayerEvent } from '../notes/events.ts'
 import { CATALOGUE } from '../catalogue.ts'
 import type { Cable, Fault, ParamValue, Patch, PatchModule, Result } from '../patch/types.ts'
-import { isFormula } from '../patch/formulas.ts'
-import { targetOf, targetValueFault } from '../patch/playing.ts'
+import { overlaid } from '../patch/overlay.ts'
+import { eventFault } from '../perform/check.ts'
+import { FIRE_SECONDS } from '../perform/performance.ts'
+import { Playback, type Timed } from '../perform/playback.ts'
+import { snapshotNamed } from '../perform/recall.ts'
 import { patchIndex } from '../patch/index.ts'
 import { splitTarget } from '../patch/walk.ts'
 import type { Sound } from '../formats/wav.ts'
 import { Rendering, type TapSource } from './rendering.ts'
-import { append } from '../units/append.ts'
 
 export interface RenderOptions {
   readonly events?: readonly PlayerEvent[]
@@ -40,111 +41,11 @@ export interface Rendered {
 }
 
 const LONGEST_TAIL = 30
-const engineEvents = (
-  engine: Engine,
-  patch: Patch,
-  event: PlayerEvent,
-  frameRate: number,
-  ids: { next: number },
-): EngineEvent[] | Fault => {
-  switch (event.type) {
-    case 'on':
-      return [
-        {
-          type: 'on',
-          note: event.note,
-          velocity: event.velocity ?? 1,
-          id: event.id ?? (ids.next -= 1),
-          ...(event.channel === undefined ? {} : { channel: event.channel }),
-        },
-      ]
-    case 'off':
-      return [
-        {
-          type: 'off',
-          note: event.note,
-          velocity: event.velocity ?? 0,
-          ...(event.id === undefined ? {} : { id: event.id }),
-        },
-      ]
-    case 'pressure':
-    case 'slide':
-    case 'bend':
-    case 'control': {
-      const { t: _t, ...rest } = event
-      return [rest as EngineEvent]
-    }
-    case 'clock':
-      return [{ type: 'clock', value: event.value }]
-    case 'transport':
-      return [{ type: 'transport', running: event.value !== 'stop' }]
-    case 'param': {
-      const wrong = targetValueFault(targetOf(patch, event.target, CATALOGUE), event.value)
-      if (wrong) return { place: event.target, message: wrong }
-      if (isFormula(event.value))
-        return { place: event.target, message: 'a formula cannot be set while it plays' }
-      return engine.eventFor(event.target, event.value)
-    }
-    case 'macro':
-      return engine.eventFor(`macro:${event.target}`, event.value)
-    case 'snapshot':
-      return snapshotEvents(engine, patch, event.target, Math.round((event.over ?? 0) * frameRate))
-  }
-}
-
-const snapshotEvents = (engine: Engine, patch: Patch, id: string, glide: number): EngineEvent[] | Fault => {
-  const snapshot = patch.snapshots?.find((item) => item.id === id)
-  if (!snapshot) return { place: `snapshot ${id}`, message: 'there is no such snapshot' }
-  const events: EngineEvent[] = []
-  for (const [target, value] of Object.entries(snapshot.params ?? {})) {
-    const result = engine.eventFor(target, value, glide > 0 ? glide : -1)
-    if (!Array.isArray(result)) return result
-    append(events, result)
-  }
-  return events
-}
-
-/** Modules and cables changed one by one, groups opened. */
-const changed = (
-  inside: { readonly modules: Patch['modules']; readonly cables: Patch['cables'] },
-  moduleOf: (module: PatchModule) => PatchModule,
-  cableOf: (cable: Cable) => Cable,
-): { readonly modules: PatchModule[]; readonly cables: Cable[] } => ({
-  modules: inside.modules.map((module) => {
-    const now = moduleOf(module)
-    return now.inside ? { ...now, inside: { ...now.inside, ...changed(now.inside, moduleOf, cableOf) } } : now
-  }),
-  cables: (inside.cables ?? []).map(cableOf),
-})
-
 /** Overrides of `--set`, applied to the patch itself: they hold from the first sample. */
 export const withSettings = (
   patch: Patch,
   settings: readonly (readonly [target: string, value: ParamValue])[],
-): Patch => {
-  if (settings.length === 0) return patch
-  const params = new Map<string, [string, ParamValue][]>(),
-    amounts = new Map<string, number>()
-  for (const [target, value] of settings) {
-    const [id = '', name = ''] = splitTarget(target) ?? []
-    if (target.startsWith('cable:')) amounts.set(target.slice(6), Number(value))
-    else params.set(id, [...(params.get(id) ?? []), [name, value]])
-  }
-  return {
-    ...patch,
-    ...changed(
-      patch,
-      (module) => {
-        const set = params.get(module.id)
-        return set ? { ...module, params: { ...module.params, ...Object.fromEntries(set) } } : module
-      },
-      (cable) => {
-        const amount = cable.id === undefined ? undefined : amounts.get(cable.id)
-        return amount === undefined ? cable : { ...cable, amount }
-      },
-    ),
-  }
-}
+): Patch => (settings.length === 0 ? patch : overlaid(patch, { values: new Map(settings) }))
 
 /**
  * A patch in which every port to be written exists while it plays: ports of groups and buses, and of what is bypassed,
@@ -154,8 +55,14 @@ export const withSettings = (
 const withTaps = (
   patch: Patch,
   taps: readonly string[],
+  events: readonly PlayerEvent[],
 ): { readonly patch: Patch; readonly keys: ReadonlyMap<string, string> } => {
   const { module: modules } = patchIndex(patch)
+  // What may be bypassed on the way is dissolved then.
+  const bypassable = new Set([
+    ...events.flatMap((event) => (event.type === 'bypass' ? [event.target] : [])),
+    ...(patch.snapshots ?? []).flatMap(({ bypass }) => Object.keys(bypass ?? {})),
+  ])
   const added: PatchModule[] = [],
     cables: Cable[] = []
   const keys = taps.map((tap, index): [string, string] => {
@@ -163,6 +70,7 @@ const withTaps = (
     const dissolved =
       module?.type === 'group' ||
       module?.bypass === true ||
+      bypassable.has(module?.id ?? '') ||
       CATALOGUE.get(module?.type ?? '')?.description.flattened === true
     if (!dissolved) return [tap, tap]
     const id = `~tap:${index}`
@@ -183,8 +91,7 @@ const withTaps = (
 const settingsAhead = (events: readonly PlayerEvent[]): Map<string, number> => {
   const found = new Map<string, number>()
   for (const event of events)
-    if (event.type === 'param' && typeof event.value === 'number')
-      found.set(event.target, Math.max(found.get(event.target) ?? -Infinity, event.value))
+    if (event.type === 'param' && typeof event.value === 'number') noteReach(found, event.target, event.value)
   return found
 }
 
@@ -209,23 +116,21 @@ export interface RenderPlan {
 
 export type RenderReport = Omit<Rendered, 'sound' | 'taps'>
 
-const scheduled = (
-  engine: Engine,
-  patch: Patch,
-  events: readonly PlayerEvent[],
-  rate: number,
-): { readonly last: number; readonly faults: readonly Fault[] } => {
-  const faults: Fault[] = [],
-    ids = { next: 0 }
-  const ordered = inOrder(events, rate)
-  for (const { frame, event } of ordered) {
-    const meant = engineEvents(engine, patch, event, rate, ids)
-    if (!Array.isArray(meant))
-      faults.push({ place: `event at ${event.t} s, ${meant.place}`, message: meant.message })
-    else for (const item of meant) engine.runtime.schedule(frame, item)
-  }
-  return { last: ordered.at(-1)?.frame ?? 0, faults }
-}
+/** Events that mean nothing in the patch. */
+const eventFaults = (patch: Patch, events: readonly PlayerEvent[]): Fault[] =>
+  events.flatMap((event) => {
+    const fault = eventFault(patch, event)
+    return fault ? [{ place: `event at ${event.t} s, ${fault.place}`, message: fault.message }] : []
+  })
+
+/** Frame at which the last thing happens: an event, the end of its morph, the end of the note it fires. */
+const lastFrame = (patch: Patch, events: readonly Timed[], rate: number): number =>
+  events.reduce((last, { frame, event }) => {
+    const snapshot = event.type === 'snapshot' ? snapshotNamed(patch, event.target) : undefined
+    const over = 'over' in event && event.over !== undefined ? event.over : (snapshot?.over ?? 0)
+    const fire = snapshot?.fire ? (snapshot.fire.length ?? FIRE_SECONDS) : 0
+    return Math.max(last, frame + Math.round(Math.max(over, fire) * rate))
+  }, 0)
 
 /** Makes everything ready to render a checked patch: faults come here, and nothing is rendered yet. */
 export const planRender = (
@@ -234,28 +139,32 @@ export const planRender = (
   options: RenderOptions = {},
 ): Result<RenderPlan> => {
   const rate = options.rate ?? 48000
-  const engine = new Engine(kernels, rate, {
+  const given = options.events ?? [],
+    wrong = eventFaults(patch, given)
+  const events = inOrder(given, rate)
+  const { patch: tapped, keys } = withTaps(patch, options.taps ?? [], given)
+  const playback = new Playback(kernels, tapped, events, {
+    sampleRate: rate,
     ...(options.best ? { best: true } : {}),
     ...(options.assets ? { assets: options.assets } : {}),
-    settings: settingsAhead(options.events ?? []),
+    settings: settingsAhead(given),
   })
-  const { patch: tapped, keys } = withTaps(patch, options.taps ?? [])
-  for (const key of keys.values()) engine.layout.watchRing(key)
-  const applied = engine.apply(tapped)
-  if (!applied.ok) return applied
+  for (const key of keys.values()) playback.layout.watchRing(key)
+  const unplayable = playback.begin()
+  if (unplayable.length > 0) return { ok: false, faults: unplayable }
   const taps = new Map<string, TapSource>(),
     faults: Fault[] = []
   for (const [key, name] of keys) {
-    const signal = engine.layout.signal(name)
-    if (signal) taps.set(key, { address: signal.address, lanes: signal.voices * signal.sides })
+    const signal = playback.layout.signal(name)
+    if (signal) taps.set(key, { name, lanes: signal.voices * signal.sides })
     else faults.push({ place: `--tap ${key}`, message: 'there is no such output port' })
   }
-  const { last, faults: wrong } = scheduled(engine, patch, options.events ?? [], rate)
+  const last = lastFrame(patch, events, rate)
   if (faults.length + wrong.length > 0) return { ok: false, faults: [...faults, ...wrong] }
   const exact = options.seconds === undefined ? undefined : Math.round(options.seconds * rate)
   const frames = exact ?? last + LONGEST_TAIL * rate
   // A pair in between that nothing uses is silent, so that channels keep their numbers.
-  const channels = 2 * (1 + Math.max(...engine.runtime.pairs))
+  const channels = 2 * (1 + Math.max(...playback.runtime.pairs))
   return {
     ok: true,
     warnings: [],
@@ -267,7 +176,7 @@ export const planRender = (
       exact: exact !== undefined,
       run: (sink) =>
         new Rendering(
-          engine,
+          playback,
           { taps, channels, last, frames, exact: exact !== undefined },
           options.input,
         ).run(sink),

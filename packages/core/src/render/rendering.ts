@@ -1,4 +1,4 @@
-import type { Engine } from '../engine/engine.ts'
+import type { Playback } from '../perform/playback.ts'
 import type { Sound } from '../formats/wav.ts'
 import { exactLog } from '../units/exact.ts'
 import type { RenderReport, RenderSink } from './render.ts'
@@ -10,9 +10,9 @@ const BLOCK = 128
 /** Frames between two steps. */
 const STEP = 65536
 
-/** An output port that is written besides: where its signal stands. */
+/** An output port that is written besides, by the name of its signal: plans come and go while it is rendered. */
 export interface TapSource {
-  readonly address: number
+  readonly name: string
   readonly lanes: number
 }
 
@@ -77,13 +77,13 @@ export class Rendering {
   private loud = false
 
   constructor(
-    private readonly engine: Engine,
+    private readonly playback: Playback,
     private readonly shape: Shape,
     private readonly input: Sound | undefined,
   ) {
-    const { runtime, sampleRate } = engine
+    const { runtime } = playback
     this.latency = runtime.guardLatency
-    this.quietFrames = Math.ceil(QUIET_SECONDS * sampleRate)
+    this.quietFrames = Math.ceil(QUIET_SECONDS * runtime.sampleRate)
     const room = STEP + 2 * BLOCK + this.latency + this.quietFrames + BLOCK
     this.output = new Pending(shape.channels, room)
     this.taps = new Map(
@@ -92,7 +92,7 @@ export class Rendering {
   }
 
   *run(sink: RenderSink): Generator<number, RenderReport> {
-    const { runtime } = this.engine,
+    const { runtime } = this.playback,
       { frames, exact, last } = this.shape
     const capture = (_done: number, length: number): void => {
       this.readTaps(length)
@@ -102,7 +102,7 @@ export class Rendering {
     while (this.output.made < frames + this.latency) {
       const inputs = this.input ? blockOf(this.input, runtime.time) : undefined
       this.loud = false
-      runtime.process(this.left, this.right, 0, BLOCK, inputs, capture)
+      this.playback.process(this.left, this.right, BLOCK, inputs, capture)
       this.quiet = this.loud ? 0 : this.quiet + BLOCK
       if (!exact && this.output.made > last + this.latency && this.quiet > this.quietFrames) break
       if (this.output.made < next) continue
@@ -136,7 +136,7 @@ export class Rendering {
 
   /** Appends what every output pair let out in a segment; notes whether any of it is above the level of tails. */
   private readPairs(length: number): void {
-    const { runtime } = this.engine,
+    const { runtime } = this.playback,
       { output } = this
     const at = output.length
     for (let pair = 0; 2 * pair < this.shape.channels; pair += 1) {
@@ -154,10 +154,16 @@ export class Rendering {
   }
 
   private readTaps(length: number): void {
-    const { runtime } = this.engine
+    const { runtime, layout } = this.playback
     for (const { source, pending } of this.taps.values()) {
+      const signal = layout.signal(source.name)
       for (let lane = 0; lane < source.lanes; lane += 1) {
-        const { address, stride } = runtime.laneOf(source.address, lane)
+        const lanes = signal ? signal.voices * signal.sides : 0
+        if (!signal || lane >= lanes) {
+          pending.row(lane).fill(0, pending.length, pending.length + length)
+          continue
+        }
+        const { address, stride } = runtime.laneOf(signal.address, lane)
         const row = pending.row(lane),
           at = pending.length
         for (let f = 0; f < length; f += 1) {

@@ -5,44 +5,77 @@ import { Runtime } from '../engine/runtime.ts'
 import { edit } from '../patch/document.ts'
 import { withCableIds } from '../patch/edits.ts'
 import type { Patch } from '../patch/types.ts'
+import { Performance } from '../perform/performance.ts'
+import type { Untimed } from '../perform/recorder.ts'
+import type { PlayerEvent } from '../notes/events.ts'
 import { testKernels } from './kernels.ts'
 
-/** The live engine without a browser: planner and runtime, plans staged block by block as in the worklet. */
+/** Frames after which a plan that fades is settled: as offline, but on the blocks of the audio thread. */
+const SETTLE_FRAMES = 256
+
+/** The live engine without a browser: what is played arrives between blocks, plans are staged block by block. */
 export class Live {
   readonly runtime = new Runtime(testKernels(), 48000)
   readonly layout = new Layout(this.runtime.facts, 48000)
-  readonly planner = new Planner(this.layout, 48000, (x, c) => this.runtime.curve(x, c))
+  readonly planner = new Planner(this.layout, 48000)
+  readonly performance: Performance
   readonly out: number[] = []
   private settleAt = Infinity
+  private swaps = 0
   constructor(public patch: Patch) {
     this.patch = patch = withCableIds(patch)
-    this.take(this.planner.next(patch))
+    this.performance = new Performance(patch, this.planner, 48000)
+    this.take(this.performance.begin())
   }
   take(step: Step): void {
     if (step.kind === 'faults') throw new Error(step.faults[0]!.message)
     if (step.kind === 'plan') {
       this.runtime.send(step.delta)
-      this.settleAt = step.settles ? this.runtime.time + 1000 : Infinity
+      const { settles } = step
+      this.swaps += 1
+      const swap = this.swaps
+      this.settleAt = Infinity
+      this.mark((frame) => {
+        if (settles && swap === this.swaps) this.settleAt = frame + SETTLE_FRAMES
+      })
     }
     if (step.kind === 'plan' || step.kind === 'events')
       for (const event of step.events) this.runtime.send({ event })
+  }
+  private mark(taken: (frame: number) => void): void {
+    this.runtime.send({ mark: { taken } })
+  }
+  private takeAll(steps: readonly Step[]): void {
+    for (const step of steps) this.take(step)
+    const stamp = this.performance.recorder?.batch()
+    if (stamp) this.mark(stamp)
   }
   change(recipe: (draft: Draft<Patch>) => void): void {
     const result = edit(this.patch, 'edit', recipe)
     if (!result.ok) throw new Error(result.faults.map((fault) => `${fault.place}: ${fault.message}`).join())
     this.patch = result.patch
-    this.take(this.planner.next(this.patch))
+    this.takeAll(this.performance.edit(this.patch, this.runtime.time))
+  }
+  /** Plays events at once, all at one time. */
+  play(...events: readonly Untimed[]): void {
+    for (const event of events) {
+      const fault = this.performance.play({ t: 0, ...event } as PlayerEvent, this.runtime.time)
+      if (fault) throw new Error(`${fault.place}: ${fault.message}`)
+    }
+    this.takeAll(this.performance.flush(this.runtime.time))
   }
   run(seconds: number): void {
     const left = new Float32Array(128),
       right = new Float32Array(128)
-    for (let n = 0; n < (seconds * 48000) / 128; n += 1) {
+    for (let n = 0; n < Math.round((seconds * 48000) / 128); n += 1) {
       this.runtime.process(left, right, 0, 128)
-      this.out.push(...left)
-      if (this.runtime.time >= this.settleAt && !this.runtime.isStaging) {
+      for (const x of left) this.out.push(x)
+      const { time } = this.runtime
+      if (time >= this.settleAt) {
         this.settleAt = Infinity
-        this.take(this.planner.settle())
+        this.takeAll(this.performance.settled(time))
       }
+      if ((this.performance.nextFrame ?? Infinity) <= time) this.takeAll(this.performance.flush(time))
     }
   }
 }

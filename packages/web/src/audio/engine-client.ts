@@ -1,12 +1,20 @@
 import {
+  type ControllerState,
   type Delta,
   type EngineEvent,
   type Fault,
+  HandMoves,
   Layout,
+  type Moves,
+  NO_MOVES,
+  type ParamValue,
   type Patch,
+  Performance,
   Planner,
+  type PlayerEvent,
   Runtime,
   type Step,
+  type Untimed,
 } from '@ypsilon/core'
 import kernelsUrl from '@ypsilon/core/generated/kernels.wasm?url'
 import workletUrl from './worklet.ts?worker&url'
@@ -43,9 +51,9 @@ type Listener = (report: Report) => void
 export class EngineClient {
   private context: AudioContext | undefined
   private node: AudioWorkletNode | undefined
-  private scout: Runtime | undefined
   private layout: Layout | undefined
-  private planner: Planner | undefined
+  /** What is set and what was moved; there from the first patch on, with or without sound. */
+  private player: Performance | undefined
   private wanted: Patch | undefined
   private serial = 0
   private swapped = new Map<number, () => void>()
@@ -58,6 +66,8 @@ export class EngineClient {
         readonly keys: ReadonlyMap<string, number>
         readonly floats: Float32Array<ArrayBuffer>
         readonly time: number
+        /** When it came, on the page's clock. */
+        readonly at: number
       }
     | undefined
   private readonly listeners = new Set<Listener>()
@@ -75,6 +85,7 @@ export class EngineClient {
   /** What a new worklet has to be told again. */
   private guardActive = true
   private running = true
+  private stopped = false
 
   get isRunning(): boolean {
     return this.context?.state === 'running'
@@ -101,15 +112,8 @@ export class EngineClient {
     const context = new AudioContext({ sampleRate: 48000, latencyHint: 'interactive' })
     this.context = context
     const [kernels] = await Promise.all([kernelBytes, context.audioWorklet.addModule(workletUrl)])
-    this.scout = new Runtime(await WebAssembly.compile(kernels), context.sampleRate)
-    const scout = this.scout
+    const scout = new Runtime(await WebAssembly.compile(kernels), context.sampleRate)
     this.layout = new Layout(scout.facts, context.sampleRate)
-    this.planner = new Planner(
-      this.layout,
-      context.sampleRate,
-      (x, curve) => scout.curve(x, curve),
-      soundsFor,
-    )
     const node = new AudioWorkletNode(context, 'ypsilon', {
       numberOfInputs: 1,
       numberOfOutputs: 1,
@@ -131,9 +135,16 @@ export class EngineClient {
       },
     )
     if (!this.guardActive) this.setGuard(false)
-    if (this.wanted) this.setPatch(this.wanted)
+    this.attach()
     if (!this.running) this.setTransport(false)
     this.sendWatches()
+  }
+
+  /** Lets the engine play everything as it stands, unless the patch is held back. */
+  private attach(): void {
+    if (!this.layout || !this.node || !this.player || this.held !== undefined) return
+    const planner = new Planner(this.layout, this.sampleRate, { assets: soundsFor })
+    this.take(this.player.attach(planner, this.sampleRate))
   }
 
   /** The worklet answers no more: another one takes its place, with the patch as it stands. */
@@ -151,7 +162,7 @@ export class EngineClient {
     // A thread that hangs may never close its context: nobody waits for it.
     void context?.close().catch(() => undefined)
     this.node = undefined
-    this.planner = undefined
+    this.player?.detach()
     this.layout = undefined
     this.microphone = undefined
     this.swapped.clear()
@@ -192,36 +203,142 @@ export class EngineClient {
         keys: same ? this.latest!.keys : new Map(keys.map((key, index) => [key, index])),
         floats: new Float32Array(message.buffer),
         time: message.time,
+        at: performance.now(),
       }
+      this.stopped = message.stopped
       for (const listener of this.listeners) listener(message)
       if (before) this.post({ type: 'recycle', buffer: before }, [before])
     }
   }
 
-  /** Makes the engine play a patch. Only what changed travels. */
+  /** Makes the engine play a patch, with what was moved over it. Only what changed travels. */
   setPatch(patch: Patch): void {
+    this.follow(patch, (player) => player.edit(patch, this.frameNow))
+  }
+
+  /** Another document: nothing is moved over it. */
+  openPatch(patch: Patch): void {
+    this.hand.drop()
+    this.follow(patch, (player) => [player.open(patch)])
+  }
+
+  private follow(patch: Patch, move: (player: Performance) => readonly Step[]): void {
     this.wanted = patch
-    if (this.held === patch) return
-    this.held = undefined
-    if (this.planner) this.take(this.planner.next(patch))
+    if (!this.player) {
+      this.player = new Performance(patch)
+      this.player.onMove = () => {
+        this.onMove()
+      }
+      this.attach()
+      return
+    }
+    const isFree = this.held !== undefined && this.held !== patch
+    const steps = move(this.player)
+    if (isFree) {
+      this.held = undefined
+      this.attach()
+    } else this.takeAll(steps)
   }
 
   /** Plays a patch that was held back after all. */
   playHeld(): void {
     this.held = undefined
-    if (this.wanted) this.setPatch(this.wanted)
+    this.attach()
   }
 
   /** Recordings the patch names have come: what needs them is made anew. */
   reloadAssets(): void {
-    if (!this.planner || !this.wanted || this.held || soundsFor(this.wanted).size === 0) return
-    this.take(this.planner.next({ ...this.wanted, assets: { ...(this.wanted['assets'] as object) } }))
+    if (!this.player || !this.wanted || this.held || soundsFor(this.wanted).size === 0) return
+    this.take(this.player.reload())
   }
+
+  /** Plays something, all at one time. Faults come back in words. */
+  play(...events: readonly Untimed[]): readonly Fault[] {
+    return this.playFrom(undefined, ...events)
+  }
+  /** The same from a device, whose name maps of controls may ask for. */
+  playFrom(device: string | undefined, ...events: readonly Untimed[]): readonly Fault[] {
+    const { player } = this
+    if (!player) return []
+    const faults = events.flatMap(
+      (event) => player.play({ t: 0, ...event } as PlayerEvent, this.frameNow, device) ?? [],
+    )
+    this.takeAll(player.flush(this.frameNow))
+    return faults
+  }
+  /** The same as a move of a hand: once it rests, it is a step that undo takes back. */
+  playByHand(name: string, device: string | undefined, ...events: readonly Untimed[]): readonly Fault[] {
+    let faults: readonly Fault[] = []
+    this.hand.moving(name, () => {
+      faults = this.playFrom(device, ...events)
+    })
+    return faults
+  }
+  /** Told of hands that have moved something and rest now. */
+  onHand: (name: string, before: Moves, after: Moves) => void = () => undefined
+  /** Told when what lies over the document has changed. */
+  onMove: () => void = () => undefined
+  private readonly hand = new HandMoves(
+    () => this.moves(),
+    (name, before, after) => {
+      this.onHand(name, before, after)
+    },
+    {
+      wait: (milliseconds, then) => setTimeout(then, milliseconds),
+      cancel: (waiting) => {
+        clearTimeout(waiting as ReturnType<typeof setTimeout> | undefined)
+      },
+    },
+  )
+  /** A hand's move that has not rested yet becomes a step now. */
+  restHand(): void {
+    this.hand.rest()
+  }
+
+  /** What lies over the document. */
+  moves(): Moves {
+    return this.player?.moves() ?? NO_MOVES
+  }
+  /** Takes what is moved to where it was. */
+  moveTo(moves: Moves): void {
+    if (!this.player) return
+    this.player.moveTo(moves)
+    this.takeAll(this.player.flush(this.frameNow))
+  }
+  /** What is heard of a target, where that is not what is set. */
+  movedValue(target: string): ParamValue | undefined {
+    return this.player?.isMoved(target) ? this.player.valueOf(target) : undefined
+  }
+  /** Maps of controls, and which of them have picked up their target. */
+  controllers(): readonly ControllerState[] {
+    return this.player?.controllers() ?? []
+  }
+
+  /** The engine's frame by now, as the last report tells. */
+  private get frameNow(): number {
+    const { latest } = this
+    return latest ? latest.time + Math.round(((performance.now() - latest.at) / 1000) * this.sampleRate) : 0
+  }
+
+  private takeAll(steps: readonly Step[]): void {
+    if (this.held !== undefined) return
+    for (const step of steps) this.take(step)
+    clearTimeout(this.ending)
+    const next = this.player?.nextFrame
+    if (next === undefined) return
+    this.ending = setTimeout(
+      () => {
+        this.takeAll(this.player!.flush(Math.max(next, this.frameNow)))
+      },
+      Math.max(0, ((next - this.frameNow) / this.sampleRate) * 1000),
+    )
+  }
+  private ending: ReturnType<typeof setTimeout> | undefined
 
   private take(step: Step): void {
     if (step.kind === 'faults') this.onFaults(step.faults)
     if (step.kind === 'plan') this.sendPlan(step.delta, step.settles)
-    if (step.kind === 'events' || step.kind === 'plan') for (const event of step.events) this.send(event)
+    if (step.kind === 'events' || step.kind === 'plan') this.send(step.events)
   }
 
   private sendPlan(delta: Delta, settles: boolean): void {
@@ -230,7 +347,7 @@ export class EngineClient {
     if (settles)
       this.swapped.set(serial, () => {
         setTimeout(() => {
-          if (this.serial === serial) this.take(this.planner!.settle())
+          if (this.serial === serial && this.player) this.takeAll(this.player.settled(this.frameNow))
         }, FADE_MS)
       })
     this.post({ type: 'plan', delta, serial }, [
@@ -244,19 +361,24 @@ export class EngineClient {
     this.sendWatches()
   }
 
-  send(event: EngineEvent): void {
-    this.post({ type: 'event', event })
+  private send(events: readonly EngineEvent[]): void {
+    if (events.length > 0) this.post({ type: 'events', events })
   }
 
   noteOn(note: number, velocity: number, id: number): void {
-    this.send({ type: 'on', note, velocity, id })
+    this.play({ type: 'on', note, velocity, id })
   }
   noteOff(note: number, id: number): void {
-    this.send({ type: 'off', note, id, velocity: 0.5 })
+    this.play({ type: 'off', note, id, velocity: 0.5 })
   }
+  /** Everything is quiet until somebody plays; a guard that had stopped the sound is opened again. */
   silence(): void {
-    this.send({ type: 'silence' })
-    this.post({ type: 'open' })
+    this.play({ type: 'silence' })
+    if (this.stopped) this.post({ type: 'open' })
+  }
+  /** What was silenced plays on. */
+  playOn(): void {
+    this.play({ type: 'silence', value: false })
   }
   setGuard(active: boolean): void {
     this.guardActive = active
@@ -264,7 +386,7 @@ export class EngineClient {
   }
   setTransport(running: boolean): void {
     this.running = running
-    this.send({ type: 'transport', running })
+    this.play({ type: 'transport', value: running ? 'start' : 'stop' })
   }
 
   /** Names the signals pictures want: `osc.saw` for outputs, `>filter.cutoff` for modulated parameters. */

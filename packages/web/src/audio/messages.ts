@@ -3,7 +3,8 @@ import type { Delta, EngineEvent, Watch } from '@ypsilon/core'
 /** What the page sends to the worklet. */
 export type ToWorklet =
   | { readonly type: 'plan'; readonly delta: Delta; readonly serial: number }
-  | { readonly type: 'event'; readonly event: EngineEvent }
+  /** Taken together, in order. */
+  | { readonly type: 'events'; readonly events: readonly EngineEvent[] }
   | {
       readonly type: 'watch'
       readonly watches: readonly Watch[]
@@ -32,6 +33,8 @@ export interface Report {
   readonly peakRight: number
   readonly limited: boolean
   readonly stopped: boolean
+  /** Everything was silenced, and nobody has played since. */
+  readonly silenced: boolean
   readonly resets: number
   /** Share of real time spent, over the last half second; −1 until known. */
   readonly load: number

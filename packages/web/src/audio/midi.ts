@@ -1,3 +1,4 @@
+import type { Untimed } from '@ypsilon/core'
 import { engine } from './engine-client.ts'
 
 export type MidiState =
@@ -13,22 +14,44 @@ const CLOCK: Readonly<Record<number, 'tick' | 'start' | 'stop' | 'continue'>> = 
   0xfc: 'stop',
 }
 
-/** Reads one MIDI message into the engine. Channel voice messages and the clock. */
-export const receiveMidi = (data: Uint8Array): void => {
+/** "All sound off": the control that silences everything. */
+const ALL_SOUND_OFF = 120
+
+/** What one MIDI message says; undefined for what says nothing here. */
+const eventOf = (data: Uint8Array): Untimed | undefined => {
   const [status = 0, a = 0, b = 0] = data
-  const kind = status & 0xf0,
-    channel = (status & 15) + 1
+  const channel = (status & 15) + 1,
+    id = channel * 128 + a
   const clock = CLOCK[status]
-  if (clock) engine.send({ type: 'clock', value: clock })
-  else if (kind === 0x90 && b > 0)
-    engine.send({ type: 'on', note: a, velocity: b / 127, id: channel * 128 + a, channel })
-  else if (kind === 0x80 || kind === 0x90)
-    engine.send({ type: 'off', note: a, id: channel * 128 + a, velocity: b / 127 })
-  else if (kind === 0xa0) engine.send({ type: 'pressure', note: a, value: b / 127, channel })
-  else if (kind === 0xb0) engine.send({ type: 'control', controller: a, value: b / 127, channel })
-  else if (kind === 0xd0) engine.send({ type: 'pressure', value: a / 127, channel })
-  else if (kind === 0xe0)
-    engine.send({ type: 'bend', value: Math.max(-1, ((b << 7) + a - 8192) / 8191), channel })
+  if (clock) return { type: 'clock', value: clock }
+  switch (status & 0xf0) {
+    case 0x90:
+      return b > 0
+        ? { type: 'on', note: a, velocity: b / 127, id, channel }
+        : { type: 'off', note: a, id, velocity: 0, channel }
+    case 0x80:
+      return { type: 'off', note: a, id, velocity: b / 127, channel }
+    case 0xa0:
+      return { type: 'pressure', note: a, value: b / 127, channel }
+    case 0xb0:
+      return a === ALL_SOUND_OFF
+        ? { type: 'silence' }
+        : { type: 'control', controller: a, value: b / 127, channel }
+    case 0xc0:
+      return { type: 'program', program: a, channel }
+    case 0xd0:
+      return { type: 'pressure', value: a / 127, channel }
+    case 0xe0:
+      return { type: 'bend', value: Math.max(-1, ((b << 7) + a - 8192) / 8191), channel }
+    default:
+      return undefined
+  }
+}
+
+/** Reads one MIDI message into the engine: channel voice messages, the clock, all sound off. */
+export const receiveMidi = (data: Uint8Array, device?: string): void => {
+  const event = eventOf(data)
+  if (event) engine.playByHand('Move a control', device, event)
 }
 
 /** Asks the browser for MIDI; its refusal comes back in words. */
@@ -46,7 +69,7 @@ export const openMidi = async (changed: (state: MidiState) => void): Promise<voi
       const inputs = [...access.inputs.values()]
       for (const input of inputs)
         input.onmidimessage = (event) => {
-          if (event.data) receiveMidi(event.data)
+          if (event.data) receiveMidi(event.data, input.name ?? undefined)
         }
       changed({ kind: 'open', inputs: inputs.map((input) => input.name ?? 'MIDI input') })
     }

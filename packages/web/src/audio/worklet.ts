@@ -56,8 +56,8 @@ class EngineProcessor extends AudioWorkletProcessor {
         this.pending.push({ serial: message.serial, swaps: this.runtime.swaps + this.pending.length + 1 })
         this.runtime.send(message.delta)
         break
-      case 'event':
-        this.runtime.send({ event: message.event })
+      case 'events':
+        for (const event of message.events) this.runtime.send({ event })
         break
       case 'watch':
         this.runtime.send({
@@ -171,6 +171,7 @@ class EngineProcessor extends AudioWorkletProcessor {
         peakRight: this.peakRight,
         limited: runtime.limitedFrames() > 0,
         stopped: runtime.isStopped(),
+        silenced: runtime.silenced,
         resets: runtime.resets,
         load: this.load,
         late: this.late,

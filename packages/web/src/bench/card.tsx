@@ -20,7 +20,7 @@ import { useSession } from '../store/session.ts'
 import { FamilyMark, PortMark } from '../ui/icons.tsx'
 import { ParamField } from '../ui/param-field.tsx'
 import { cardLayout, type InRow, rowName, takesCable } from './geometry.ts'
-import { registerTick, registerTrace } from './live.ts'
+import { registerNotch, registerTick, registerTrace } from './live.ts'
 
 export interface CardData extends Record<string, unknown> {
   readonly module: PatchModule
@@ -107,6 +107,12 @@ const ParamRow = memo(
         ? registerTick(element, live, param)
         : undefined
     }, [live, param])
+    useEffect(() => {
+      const element = row.current?.querySelector<HTMLElement>('[data-moved]')
+      return element && param.kind === 'number'
+        ? registerNotch(element, `${id}.${param.name}`, param)
+        : undefined
+    }, [id, param])
     return (
       <div ref={row} className="w-full">
         <ParamField

@@ -10,6 +10,7 @@ import {
   removeModules,
   splitTarget,
 } from '@ypsilon/core'
+import { engine } from '../audio/engine-client.ts'
 import { useDocument } from '../store/document.ts'
 import { useSession } from '../store/session.ts'
 
@@ -94,6 +95,33 @@ export const redoCommand: Command = {
   },
 }
 
+export const keepMoved: Command = {
+  name: 'Keep as set',
+  keys: 'Ctrl+Enter',
+  can: () => session().moved > 0,
+  run: () => {
+    documents().keepAsSet()
+  },
+}
+export const backToSet: Command = {
+  name: 'Back to set',
+  keys: 'Ctrl+Backspace',
+  can: () => session().moved > 0,
+  run: () => {
+    documents().backToSet()
+  },
+}
+
+/** Recalls the first snapshot with a key; false when there is none. */
+export const recallSnapshot = (key: string): boolean => {
+  const snapshot = documents().patch.snapshots?.find((item) => item.key === key)
+  if (!snapshot) return false
+  void engine.start().then(() => {
+    engine.playByHand(`Recall ${snapshot.name}`, undefined, { type: 'snapshot', target: snapshot.id })
+  })
+  return true
+}
+
 export const bypassSelected: Command = {
   name: 'Bypass',
   keys: 'Ctrl+B',
@@ -172,4 +200,6 @@ export const COMMANDS: readonly Command[] = [
   duplicateWithCables,
   bypassSelected,
   selectAll,
+  keepMoved,
+  backToSet,
 ]

@@ -18,7 +18,16 @@ interface Tick {
   readonly param: NumberParam
 }
 
+/** A notch where a moved value stands, beside the one of the set value. */
+interface Notch {
+  readonly element: HTMLElement
+  readonly target: string
+  readonly param: NumberParam
+  shown: number | undefined
+}
+
 const traces = new Set<Trace>()
+const notches = new Set<Notch>()
 const ticks = new Set<Tick>()
 const painters = new Set<() => void>()
 const STRIP = 56
@@ -63,6 +72,15 @@ export const registerTick = (element: HTMLElement, key: string, param: NumberPar
   }
 }
 
+export const registerNotch = (element: HTMLElement, target: string, param: NumberParam): (() => void) => {
+  const notch: Notch = { element, target, param, shown: undefined }
+  notches.add(notch)
+  wake()
+  return () => {
+    notches.delete(notch)
+  }
+}
+
 /** Further pictures of the frame loop: probes, meters. */
 export const registerPainter = (painter: () => void): (() => void) => {
   painters.add(painter)
@@ -76,8 +94,19 @@ const frame = (): void => {
   scheduled = 0
   for (const trace of traces) if (trace.canvas.isConnected) drawTrace(trace)
   for (const tick of ticks) drawTick(tick)
+  for (const notch of notches) drawNotch(notch)
   for (const painter of painters) painter()
-  if (traces.size + ticks.size + painters.size > 0) wake()
+  if (traces.size + ticks.size + notches.size + painters.size > 0) wake()
+}
+
+const drawNotch = (notch: Notch): void => {
+  const value = engine.movedValue(notch.target)
+  const place =
+    value === undefined ? undefined : Math.min(1, Math.max(0, toScale(notch.param, Number(value))))
+  if (place === notch.shown) return
+  notch.shown = place
+  notch.element.style.visibility = place === undefined ? 'hidden' : 'visible'
+  if (place !== undefined) notch.element.style.left = `${place * 100}%`
 }
 
 const drawTick = ({ element, key, param }: Tick): void => {

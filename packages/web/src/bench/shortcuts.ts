@@ -3,11 +3,14 @@ import { useEffect } from 'react'
 import { engine } from '../audio/engine-client.ts'
 import { useSession } from '../store/session.ts'
 import {
+  backToSet,
   bypassSelected,
   type Command,
   deleteSelected,
   duplicateSelected,
   duplicateWithCables,
+  keepMoved,
+  recallSnapshot,
   redoCommand,
   selectAll,
   undoCommand,
@@ -20,6 +23,8 @@ const WITH_CTRL: Readonly<Record<string, Command>> = {
   d: duplicateSelected,
   b: bypassSelected,
   a: selectAll,
+  enter: keepMoved,
+  backspace: backToSet,
 }
 const WITH_CTRL_SHIFT: Readonly<Record<string, Command>> = { z: redoCommand, d: duplicateWithCables }
 const TWICE_MS = 500
@@ -36,6 +41,9 @@ export const SHORTCUTS: readonly (readonly [keys: string, what: string])[] = [
   ['Ctrl+Shift+D', 'Duplicate with the wiring into it too'],
   ['Ctrl+B', 'Bypass'],
   ['Ctrl+A', 'Select all'],
+  ['1 … 9', 'Recall the snapshot with that key'],
+  ['Ctrl+Enter', 'Keep as set: what was moved goes into the patch'],
+  ['Ctrl+Backspace', 'Back to set: what was moved goes back'],
   ['Backspace', 'Delete the selected modules or cable'],
   ['F2', 'Rename the selected module'],
   ['Space', 'Start and stop the transport'],
@@ -102,6 +110,10 @@ export const useShortcuts = (): void => {
         }
         lastEscape = now
         useSession.getState().set({ finder: undefined, selection: [], cable: undefined })
+        return
+      }
+      if (!event.repeat && /^[1-9]$/.test(event.key) && recallSnapshot(event.key)) {
+        event.preventDefault()
         return
       }
       if (!event.repeat && keyboard.down(event.key)) event.preventDefault()

@@ -9,8 +9,13 @@ import {
   type Fault,
   faultText,
   type History,
+  keepAsSet,
   mib,
+  type Moves,
+  movesChange,
+  NO_MOVES,
   oneLine,
+  overlayOf,
   parsePatch,
   type Patch,
   placed,
@@ -83,6 +88,12 @@ interface DocumentState {
   readonly opened: number
   /** Applies an edit; false when it was refused. Edits of one gesture undo together. */
   change(name: string, recipe: (draft: Draft<Patch>) => void, gesture?: string): boolean
+  /** Notes a move of a hand as a step that undo takes back; the document stays as it is. */
+  moved(name: string, before: Moves, after: Moves): void
+  /** Writes what was moved into the document. */
+  keepAsSet(): void
+  /** Takes what was moved back to what is set. */
+  backToSet(): void
   undo(): void
   redo(): void
   /**
@@ -148,11 +159,34 @@ export const useDocument = create<DocumentState>()((set, get) => ({
     adopt(set, result.patch, record(history, result.change))
     return true
   },
+  moved(name, before, after) {
+    set({ history: record(get().history, movesChange(name, before, after)) })
+  },
+  keepAsSet() {
+    engine.restHand()
+    const before = engine.moves()
+    const { patch, history } = get()
+    const result = edit(patch, 'Keep as set', (draft) => {
+      keepAsSet(draft, overlayOf(before))
+    })
+    if (!result.ok) {
+      toast.error(`Keep as set: ${result.faults.map(faultText).join('; ')}`)
+      return
+    }
+    adopt(set, result.patch, record(history, { ...result.change, moves: { before, after: NO_MOVES } }))
+    engine.moveTo(NO_MOVES)
+  },
+  backToSet() {
+    engine.restHand()
+    const before = engine.moves()
+    get().moved('Back to set', before, NO_MOVES)
+    engine.moveTo(NO_MOVES)
+  },
   undo() {
-    step(set, get, undo)
+    step(set, get, 'before', undo)
   },
   redo() {
-    step(set, get, redo)
+    step(set, get, 'after', redo)
   },
   async open(patch) {
     const name = patch.name || 'Untitled',
@@ -177,8 +211,9 @@ export const useDocument = create<DocumentState>()((set, get) => ({
       if (memoryBytes > MUCH_MEMORY && !(await say(`${count} modules, ${mib(memoryBytes)} of memory`)))
         return false
       beginOpening(ready)
-      set({ opened: get().opened + 1 })
-      adopt(set, ready, EMPTY_HISTORY)
+      set({ opened: get().opened + 1, patch: ready, history: EMPTY_HISTORY, saved: { kind: 'changed' } })
+      engine.openPatch(ready)
+      schedule()
       // The chart lays its cables when the cards stand, and fits the view after that.
       if (get().opening) for (let n = 0; n < SETTLING; n += 1) await shown()
       void shown().then(endOpening)
@@ -233,14 +268,22 @@ const adopt = (set: Set, patch: Patch, history: History): void => {
   schedule()
 }
 
+type Moved = { patch: Patch; history: History; change: Change } | undefined
+
+/** One step back or forth: in the document, and in what lies over it. */
 const step = (
   set: Set,
   get: () => DocumentState,
-  move: (patch: Patch, history: History) => { patch: Patch; history: History; change: Change } | undefined,
+  side: 'before' | 'after',
+  move: (patch: Patch, history: History) => Moved,
 ): void => {
+  engine.restHand()
   const { patch, history } = get()
   const result = move(patch, history)
-  if (result) adopt(set, result.patch, result.history)
+  if (!result) return
+  adopt(set, result.patch, result.history)
+  const { moves } = result.change
+  if (moves) engine.moveTo(moves[side])
 }
 
 let timer: ReturnType<typeof setTimeout> | undefined

@@ -44,6 +44,10 @@ interface SessionState {
   readonly shortcuts: boolean
   /** The line for connecting by typing is open. */
   readonly connecting: boolean
+  /** How much lies over the document: moved values, lists and bypasses. */
+  readonly moved: number
+  /** Everything was silenced until somebody plays. */
+  readonly silenced: boolean
   select(ids: readonly string[]): void
   set(state: Partial<SessionState>): void
 }
@@ -67,6 +71,8 @@ export const useSession = create<SessionState>()((set) => ({
   midi: { kind: 'idle' },
   shortcuts: false,
   connecting: false,
+  moved: 0,
+  silenced: false,
   select(ids) {
     set({ selection: ids, cable: undefined })
   },

@@ -161,6 +161,7 @@ export const NumberField = memo(({ param, value, tempo, band, live, onChange }: 
         <div className="band" style={{ left: `${band[0] * 100}%`, right: `${(1 - band[1]) * 100}%` }} />
       )}
       <div className="notch" style={{ left: `${position * 100}%` }} />
+      <div className="moved" data-moved="" />
       {live !== undefined && <div className="now" data-live={live} />}
       {typing !== undefined && (
         <input

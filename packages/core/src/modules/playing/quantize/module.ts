@@ -28,6 +28,7 @@ export const quantize: ModuleDescription = {
       kind: 'booleans',
       length: 12,
       default: [true, true, true, true, true, true, true, true, true, true, true, true],
+      rest: true,
     },
   ],
   table: (context) => {

@@ -44,13 +44,13 @@ export const steps: ModuleDescription = {
     toggle('keep', true),
   ],
   data: [
-    { name: 'a', kind: 'numbers', length: STEPS, min: -1000, max: 1000, default: [] },
-    { name: 'b', kind: 'numbers', length: STEPS, min: -1000, max: 1000, default: [] },
-    { name: 'on', kind: 'booleans', length: STEPS, default: [] },
-    { name: 'chance', kind: 'numbers', length: STEPS, min: 0, max: 1, default: [] },
-    { name: 'repeat', kind: 'numbers', length: STEPS, min: 1, max: 8, default: [] },
-    { name: 'tie', kind: 'booleans', length: STEPS, default: [] },
-    { name: 'accents', kind: 'booleans', length: STEPS, default: [] },
+    { name: 'a', kind: 'numbers', length: STEPS, min: -1000, max: 1000, default: [], rest: 0 },
+    { name: 'b', kind: 'numbers', length: STEPS, min: -1000, max: 1000, default: [], rest: 0 },
+    { name: 'on', kind: 'booleans', length: STEPS, default: [], rest: true },
+    { name: 'chance', kind: 'numbers', length: STEPS, min: 0, max: 1, default: [], rest: 1 },
+    { name: 'repeat', kind: 'numbers', length: STEPS, min: 1, max: 8, default: [], rest: 1 },
+    { name: 'tie', kind: 'booleans', length: STEPS, default: [], rest: false },
+    { name: 'accents', kind: 'booleans', length: STEPS, default: [], rest: false },
   ],
   // Seven values a step, in a row of eight: a, b, on, chance, repeat, tie, accent.
   table: (context) => {

@@ -65,9 +65,9 @@ export const modes: ModuleDescription = {
     level(),
   ],
   data: [
-    { name: 'ratios', kind: 'numbers', length: MOST, min: 0.01, max: 1000, default: [] },
-    { name: 'levels', kind: 'numbers', length: MOST, min: 0, max: 4, default: [] },
-    { name: 'decays', kind: 'numbers', length: MOST, min: 0.001, max: 10, default: [] },
+    { name: 'ratios', kind: 'numbers', length: MOST, min: 0.01, max: 1000, default: [], rest: 'place' },
+    { name: 'levels', kind: 'numbers', length: MOST, min: 0, max: 4, default: [], rest: 1 },
+    { name: 'decays', kind: 'numbers', length: MOST, min: 0.001, max: 10, default: [], rest: 1 },
   ],
   // Ratios, levels and decays of the five models, 32 each.
   table: (context) => {

@@ -30,9 +30,9 @@ export const partials: ModuleDescription = {
     level(),
   ],
   data: [
-    { name: 'levels', kind: 'numbers', length: MOST, min: 0, max: 4, default: [] },
-    { name: 'on', kind: 'booleans', length: MOST, default: [] },
-    { name: 'ratios', kind: 'numbers', length: MOST, min: 0, max: 1000, default: [] },
+    { name: 'levels', kind: 'numbers', length: MOST, min: 0, max: 4, default: [], rest: 1 },
+    { name: 'on', kind: 'booleans', length: MOST, default: [], rest: true },
+    { name: 'ratios', kind: 'numbers', length: MOST, min: 0, max: 1000, default: [], rest: 'place' },
   ],
   // Level (0 when off) and own ratio of each partial.
   table: (context) => {

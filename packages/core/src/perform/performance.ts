@@ -1,0 +1,508 @@
+/** What is played on a patch, as steps for the engine: one meaning for live playing, replay and renders. */
+import { CATALOGUE } from '../catalogue.ts'
+import { type Planner, type Step, valueChanges, type ValueMove } from '../engine/planner.ts'
+import type { EngineEvent } from '../engine/runtime.ts'
+import type { PlayerEvent } from '../notes/events.ts'
+import type { Moves } from '../patch/document.ts'
+import { patchIndex } from '../patch/index.ts'
+import { asEffective, macroMoves, ownership } from '../patch/macros.ts'
+import { setValueOf } from '../patch/targets.ts'
+import type { Fault, ParamValue, Patch } from '../patch/types.ts'
+import { splitTarget } from '../patch/walk.ts'
+import { append } from '../units/append.ts'
+import { own } from '../units/own.ts'
+import { eventFault } from './check.ts'
+import { CONTROL_SECONDS, Controllers, type ControllerState, type Message } from './controllers.ts'
+import { Moment, overlayOf } from './moment.ts'
+import type { Recorder, Untimed } from './recorder.ts'
+import { blendNamed, blendRecall, type Recall, snapshotNamed, snapshotRecall } from './recall.ts'
+
+type Lists = Readonly<Record<string, unknown>>
+
+/** Words, data and bypasses on their way: they come with a plan, all that wait at one time in one. */
+class Coming {
+  readonly values = new Map<string, ParamValue>()
+  readonly data = new Map<string, Lists | undefined>()
+  readonly bypass = new Map<string, boolean | undefined>()
+
+  get isEmpty(): boolean {
+    return this.values.size + this.data.size + this.bypass.size === 0
+  }
+  take(other: Coming): void {
+    for (const [target, value] of other.values) this.values.set(target, value)
+    for (const [id, lists] of other.data) this.data.set(id, lists)
+    for (const [id, value] of other.bypass) this.bypass.set(id, value)
+  }
+  /** What another move decides anew waits no longer. */
+  forget({ numbers, words, data, bypass }: Recall): void {
+    for (const target of [...numbers.keys(), ...words.keys()]) this.values.delete(target)
+    for (const id of data.keys()) this.data.delete(id)
+    for (const id of bypass.keys()) this.bypass.delete(id)
+  }
+}
+
+/** The audio thread swaps plans between blocks: ends of morphs fall on them, so that live and offline agree. */
+const GRID = 128
+const FIRE_VELOCITY = 0.8
+/** How long a fired note is held where the snapshot says nothing. */
+export const FIRE_SECONDS = 0.5
+/** Notes without a name of their own get one below this. */
+const FIRST_ID = -1
+
+/** Events that are messages of an instrument: controls may map them. */
+type MessageEvent = Extract<
+  PlayerEvent,
+  { readonly type: 'on' | 'off' | 'pressure' | 'slide' | 'bend' | 'control' | 'program' }
+>
+const MESSAGES: ReadonlySet<string> = new Set([
+  'on',
+  'off',
+  'pressure',
+  'slide',
+  'bend',
+  'control',
+  'program',
+])
+const isMessage = (event: PlayerEvent): event is MessageEvent => MESSAGES.has(event.type)
+
+/** What a control did to a target, as an event of its own. */
+const moveEvent = (target: string, value: ParamValue): Untimed =>
+  target.startsWith('macro:')
+    ? { type: 'macro', target: target.slice(6), value: Number(value), over: CONTROL_SECONDS }
+    : { type: 'param', target, value, over: CONTROL_SECONDS }
+
+const isSettingsMove = (item: EngineEvent | ValueMove): item is ValueMove => !('type' in item)
+
+/**
+ * Follows a patch and whoever plays it. Moves are of the moment: the document keeps what is set. `play` takes what is
+ * done, `flush` gives what the engine has to do for it, in order; nothing here knows a clock, only the frames it is told.
+ */
+export class Performance {
+  private moment: Moment
+  private readonly maps: Controllers
+  private readonly nearest = new Map<string, string>()
+  private pending: (EngineEvent | ValueMove)[] = []
+  private coming = new Coming()
+  /** Ends of morphs, in time. */
+  private ends: { readonly frame: number; readonly coming: Coming }[] = []
+  /** A plan fades: the next one waits until that has settled. */
+  private fading = false
+  private lastId = FIRST_ID
+  /** Keeps what is played, where somebody records. */
+  recorder: Recorder | undefined
+  /** Told of every move that is no note: for what shows it. */
+  onMove: () => void = () => undefined
+
+  constructor(
+    patch: Patch,
+    /** Left out until there is an engine: moves are kept, notes are not. */
+    private planner?: Planner,
+    private sampleRate = 48000,
+  ) {
+    this.moment = new Moment(patch)
+    this.maps = new Controllers(patch, (target) => this.valueOf(target))
+  }
+
+  /** The document: set values. */
+  get set(): Patch {
+    return this.moment.set
+  }
+  /** The patch as it is heard. */
+  heard(): Patch {
+    return this.moment.heard()
+  }
+  /** What a target has now; at the end of its way, where it is on one. */
+  valueOf(target: string): ParamValue | undefined {
+    return this.coming.values.get(target) ?? this.moment.valueOf(target)
+  }
+  /** Is it somewhere else than where loading puts it? */
+  isMoved(target: string): boolean {
+    return this.moment.isMoved(target)
+  }
+  moves(): Moves {
+    return this.moment.moves()
+  }
+  controllers(): ControllerState[] {
+    return this.maps.states()
+  }
+  /** Frame at which something happens by itself: the end of a morph. */
+  get nextFrame(): number | undefined {
+    return this.ends[0]?.frame
+  }
+
+  /** The first plan. */
+  begin(): Step {
+    return this.planner ? this.taken(this.planner.next(this.moment.heard())) : { kind: 'nothing' }
+  }
+
+  /** An engine has come, or another one: it is to play everything as it stands. */
+  attach(planner: Planner, sampleRate: number): Step {
+    this.planner = planner
+    this.sampleRate = sampleRate
+    this.fading = false
+    return this.begin()
+  }
+
+  /** The engine is gone; what is played until another comes is moved only. */
+  detach(): void {
+    this.planner = undefined
+    this.pending = []
+  }
+
+  /** Something outside the patch has changed that plans are made from: its recordings. */
+  reload(): Step {
+    if (!this.planner) return { kind: 'nothing' }
+    const heard = this.moment.heard()
+    this.planner.moved(heard)
+    return this.taken(
+      this.planner.next(asEffective({ ...heard, assets: { ...(heard['assets'] as object) } })),
+    )
+  }
+
+  /** Another document takes the place of this one, with nothing moved. */
+  open(patch: Patch): Step {
+    const was = this.moment.heard()
+    this.moment = new Moment(patch)
+    this.maps.follow(patch)
+    this.nearest.clear()
+    this.coming = new Coming()
+    this.ends = []
+    this.pending = []
+    this.onMove()
+    if (!this.planner) return { kind: 'nothing' }
+    this.planner.moved(was)
+    return this.taken(this.planner.next(this.moment.heard()))
+  }
+
+  /** Another document. What was moved stays so, but for what the edit itself sets. */
+  edit(patch: Patch, frame: number): Step[] {
+    const before = this.set
+    if (before === patch) return []
+    const was = this.moment.heard()
+    this.moment.replace(patch, (target) =>
+      target.endsWith('.*')
+        ? keepsModule(before, patch, target.slice(0, -2))
+        : setValueOf(before, target) === setValueOf(patch, target),
+    )
+    this.maps.follow(patch)
+    this.planner?.moved(was)
+    const step: Step = this.planner ? this.taken(this.planner.next(this.moment.heard())) : { kind: 'nothing' }
+    // A field that a macro owns is heard when it is set, until the macro moves again.
+    const { owner } = ownership(patch)
+    for (const [target, value] of valueChanges(before, patch) ?? [])
+      if (owner.has(target)) this.move(target, value, -1)
+    this.recorder?.edited(before, patch)
+    this.onMove()
+    return [step, ...this.flush(frame)]
+  }
+
+  /** Takes everything that is moved to where it was: what is not named goes back to what is set. */
+  moveTo(moves: Moves): void {
+    const { values = new Map<string, ParamValue>(), data, bypass } = overlayOf(moves)
+    const now = this.moment.moves()
+    const recall = {
+      numbers: new Map<string, number>(),
+      words: new Map<string, ParamValue>(),
+      data: new Map<string, Lists>(),
+      bypass: new Map<string, boolean>(),
+    }
+    for (const target of new Set([...Object.keys(now.values), ...values.keys()])) {
+      const value = values.get(target) ?? this.moment.loaded(target)
+      if (typeof value === 'number') recall.numbers.set(target, value)
+      else if (value !== undefined) recall.words.set(target, value)
+    }
+    this.coming = new Coming()
+    this.ends = []
+    this.take(recall, -1, 0)
+    for (const id of new Set([...Object.keys(now.data), ...(data?.keys() ?? [])]))
+      this.coming.data.set(id, data?.get(id))
+    for (const id of new Set([...Object.keys(now.bypass), ...(bypass?.keys() ?? [])]))
+      this.coming.bypass.set(id, bypass?.get(id))
+    this.onMove()
+  }
+
+  /** The plan that came before has faded: its settled form, and what waited. */
+  settled(frame: number): Step[] {
+    this.fading = false
+    const step = this.planner?.settle()
+    return [...(step ? [step] : []), ...this.flush(frame)]
+  }
+
+  /** Takes what is done at a frame. Faults are of events that mean nothing in this patch; nothing is done then. */
+  play(event: PlayerEvent, frame: number, device?: string): Fault | undefined {
+    const fault = eventFault(this.set, event) ?? this.understand(event, frame, device)
+    this.maps.noted()
+    return fault
+  }
+
+  /** What the engine has to do for all that was played up to a frame, in order. */
+  flush(frame: number): Step[] {
+    while (this.ends[0] && this.ends[0].frame <= frame) this.coming.take(this.ends.shift()!.coming)
+    const steps: Step[] = []
+    if (!this.coming.isEmpty && !this.fading) steps.push(this.rebuild())
+    let run: ValueMove[] = [],
+      events: EngineEvent[] = []
+    const endRun = (): void => {
+      if (run.length === 0) return
+      const step: Step = this.planner?.move(() => this.moment.heard(), run) ?? { kind: 'nothing' }
+      run = []
+      if (step.kind === 'events') append(events, step.events)
+      else {
+        if (events.length > 0) steps.push({ kind: 'events', events })
+        events = []
+        steps.push(this.taken(step))
+      }
+    }
+    for (const item of this.pending)
+      if (isSettingsMove(item)) run.push(item)
+      else {
+        endRun()
+        events.push(item)
+      }
+    endRun()
+    if (events.length > 0) steps.push({ kind: 'events', events })
+    this.pending = []
+    return this.planner ? steps : []
+  }
+
+  private taken(step: Step): Step {
+    if (step.kind === 'plan') this.fading = step.settles
+    return step
+  }
+
+  /** Words, data and bypasses that wait become a plan that fades; where it cannot be made, all stays as it was. */
+  private rebuild(): Step {
+    const { moment, coming } = this
+    this.coming = new Coming()
+    this.planner?.moved(moment.heard())
+    const before = moment.moves()
+    for (const [target, value] of coming.values) moment.move(target, value)
+    for (const [id, lists] of coming.data) moment.moveData(id, lists)
+    for (const [id, value] of coming.bypass) moment.moveBypass(id, value)
+    const step: Step = this.planner?.next(moment.heard(), true) ?? { kind: 'nothing' }
+    if (step.kind !== 'faults') return this.taken(step)
+    for (const target of coming.values.keys())
+      moment.move(target, own(before.values, target) ?? moment.loaded(target)!)
+    for (const id of coming.data.keys()) moment.moveData(id, own(before.data, id))
+    for (const id of coming.bypass.keys()) moment.moveBypass(id, own(before.bypass, id))
+    return step
+  }
+
+  private move(target: string, value: ParamValue, glide: number): void {
+    this.moment.move(target, value)
+    this.coming.values.delete(target)
+    for (const { coming } of this.ends) coming.values.delete(target)
+    this.pending.push({ target, value, glide })
+  }
+
+  private moveMacro(id: string, value: number, glide: number): void {
+    for (const [target, given] of macroMoves(this.set, new Map([[id, value]])))
+      this.move(target, given, glide)
+  }
+
+  /** A move of a target by hand or file: macros move what they own. */
+  private moveTarget(target: string, value: ParamValue, glide: number): void {
+    if (target.startsWith('macro:')) this.moveMacro(target.slice(6), Number(value), glide)
+    else this.move(target, value, glide)
+    this.onMove()
+  }
+
+  private frames(seconds: number | undefined): number {
+    return seconds === undefined ? -1 : Math.round(seconds * this.sampleRate)
+  }
+
+  private understand(event: PlayerEvent, frame: number, device: string | undefined): Fault | undefined {
+    if (!isMessage(event)) this.note(event)
+    switch (event.type) {
+      case 'on':
+      case 'off':
+      case 'pressure':
+      case 'slide':
+      case 'bend':
+      case 'control':
+      case 'program':
+        this.playMessage(event, device)
+        return undefined
+      case 'param':
+        this.moveTarget(event.target, event.value, this.frames(event.over))
+        return undefined
+      case 'macro':
+        this.moveTarget(`macro:${event.target}`, event.value, this.frames(event.over))
+        return undefined
+      case 'snapshot':
+        return this.playSnapshot(event.target, event.over, frame)
+      case 'blend':
+        return this.playBlend(event.target, event.x, event.y)
+      case 'data':
+        return this.playData(event.target, event.index, event.value)
+      case 'bypass':
+        this.coming.bypass.set(event.target, event.value)
+        this.onMove()
+        return undefined
+      case 'tempo':
+        this.pending.push({ type: 'tempo', bpm: event.value })
+        return undefined
+      case 'transport':
+        this.pending.push({ type: 'transport', value: event.value })
+        return undefined
+      case 'clock':
+        this.pending.push({ type: 'clock', value: event.value })
+        return undefined
+      case 'silence':
+        this.pending.push({ type: event.value === false ? 'resume' : 'silence' })
+        return undefined
+    }
+  }
+
+  private note(event: PlayerEvent): void {
+    const { t: _t, ...rest } = event
+    this.recorder?.note(rest as Untimed)
+  }
+
+  /** A message of a player: to the controls that map it, and where it is not theirs alone, to the notes. */
+  private playMessage(event: MessageEvent, device: string | undefined): void {
+    const message = messageOf(event, device)
+    const { moves, consumed } = message ? this.maps.receive(message) : { moves: [], consumed: false }
+    const glide = this.frames(CONTROL_SECONDS)
+    for (const { target, value } of moves) {
+      this.moveTarget(target, value, glide)
+      if (consumed) this.recorder?.note(moveEvent(target, value))
+    }
+    if (consumed) return
+    this.note(event)
+    if (event.type === 'program') return
+    if (event.type === 'on') this.pending.push(this.onEvent(event))
+    else if (event.type === 'off')
+      this.pending.push({
+        type: 'off',
+        note: event.note,
+        velocity: event.velocity ?? 0,
+        ...(event.id === undefined ? {} : { id: event.id }),
+      })
+    else {
+      const { t: _t, ...rest } = event
+      this.pending.push(rest as EngineEvent)
+    }
+  }
+
+  private onEvent(event: PlayerEvent & { readonly type: 'on' }): EngineEvent & { readonly type: 'on' } {
+    return {
+      type: 'on',
+      note: event.note,
+      velocity: event.velocity ?? 1,
+      id: event.id ?? (this.lastId -= 1),
+      ...(event.channel === undefined ? {} : { channel: event.channel }),
+    }
+  }
+
+  private playSnapshot(id: string, over: number | undefined, frame: number): Fault | undefined {
+    const snapshot = snapshotNamed(this.set, id)
+    if (!snapshot) return { place: `snapshot ${id}`, message: 'there is no such snapshot' }
+    const seconds = over ?? snapshot.over ?? 0
+    this.take(
+      snapshotRecall(this.set, this.heardSoon(), snapshot),
+      seconds > 0 ? this.frames(seconds) : -1,
+      frame,
+    )
+    if (snapshot.fire) {
+      const { note, velocity = FIRE_VELOCITY, length = FIRE_SECONDS } = snapshot.fire
+      const fired = (this.lastId -= 1)
+      this.pending.push(
+        { type: 'on', note, velocity, id: fired },
+        { type: 'later', frames: this.frames(length), event: { type: 'off', note, velocity: 0, id: fired } },
+      )
+    }
+    this.onMove()
+    return undefined
+  }
+
+  private playBlend(id: string, x: number, y: number): Fault | undefined {
+    const item = blendNamed(this.set, id)
+    if (!item) return { place: `blend ${id}`, message: 'there is no such blend on the stage' }
+    const { recall, nearest } = blendRecall(this.set, this.heardSoon(), item, x, y, this.nearest.get(id))
+    this.nearest.set(id, nearest)
+    this.take(recall, -1, 0)
+    this.onMove()
+    return undefined
+  }
+
+  private playData(target: string, index: number | undefined, value: unknown): Fault | undefined {
+    const [id = '', name = ''] = splitTarget(target) ?? []
+    const module = patchIndex(this.heardSoon()).module.get(id)
+    const description =
+      module && CATALOGUE.get(module.type)?.description.data?.find((item) => item.name === name)
+    if (!module || !description) return { place: target, message: 'there is no such data' }
+    const lists = new Map(Object.entries(module.data ?? {}))
+    if (index === undefined) lists.set(name, value)
+    else {
+      const list = [...((lists.get(name) ?? description.default ?? []) as unknown[])]
+      const { rest } = description
+      // Entries before it that are not there yet stay what they count as.
+      while (rest !== undefined && list.length < index) list.push(rest === 'place' ? list.length + 1 : rest)
+      list[Math.min(index, list.length)] = value
+      lists.set(name, list)
+    }
+    this.coming.data.set(id, Object.fromEntries(lists))
+    this.onMove()
+    return undefined
+  }
+
+  /** The patch as it will be heard when all that waits has come. */
+  private heardSoon(): Patch {
+    const { coming, moment } = this
+    if (coming.isEmpty) return moment.heard()
+    const soon = new Moment(moment.heard())
+    for (const [target, value] of coming.values) soon.move(target, value)
+    for (const [id, lists] of coming.data) soon.moveData(id, lists)
+    for (const [id, value] of coming.bypass) soon.moveBypass(id, value)
+    return soon.heard()
+  }
+
+  /** Takes over a recall: numbers move at once or over a morph; the rest comes now or at its end. */
+  private take(recall: Recall, glide: number, frame: number): void {
+    this.coming.forget(recall)
+    for (const { coming } of this.ends) coming.forget(recall)
+    for (const [target, value] of recall.numbers) this.move(target, value, glide)
+    const rest = new Coming()
+    for (const [target, value] of recall.words) rest.values.set(target, value)
+    for (const [id, lists] of recall.data) rest.data.set(id, lists)
+    for (const [id, value] of recall.bypass) rest.bypass.set(id, value)
+    if (rest.isEmpty) return
+    if (glide <= 0) this.coming.take(rest)
+    else {
+      const end = Math.ceil((frame + glide) / GRID) * GRID
+      const at = this.ends.findIndex((other) => other.frame > end)
+      this.ends.splice(at < 0 ? this.ends.length : at, 0, { frame: end, coming: rest })
+    }
+  }
+}
+
+/** Is a module there in both, with the same data and bypass? */
+const keepsModule = (before: Patch, after: Patch, id: string): boolean => {
+  const [a, b] = [patchIndex(before).module.get(id), patchIndex(after).module.get(id)]
+  return b !== undefined && a?.data === b.data && (a?.bypass === true) === (b.bypass === true)
+}
+
+/** What an event says to controls; touch of single notes is no control's. */
+const messageOf = (event: PlayerEvent, device: string | undefined): Message | undefined => {
+  const from = {
+    ...('channel' in event && event.channel !== undefined ? { channel: event.channel } : {}),
+    ...(device === undefined ? {} : { device }),
+  }
+  switch (event.type) {
+    case 'on':
+      return { kind: 'note', number: event.note, value: event.velocity ?? 1, ...from }
+    case 'off':
+      return { kind: 'note', number: event.note, value: 0, ...from }
+    case 'control':
+      return { kind: 'control', number: event.controller, value: event.value, ...from }
+    case 'program':
+      return { kind: 'program', number: event.program, value: 1, ...from }
+    case 'pressure':
+    case 'slide':
+    case 'bend':
+      return event.note === undefined ? { kind: event.type, value: event.value, ...from } : undefined
+    default:
+      return undefined
+  }
+}

@@ -1,0 +1,106 @@
+/** What a player does, kept as an event file that renders to the same sound. */
+import { valueChanges } from '../engine/planner.ts'
+import type { EventFile, EventHeader, PlayerEvent } from '../notes/events.ts'
+import type { Patch } from '../patch/types.ts'
+
+/** A player's event before it is known at which sample it took effect. */
+export type Untimed = PlayerEvent extends infer E ? (E extends PlayerEvent ? Omit<E, 't'> : never) : never
+
+/** Where a recording begins. */
+export interface RecordingStart {
+  /** SHA-256 of the patch, as `patchHash` gives it. */
+  readonly patch: string
+  readonly rate: number
+  readonly quality: 'live' | 'best'
+  readonly engine: string
+  readonly tempo: number
+  /** Frame of the engine at which it begins. */
+  readonly frame: number
+  /** True where the engine was made anew for it and stands at frame 0, beat 0. */
+  readonly reset: boolean
+}
+
+export class Recorder {
+  private readonly events: PlayerEvent[] = []
+  private waiting: Untimed[] = []
+  private isOver = false
+
+  constructor(private readonly start: RecordingStart) {}
+
+  /** A structural edit ended it; what came after is not in it. */
+  get ended(): boolean {
+    return this.isOver
+  }
+  get length(): number {
+    return this.events.length + this.waiting.length
+  }
+
+  /** Takes an event down; its time is told by the stamp of its batch. */
+  note(event: Untimed): void {
+    if (!this.isOver) this.waiting.push(event)
+  }
+
+  /** All events noted since the last batch take effect together: the frame at which they do. */
+  batch(): ((frame: number) => void) | undefined {
+    const { waiting } = this
+    if (waiting.length === 0) return undefined
+    this.waiting = []
+    return (frame) => {
+      for (const event of waiting) this.events.push({ t: this.secondsAt(frame), ...event } as PlayerEvent)
+    }
+  }
+
+  /** The document was edited meanwhile: changed values are taken down as moves; a change of structure ends it. */
+  edited(before: Patch, after: Patch): void {
+    const changes = valueChanges(before, after)
+    if (!changes) {
+      this.isOver = true
+      return
+    }
+    for (const [target, value] of changes)
+      this.note(
+        target.startsWith('macro:')
+          ? { type: 'macro', target: target.slice(6), value: Number(value) }
+          : { type: 'param', target, value },
+      )
+    if (before.tempo !== after.tempo) this.note({ type: 'tempo', value: after.tempo ?? 120 })
+  }
+
+  private secondsAt(frame: number): number {
+    return (frame - this.start.frame) / this.start.rate
+  }
+
+  file(): EventFile {
+    const { patch, rate, quality, engine, tempo, reset } = this.start
+    const header: EventHeader = {
+      patch,
+      rate,
+      quality,
+      engine,
+      tempo,
+      ...(reset ? {} : { repeatable: false }),
+    }
+    return { header, events: [...this.events].sort((a, b) => a.t - b.t) }
+  }
+}
+
+/** Fields that change nothing that is heard. */
+const UNHEARD = new Set(['view', 'x', 'y', 'label', 'description', 'tags', 'name', 'app', 'stage', 'color'])
+
+const canonical = (value: unknown, place: string): unknown => {
+  if (Array.isArray(value)) return value.map((item) => canonical(item, place))
+  if (typeof value !== 'object' || value === null) return value
+  const fields = Object.entries(value).filter(
+    ([name]) => place === 'data' || place === 'params' || !UNHEARD.has(name),
+  )
+  return Object.fromEntries(
+    fields.sort(([a], [b]) => (a < b ? -1 : 1)).map(([name, item]) => [name, canonical(item, name)]),
+  )
+}
+
+/** SHA-256, in hexadecimal, of what is heard of a patch: places, names and colours do not count. */
+export const patchHash = async (patch: Patch): Promise<string> => {
+  const bytes = new TextEncoder().encode(JSON.stringify(canonical(patch, '')))
+  const digest = await globalThis.crypto.subtle.digest('SHA-256', bytes)
+  return [...new Uint8Array(digest)].map((byte) => byte.toString(16).padStart(2, '0')).join('')
+}
