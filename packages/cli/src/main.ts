@@ -2,6 +2,7 @@ import { oneLine } from '@ypsilon/core'
 import { ANALYZE_HELP, analyzeCommand } from './analyze.ts'
 import { BadInput } from './bad-input.ts'
 import { checkCommand, CHECK_HELP } from './check.ts'
+import { convertCommand, CONVERT_HELP } from './convert.ts'
 import { MODULES_HELP, modulesCommand } from './modules.ts'
 import { RENDER_HELP, renderCommand } from './render.ts'
 import { SPEED_HELP, speedCommand } from './speed.ts'
@@ -11,6 +12,7 @@ const HELP = `Usage: ./ypsilon COMMAND …
   render PATCH --out FILE   renders a patch to a WAV file
   check PATCH               validates a patch and says what a user would want to know
   analyze F.wav             measures a sound
+  convert FROM TO           turns event files into MIDI files and back
   modules                   lists every module with its ports and parameters
   speed                     measures the engine, as ratios in one run
 
@@ -27,6 +29,7 @@ const COMMANDS = new Map<
   ['render', { run: renderCommand, help: RENDER_HELP }],
   ['check', { run: checkCommand, help: CHECK_HELP }],
   ['analyze', { run: analyzeCommand, help: ANALYZE_HELP }],
+  ['convert', { run: convertCommand, help: CONVERT_HELP }],
   ['modules', { run: modulesCommand, help: MODULES_HELP }],
   ['speed', { run: speedCommand, help: SPEED_HELP }],
 ])

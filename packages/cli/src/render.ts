@@ -1,4 +1,5 @@
 import {
+  APP_VERSION,
   append,
   own,
   type BitDepth,
@@ -6,11 +7,12 @@ import {
   faultText,
   isLongWav,
   meaningFaults,
-  oneLine,
+  ownership,
+  type EventHeader,
   type ParamDescription,
   type ParamValue,
-  parseEvents,
   parsePlay,
+  patchHash,
   type Patch,
   planRender,
   type PlayerEvent,
@@ -27,26 +29,27 @@ import {
   type WavShape,
   withSettings,
 } from '@ypsilon/core'
-import { readMidi } from '@ypsilon/core/formats/midi.ts'
 import { listOption, numberOption, readArguments, type Values, wordOption } from './arguments.ts'
 import { BadInput } from './bad-input.ts'
+import { loadEventFile, loadMidi, warn } from './events.ts'
 import { kernels, loadPatch, readBytes } from './files.ts'
 import { checkSpace, sizeWords, type Target, takeAll, targetsFor } from './targets.ts'
 
 export const RENDER_HELP = `Usage: ./ypsilon render PATCH --out F.wav [options]
 
   --events E.json        what a player did (ypsilon/events)
-  --midi M.mid           notes, controllers and bends of a MIDI file
+  --midi M.mid           notes, touch, controls, programs and tempo of a MIDI file
   --play "60@0+1.5:0.8"  notes as NOTE@START+LENGTH[:VELOCITY], separated by spaces; NOTE a number or a name (C4 = 60)
   --seconds S            exactly round(S × rate) frames; without it: last event and the tail until −60 dB, 30 s at most
-  --rate 48000           frames per second, 8000…192000
+  --rate 48000           frames per second, 8000…192000; left out, what the event file says
   --bits 16|24|32f       depth of the WAV files' samples (24)
   --seed N               seed of everything random, instead of the patch's
-  --set osc.fine=7       sets a parameter or a cable's amount (cable:ID=0.5); may be given often
+  --set osc.fine=7       sets a parameter, a cable's amount (cable:ID=0.5) or a macro (macro:ID=0.5), whatever
+                         else would move it at the start; may be given often
   --tap osc.saw=F2.wav   writes an output port besides, before the guard, 32-bit float, a channel for every
                          lane; also of a group (group.port) or a bus (busout.out)
   --input IN.wav         what the input modules hear, of any rate
-  --quality live|best    oversampling of shapers (live)
+  --quality live|best    oversampling of shapers (live, or what the event file says)
   --progress             says from the start how far it is, and how fast; without it from 10 s on
   --force                renders more than 6 hours, or files of more than 16 GB
 `
@@ -68,9 +71,6 @@ const OPTIONS = {
   force: { type: 'boolean' },
 } as const
 
-/** Largest event and MIDI files. */
-const MOST_EVENTS = 256 * 2 ** 20
-
 const splitAt = (text: string, option: string): [string, string] => {
   const at = text.indexOf('=')
   if (at < 1 || at === text.length - 1) throw new BadInput([`--${option}: "${text}" is not NAME=VALUE`])
@@ -88,8 +88,6 @@ const plainOf = (param: ParamDescription, value: string): ParamValue => {
 const settingOf = (patch: Patch, text: string): [string, ParamValue] => {
   const [name, value] = splitAt(text, 'set'),
     target = targetOf(patch, name, CATALOGUE)
-  if (target.kind === 'macro')
-    throw new BadInput([`--set ${name}: a macro is moved by an event; --set takes parameters and cables`])
   const plain: ParamValue =
     target.kind === 'param'
       ? plainOf(target.param, value)
@@ -101,38 +99,48 @@ const settingOf = (patch: Patch, text: string): [string, ParamValue] => {
   return [name, plain]
 }
 
-/** The patch with what was set by hand, which must be as valid as before: formulas may go round in a circle. */
-const withSet = (patch: Patch, texts: readonly string[]): Patch => {
-  if (texts.length === 0) return patch
-  const set = withSettings(
-    patch,
-    texts.map((text) => settingOf(patch, text)),
-  )
+/**
+ * The patch with what was set by hand, which must be as valid as before: formulas may go round in a circle. What a macro
+ * owns is set over what that gives at load.
+ */
+const withSet = (
+  patch: Patch,
+  texts: readonly string[],
+): { readonly patch: Patch; readonly presets: ReadonlyMap<string, ParamValue> } => {
+  const settings = texts.map((text) => settingOf(patch, text))
+  const set = withSettings(patch, settings)
   const { faults } = meaningFaults(set)
   if (faults.length > 0) throw new BadInput(faults.map((fault) => `--set: ${faultText(fault)}`))
-  return set
+  const { owner } = ownership(set)
+  return { patch: set, presets: new Map(settings.filter(([target]) => owner.has(target))) }
 }
 
-const eventsOf = (values: Values): PlayerEvent[] => {
+/** What is played, and what the event file says of where it was played. */
+const eventsOf = (values: Values): { readonly header: EventHeader; readonly events: PlayerEvent[] } => {
   const events: PlayerEvent[] = []
+  let header: EventHeader = {}
   if (values['events'] !== undefined) {
-    const file = String(values['events'])
-    const result = parseEvents(new TextDecoder().decode(readBytes(file, MOST_EVENTS)))
-    if (!result.ok) throw new BadInput(result.faults.map((fault) => `${file}: ${faultText(fault)}`))
-    append(events, result.value)
+    const file = loadEventFile(String(values['events']))
+    header = file.header
+    append(events, file.events)
   }
-  if (values['midi'] !== undefined) {
-    const file = String(values['midi']),
-      result = readMidi(readBytes(file, MOST_EVENTS))
-    if (!result.ok) throw new BadInput(result.faults.map((fault) => `${file}: ${faultText(fault)}`))
-    append(events, result.value)
-  }
+  if (values['midi'] !== undefined) append(events, loadMidi(String(values['midi'])))
   if (values['play'] !== undefined) {
     const result = parsePlay(String(values['play']))
     if (!result.ok) throw new BadInput(result.faults.map(faultText))
     append(events, result.value)
   }
-  return events
+  return { header, events }
+}
+
+/** Where a recorded performance would not sound as it did: another patch, another engine, no clean start. */
+const sayDifferences = async (header: EventHeader, patch: Patch): Promise<void> => {
+  if (header.patch !== undefined && header.patch !== (await patchHash(patch)))
+    warn('warning: these events were played on another patch, or on this one before it was changed')
+  if (header.engine !== undefined && header.engine !== APP_VERSION)
+    warn(`warning: these events were played on engine ${header.engine}; this is ${APP_VERSION}`)
+  if (header.repeatable === false)
+    warn('warning: the recording did not start from a reset engine: it may have sounded otherwise')
 }
 
 const inputOf = (values: Values, rate: number): Sound | undefined => {
@@ -152,10 +160,6 @@ const guardWords = ({ limited, limitedDb, stopped }: RenderReport, rate: number)
     : []),
   ...(stopped ? ['the ear guard ended the sound: it stayed above +24 dB before the guard'] : []),
 ]
-
-const warn = (text: string): void => {
-  process.stderr.write(`${oneLine(`ypsilon: ${text}`)}\n`)
-}
 
 /** Longest render and largest files without --force. */
 const MOST_HOURS = 6
@@ -252,24 +256,30 @@ export const renderCommand = async (args: string[]): Promise<void> => {
   const { values, names } = readArguments(args, OPTIONS, ['PATCH'])
   const out = values['out']
   if (typeof out !== 'string') throw new BadInput(['--out FILE.wav is missing; see --help'])
-  const rate = numberOption(values, 'rate', 8000, 192000, true) ?? 48000
+  const { header, events } = eventsOf(values)
+  const rate = numberOption(values, 'rate', 8000, 192000, true) ?? header.rate ?? 48000
   const bits = (wordOption(values, 'bits', ['16', '24', '32f']) ?? '24') as BitDepth
   const seconds = numberOption(values, 'seconds', 0, 1e7)
   const seed = numberOption(values, 'seed', -(2 ** 53), 2 ** 53, true)
-  const best = wordOption(values, 'quality', ['live', 'best']) === 'best'
+  const best = (wordOption(values, 'quality', ['live', 'best']) ?? header.quality) === 'best'
   const { patch: loaded, warnings, assets, files } = loadPatch(names[0]!)
   for (const warning of warnings) warn(`warning: ${warning}`)
-  const patch = withSet(seed === undefined ? loaded : { ...loaded, seed }, listOption(values, 'set'))
+  const { patch, presets } = withSet(
+    seed === undefined ? loaded : { ...loaded, seed },
+    listOption(values, 'set'),
+  )
   const taps = listOption(values, 'tap').map((text) => splitAt(text, 'tap'))
   const twice = taps.find(([port], index) => taps.some(([other], at) => at < index && other === port))
   if (twice) throw new BadInput([`--tap ${twice[0]}: is given twice`])
-  const events = eventsOf(values),
-    input = inputOf(values, rate)
+  const input = inputOf(values, rate)
+  await sayDifferences(header, loaded)
   const result = planRender(kernels(), patch, {
     rate,
     best,
     assets,
     events,
+    presets,
+    ...(header.tempo === undefined ? {} : { tempo: header.tempo }),
     taps: taps.map(([port]) => port),
     ...(seconds === undefined ? {} : { seconds }),
     ...(input ? { input } : {}),

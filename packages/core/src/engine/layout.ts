@@ -84,9 +84,6 @@ const ROLES = {
 /** Changes of set values and amounts take this long. */
 export const SMOOTHING_SECONDS = 0.015
 
-/** An amount, its step and the frames left of its way. */
-const AMOUNT_BYTES = 12
-
 const groupsOf = (shape: { readonly voices: number; readonly sides: number }): number =>
   Math.ceil((shape.voices * shape.sides) / 4)
 
@@ -366,8 +363,8 @@ export class Layout {
       work.params.push([address, param.base])
     }
     const original = fresh && param.copyOf !== undefined ? before.get(`p:${param.copyOf}`) : undefined
-    // Value and ramp stand at the head of the record: the copy goes on from there.
-    if (original) work.copy.push([original.block.address, address, abi.PARAM_MODE])
+    // The ramp stands at the head of the record: the copy goes on from there.
+    if (original) work.copy.push([original.block.address, address, abi.RAMP_BYTES])
     this.bases.set(param.key, param.base)
     work.words.push(
       [address + abi.PARAM_SIGNAL, signal],
@@ -425,7 +422,11 @@ export class Layout {
         }
         // A ramp on its way goes on; what leaves keeps what it had.
         if (old)
-          work.copy.push([old.address + abi.TERM_AMOUNT, block.address + at + abi.TERM_AMOUNT, AMOUNT_BYTES])
+          work.copy.push([
+            old.address + abi.TERM_AMOUNT,
+            block.address + at + abi.TERM_AMOUNT,
+            abi.RAMP_BYTES,
+          ])
         const moves = old !== undefined && term.was === undefined && old.amount !== term.amount
         if (moves) changed.push([block.address + at, term.amount])
         const amount = { address: block.address + at, amount: term.amount, scale: term.scale }

@@ -666,6 +666,7 @@ export class Runtime implements VoiceMemory {
     const { current, hush } = this
     const from = hush.clearingFrom(this.clock)
     if (!current || from === undefined || from >= current.sounding.length) return
+    if (from === 0) for (const pair of this.pairs) this.kernels.resetGuard(pair, 1)
     let at = from
     for (let bytes = 0; at < current.sounding.length && bytes < CLEARED_BYTES; at += 2) {
       const address = current.sounding[at]!,

@@ -1,7 +1,6 @@
 /** Notes of a MIDI file as a clip: what a `pattern` module plays. */
-import toneMidi from '@tonejs/midi'
 import type { Result } from '../patch/types.ts'
-import { readMidi } from './midi.ts'
+import { type MidiTimeline, readTimeline } from './midi.ts'
 
 export interface ClipNote {
   /** In beats from the beginning. */
@@ -36,20 +35,34 @@ const mostAtOnce = (notes: readonly ClipNote[]): number => {
   return Math.min(MOST_VOICES, most)
 }
 
+/** A note is never shorter, in beats. */
+const SHORTEST = 0.01
+
+const notesOf = ({ ticksPerBeat, events }: MidiTimeline): ClipNote[] => {
+  const notes: ClipNote[] = []
+  const begun = new Map<string, { readonly start: number; readonly velocity: number }[]>()
+  for (const { tick, event } of events) {
+    if (event.type !== 'noteOn' && event.type !== 'noteOff') continue
+    const key = `${event.channel} ${event.noteNumber}`,
+      now = tick / ticksPerBeat
+    const list = begun.get(key)
+    if (event.type === 'noteOn') {
+      const note = { start: now, velocity: event.velocity / 127 }
+      if (list) list.push(note)
+      else begun.set(key, [note])
+      continue
+    }
+    const note = list?.shift()
+    if (note) notes.push({ ...note, length: Math.max(now - note.start, SHORTEST), note: event.noteNumber })
+  }
+  return notes
+}
+
 /** All tracks in one, cut off after 64 bars or 4096 notes with a warning. */
 export const readClip = (bytes: Uint8Array): Result<Clip> => {
-  const checked = readMidi(bytes)
-  if (!checked.ok) return checked
-  const midi = new toneMidi.Midi(bytes)
-  const all = midi.tracks
-    .flatMap(({ notes }) => notes)
-    .map(({ ticks, durationTicks, midi: note, velocity }): ClipNote => ({
-      start: ticks / midi.header.ppq,
-      length: Math.max(durationTicks / midi.header.ppq, 0.01),
-      note,
-      velocity,
-    }))
-    .sort((a, b) => a.start - b.start || a.note - b.note)
+  const timeline = readTimeline(bytes)
+  if (!timeline.ok) return timeline
+  const all = notesOf(timeline.value).sort((a, b) => a.start - b.start || a.note - b.note)
   if (all.length === 0) return { ok: false, faults: [{ place: '', message: 'there are no notes in it' }] }
   const notes = all.filter(({ start }) => start < MOST_BARS * BEATS_PER_BAR).slice(0, MOST_NOTES)
   const end = notes.reduce((latest, { start, length }) => Math.max(latest, start + length), 0)

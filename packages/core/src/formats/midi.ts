@@ -1,7 +1,9 @@
 /** MIDI files (Standard MIDI Files 1.0) as what a player did. */
-import toneMidi from '@tonejs/midi'
-import { checkEvents, type PlayerEvent } from '../notes/events.ts'
+import midiFile, { type MidiEvent } from 'midi-file'
+import { checkEvents, type EventFile, type PlayerEvent } from '../notes/events.ts'
 import type { Fault, Result } from '../patch/types.ts'
+
+const { parseMidi, writeMidi } = midiFile
 
 const refuse = (place: string, message: string): { readonly ok: false; readonly faults: Fault[] } => ({
   ok: false,
@@ -117,32 +119,290 @@ const shapeFault = (bytes: Uint8Array): Fault | undefined => {
   return undefined
 }
 
-/** Reads notes, controllers and bends; the tempo map gives the seconds. Faults name the byte, or the event that came out. */
-export const readMidi = (bytes: Uint8Array): Result<PlayerEvent[]> => {
+/** A MIDI file's events in one line of time: all tracks together, in order. */
+export interface MidiTimeline {
+  readonly ticksPerBeat: number
+  readonly events: readonly { readonly tick: number; readonly event: MidiEvent }[]
+}
+
+/** Reads the events of a file. Faults name the byte. */
+export const readTimeline = (bytes: Uint8Array): Result<MidiTimeline> => {
   const fault = shapeFault(bytes)
   if (fault) return { ok: false, faults: [fault] }
   let midi
   try {
-    midi = new toneMidi.Midi(bytes)
+    midi = parseMidi(bytes)
   } catch (error) {
-    return refuse('', `this MIDI file cannot be read (${(error as Error).message})`)
+    const words = error instanceof Error ? error.message : String(error)
+    return refuse('', `this MIDI file cannot be read (${words})`)
   }
-  const events: PlayerEvent[] = []
-  let id = 0
-  for (const { channel: zero, notes, controlChanges, pitchBends } of midi.tracks) {
-    const channel = zero + 1
-    for (const { time, duration, midi: note, velocity, noteOffVelocity } of notes) {
-      id += 1
-      events.push(
-        { t: time, type: 'on', note, velocity, id, channel },
-        { t: time + duration, type: 'off', note, velocity: noteOffVelocity, id, channel },
-      )
+  const events = midi.tracks.flatMap((track) => {
+    let tick = 0
+    return track.map((event) => {
+      tick += event.deltaTime
+      return { tick, event }
+    })
+  })
+  // Sorting is stable: what happens at one time stays in the order of the file.
+  events.sort((a, b) => a.tick - b.tick)
+  return { ok: true, value: { ticksPerBeat: midi.header.ticksPerBeat ?? 480, events }, warnings: [] }
+}
+
+const MICROSECONDS_A_MINUTE = 60e6
+/** Tempo of a file that says nothing. */
+const DEFAULT_TEMPO = 120
+/** Tempos a patch can play. */
+const SLOWEST = 20,
+  FASTEST = 300
+const SEVEN_BITS = 127,
+  BEND_STEPS = 8191
+/** "All sound off": what silences everything. */
+const ALL_SOUND_OFF = 120
+
+/** Seconds of ticks, by the tempo map walked so far. */
+class Seconds {
+  private tick = 0
+  private seconds = 0
+  private perTick: number
+  constructor(private readonly ticksPerBeat: number) {
+    this.perTick = 60 / DEFAULT_TEMPO / ticksPerBeat
+  }
+  at(tick: number): number {
+    return this.seconds + (tick - this.tick) * this.perTick
+  }
+  tempo(tick: number, microsecondsPerBeat: number): void {
+    this.seconds = this.at(tick)
+    this.tick = tick
+    this.perTick = microsecondsPerBeat / 1e6 / this.ticksPerBeat
+  }
+}
+
+/** Notes that sound, by channel and key: the first that began ends first. */
+class Sounding {
+  private readonly ids = new Map<number, number[]>()
+  private last = 0
+  begin(channel: number, note: number): number {
+    const key = channel * 128 + note,
+      list = this.ids.get(key)
+    this.last += 1
+    if (list) list.push(this.last)
+    else this.ids.set(key, [this.last])
+    return this.last
+  }
+  end(channel: number, note: number): number | undefined {
+    return this.ids.get(channel * 128 + note)?.shift()
+  }
+  /** Notes that never end. */
+  left(): { readonly channel: number; readonly note: number; readonly id: number }[] {
+    return [...this.ids].flatMap(([key, ids]) =>
+      ids.map((id) => ({ channel: Math.floor(key / 128), note: key % 128, id })),
+    )
+  }
+}
+
+const touchOf = (event: MidiEvent, t: number): PlayerEvent | undefined => {
+  if (!('channel' in event) || event.type === 'channelPrefix') return undefined
+  const channel = event.channel + 1
+  switch (event.type) {
+    case 'noteAftertouch':
+      return { t, type: 'pressure', note: event.noteNumber, value: event.amount / SEVEN_BITS, channel }
+    case 'channelAftertouch':
+      return { t, type: 'pressure', value: event.amount / SEVEN_BITS, channel }
+    case 'pitchBend':
+      return { t, type: 'bend', value: Math.max(-1, event.value / BEND_STEPS), channel }
+    case 'programChange':
+      return { t, type: 'program', program: event.programNumber, channel }
+    case 'controller':
+      return event.controllerType === ALL_SOUND_OFF
+        ? { t, type: 'silence' }
+        : { t, type: 'control', controller: event.controllerType, value: event.value / SEVEN_BITS, channel }
+    default:
+      return undefined
+  }
+}
+
+/**
+ * Reads notes, touch, controls, programs and tempo; the tempo map gives the seconds. Notes that never end, end with the
+ * file. Faults name the byte, or the event that came out.
+ */
+export const readMidi = (bytes: Uint8Array): Result<PlayerEvent[]> => {
+  const timeline = readTimeline(bytes)
+  if (!timeline.ok) return timeline
+  const { ticksPerBeat, events: all } = timeline.value
+  const seconds = new Seconds(ticksPerBeat),
+    sounding = new Sounding()
+  const events: PlayerEvent[] = [],
+    warnings: Fault[] = []
+  for (const { tick, event } of all) {
+    const t = seconds.at(tick)
+    if (event.type === 'setTempo') {
+      seconds.tempo(tick, event.microsecondsPerBeat)
+      const bpm = MICROSECONDS_A_MINUTE / event.microsecondsPerBeat
+      if (bpm >= SLOWEST && bpm <= FASTEST) events.push({ t, type: 'tempo', value: bpm })
+      else
+        warnings.push({
+          place: `${t.toFixed(3)} s`,
+          message: `a tempo of ${bpm.toFixed(1)} bpm is outside ${SLOWEST}…${FASTEST}; it times the notes but sets no tempo`,
+        })
+    } else if (event.type === 'noteOn') {
+      const { noteNumber: note, channel: zero, velocity } = event
+      const id = sounding.begin(zero + 1, note)
+      events.push({ t, type: 'on', note, velocity: velocity / SEVEN_BITS, id, channel: zero + 1 })
+    } else if (event.type === 'noteOff') {
+      const { noteNumber: note, channel: zero, velocity } = event
+      const id = sounding.end(zero + 1, note)
+      if (id !== undefined)
+        events.push({ t, type: 'off', note, velocity: velocity / SEVEN_BITS, id, channel: zero + 1 })
+    } else {
+      const touch = touchOf(event, t)
+      if (touch) events.push(touch)
     }
-    for (const [controller, changes] of Object.entries(controlChanges))
-      for (const { time, value } of changes)
-        events.push({ t: time, type: 'control', controller: Number(controller), value, channel })
-    for (const { time, value } of pitchBends) events.push({ t: time, type: 'bend', value, channel })
   }
+  const end = seconds.at(all.at(-1)?.tick ?? 0)
+  for (const { channel, note, id } of sounding.left())
+    events.push({ t: end, type: 'off', note, velocity: 0, id, channel })
   const faults = checkEvents(events, 'event')
-  return faults.length > 0 ? { ok: false, faults } : { ok: true, value: events, warnings: [] }
+  return faults.length > 0 ? { ok: false, faults } : { ok: true, value: events, warnings }
+}
+
+/** Ticks a beat: at 120 bpm one is a frame of 48 kHz. Coarser where a gap would not fit into a file. */
+const RESOLUTIONS = [24000, 2400, 480, 96]
+const LONGEST_GAP = 2 ** 28 - 1
+/** Slide is told by this control, as instruments with touch of every note do. */
+const SLIDE_CONTROL = 74
+
+export interface WrittenMidi {
+  readonly bytes: Uint8Array
+  /** What a MIDI file cannot say, in words. */
+  readonly lost: readonly string[]
+}
+
+const sevenBits = (value: number): number => Math.round(Math.min(1, Math.max(0, value)) * SEVEN_BITS)
+
+/** One event as a MIDI event; a word for what it is where MIDI has nothing for it. */
+const midiEventOf = (event: PlayerEvent): DistributiveOmit<MidiEvent, 'deltaTime'> | string => {
+  const channel = Math.max(0, ('channel' in event ? (event.channel ?? 1) : 1) - 1)
+  switch (event.type) {
+    case 'on':
+    case 'off': {
+      const velocity = sevenBits(event.velocity ?? (event.type === 'on' ? 1 : 0))
+      const noteNumber = Math.round(event.note)
+      // Velocity 0 would be a note's end.
+      return event.type === 'on'
+        ? { type: 'noteOn', channel, noteNumber, velocity: Math.max(1, velocity) }
+        : { type: 'noteOff', channel, noteNumber, velocity }
+    }
+    case 'pressure':
+      return event.note === undefined
+        ? { type: 'channelAftertouch', channel, amount: sevenBits(event.value) }
+        : {
+            type: 'noteAftertouch',
+            channel,
+            noteNumber: Math.round(event.note),
+            amount: sevenBits(event.value),
+          }
+    case 'slide':
+      return event.note === undefined
+        ? { type: 'controller', channel, controllerType: SLIDE_CONTROL, value: sevenBits(event.value) }
+        : 'slide of single notes'
+    case 'bend':
+      return event.note === undefined
+        ? { type: 'pitchBend', channel, value: Math.round(event.value * BEND_STEPS) }
+        : 'bend of single notes'
+    case 'control':
+      return { type: 'controller', channel, controllerType: event.controller, value: sevenBits(event.value) }
+    case 'program':
+      return { type: 'programChange', channel, programNumber: event.program }
+    case 'tempo':
+      return { type: 'setTempo', microsecondsPerBeat: Math.round(MICROSECONDS_A_MINUTE / event.value) }
+    case 'silence':
+      return event.value === false
+        ? 'playing on after silence'
+        : { type: 'controller', channel, controllerType: ALL_SOUND_OFF, value: 0 }
+    case 'param':
+      return 'moves of parameters'
+    case 'macro':
+      return 'moves of macros'
+    case 'snapshot':
+      return 'snapshots'
+    case 'blend':
+      return 'blends'
+    case 'data':
+      return 'changes of lists'
+    case 'bypass':
+      return 'bypasses'
+    case 'transport':
+      return 'start and stop of the transport'
+    case 'clock':
+      return 'ticks of a clock'
+  }
+}
+
+type DistributiveOmit<T, K extends PropertyKey> = T extends unknown ? Omit<T, K> : never
+
+/** Events with the frames of the tempo map walked: seconds become ticks. */
+const ticksOf = (
+  file: EventFile,
+  resolution: number,
+): { readonly track: MidiEvent[]; readonly lost: Map<string, number>; readonly fits: boolean } => {
+  const lost = new Map<string, number>(),
+    track: MidiEvent[] = []
+  const count = (word: string): void => {
+    lost.set(word, (lost.get(word) ?? 0) + 1)
+  }
+  let from = 0,
+    base = 0,
+    perSecond = (resolution * DEFAULT_TEMPO) / 60,
+    last = 0,
+    fits = true
+  const add = (t: number, event: DistributiveOmit<MidiEvent, 'deltaTime'>): void => {
+    const tick = Math.max(last, Math.round(base + (t - from) * perSecond))
+    if (tick - last > LONGEST_GAP) fits = false
+    track.push({ deltaTime: tick - last, ...event } as MidiEvent)
+    last = tick
+    if (event.type !== 'setTempo') return
+    base += (t - from) * perSecond
+    from = t
+    perSecond = (resolution * 1e6) / event.microsecondsPerBeat
+  }
+  const { tempo } = file.header
+  const first: PlayerEvent[] = tempo === undefined ? [] : [{ t: 0, type: 'tempo', value: tempo }]
+  for (const event of [...first, ...inTime(file.events)]) {
+    const meant = midiEventOf(event)
+    if (typeof meant === 'string') {
+      count(meant)
+      continue
+    }
+    if ('note' in event && event.note !== undefined && !Number.isInteger(event.note) && event.type !== 'off')
+      count('pitches between the notes')
+    if (event.type === 'slide') count('slide apart from control 74')
+    add(event.t, meant)
+  }
+  track.push({ deltaTime: 0, type: 'endOfTrack' })
+  return { track, lost, fits }
+}
+
+/** In time; at one time ends of notes before all else. */
+const inTime = (events: readonly PlayerEvent[]): PlayerEvent[] =>
+  [...events].sort((a, b) => a.t - b.t || Number(b.type === 'off') - Number(a.type === 'off'))
+
+/** Writes what MIDI can say of an event file, and names what it cannot. */
+export const writeMidiFile = (file: EventFile): WrittenMidi => {
+  let made = ticksOf(file, RESOLUTIONS[0]!),
+    ticksPerBeat = RESOLUTIONS[0]!
+  for (const resolution of RESOLUTIONS.slice(1)) {
+    if (made.fits) break
+    ticksPerBeat = resolution
+    made = ticksOf(file, resolution)
+  }
+  const bytes = writeMidi({ header: { format: 0, numTracks: 1, ticksPerBeat }, tracks: [made.track] })
+  const { tempo: _tempo, ...header } = file.header
+  const named = Object.keys(header)
+  return {
+    bytes: Uint8Array.from(bytes),
+    lost: [
+      ...[...made.lost].map(([word, times]) => `${word} (${times})`),
+      ...(named.length > 0 ? [`the header's ${named.join(', ')}`] : []),
+    ],
+  }
 }

@@ -57,24 +57,32 @@ export const INSTANCE_SOURCES = 68
 export const INSTANCE_SOURCE_COUNT = 72
 export const INSTANCE_PORTS = 80
 
+/** A value on its way: where it goes, how far that is, frames left and in all, and how fast it was when it set out. */
+export const RAMP_VALUE = 0
+export const RAMP_WAY = 4
+export const RAMP_REMAINING = 8
+export const RAMP_TOTAL = 12
+export const RAMP_SPEED = 16
+export const RAMP_BYTES = 20
+
+/** The ramp of the set value stands first. */
 export const PARAM_BASE = 0
-export const PARAM_STEP = 4
 export const PARAM_REMAINING = 8
-export const PARAM_MODE = 12
-export const PARAM_MIN = 16
-export const PARAM_MAX = 20
-export const PARAM_SIGNAL = 24
+export const PARAM_MODE = 20
+export const PARAM_MIN = 24
+export const PARAM_MAX = 28
+export const PARAM_SIGNAL = 32
 /** Signal of the factor 2^modulation, 0 where nobody asks for it. */
-export const PARAM_FACTOR = 28
+export const PARAM_FACTOR = 36
 /** 1 while the record stands in the list of moving set values. */
-export const PARAM_LISTED = 32
+export const PARAM_LISTED = 40
 /** Frames over which a later change of the base value is spread. */
-export const PARAM_SMOOTHING = 36
+export const PARAM_SMOOTHING = 44
 /** 1 while an adapter serves this parameter (it has cables). */
-export const PARAM_MODULATED = 40
+export const PARAM_MODULATED = 48
 /** Times move in octaves of themselves plus this, in their own unit: 0 is no dead end. */
-export const PARAM_LEAST = 44
-export const PARAM_BYTES = 48
+export const PARAM_LEAST = 52
+export const PARAM_BYTES = 64
 
 export const MODE_LINEAR = 0
 export const MODE_OCTAVES = 1
@@ -99,14 +107,14 @@ export const TERM_SOURCE = 0
 export const TERM_MAPPING = 4
 export const TERM_SOURCE_VOICES = 8
 export const TERM_SOURCE_SIDES = 12
+/** The ramp of the amount. */
 export const TERM_AMOUNT = 16
-export const TERM_AMOUNT_STEP = 20
 export const TERM_AMOUNT_REMAINING = 24
-export const TERM_ROLE = 28
+export const TERM_ROLE = 36
 /** Where a voice sum counts down the fades of stolen voices: the notes' memory, 0 where no voices are summed. */
-export const TERM_STEALS = 32
+export const TERM_STEALS = 40
 /** Where a voice sum keeps the last sample of every lane. */
-export const TERM_HELD = 36
+export const TERM_HELD = 44
 export const TERM_BYTES = 48
 
 /** Source and destination have the same lanes. */

@@ -27,7 +27,6 @@ import {
   PARAM_REMAINING,
   PARAM_SIGNAL,
   PARAM_SMOOTHING,
-  PARAM_STEP,
   ROLE_ARRIVING,
   ROLE_LEAVING,
   ROLE_STEADY,
@@ -36,7 +35,6 @@ import {
   SIGNAL_STRIDES,
   TERM_AMOUNT,
   TERM_AMOUNT_REMAINING,
-  TERM_AMOUNT_STEP,
   TERM_BYTES,
   TERM_MAPPING,
   TERM_ROLE,
@@ -52,6 +50,7 @@ import {
   SIGNAL_STAMP,
 } from "./abi";
 import { add, clamp, exp2, higher, log2, lower, madd, mul, splat, sub } from "./simd.as";
+import { arrive, setOut, wayAt, wayLeft } from "./ramp.as";
 import {
   isConstant,
   pointerTo,
@@ -73,17 +72,26 @@ import {
   return f32x4.extract_lane(exp2(splat(x)), 0);
 }
 
+/** Base values of a parameter at four numbers of frames before its ramp ends; those after the end are its value. */
+// @ts-ignore: decorator
+@inline function basesAt(param: usize, left: v128): v128 {
+  const base = splat(load<f32>(param, PARAM_BASE));
+  const way = wayLeft(param, higher(left, splat(0)));
+  const mode = load<u32>(param, PARAM_MODE);
+  let moved = sub(base, way);
+  if (mode == MODE_OCTAVES) moved = mul(base, exp2(f32x4.neg(way)));
+  else if (mode == MODE_TIME) {
+    const least = splat(load<f32>(param, PARAM_LEAST));
+    moved = sub(mul(add(base, least), exp2(f32x4.neg(way))), least);
+  }
+  return v128.bitselect(moved, base, f32x4.gt(left, splat(0)));
+}
+
 /** Base value of a parameter `left` frames before its ramp ends. */
 // @ts-ignore: decorator
 @inline function baseAt(param: usize, left: i32): f32 {
-  const base = load<f32>(param, PARAM_BASE);
-  if (left <= 0) return base;
-  const way = load<f32>(param, PARAM_STEP) * <f32>left;
-  const mode = load<u32>(param, PARAM_MODE);
-  if (mode == MODE_OCTAVES) return base * scalarExp2(-way);
-  if (mode != MODE_TIME) return base - way;
-  const least = load<f32>(param, PARAM_LEAST);
-  return (base + least) * scalarExp2(-way) - least;
+  if (left <= 0) return load<f32>(param, PARAM_BASE);
+  return f32x4.extract_lane(basesAt(param, splat(<f32>left)), 0);
 }
 
 /** Octaves between two values above 0. */
@@ -104,13 +112,8 @@ export function setParam(param: usize, value: f32, glide: i32): void {
   wake();
   const from = baseAt(param, load<i32>(param, PARAM_REMAINING));
   const frames = glide >= 0 ? glide : load<i32>(param, PARAM_SMOOTHING);
-  store<f32>(param, value, PARAM_BASE);
-  if (frames > 0 && from != value) {
-    store<f32>(param, distanceOf(param, from, value) / <f32>frames, PARAM_STEP);
-    store<i32>(param, frames, PARAM_REMAINING);
-  } else {
-    store<i32>(param, 0, PARAM_REMAINING);
-  }
+  if (frames > 0 && from != value) setOut(param, value, distanceOf(param, from, value), frames);
+  else arrive(param, value);
   if (!load<u32>(param, PARAM_MODULATED) && !load<u32>(param, PARAM_LISTED)) {
     listParam(param);
   }
@@ -175,8 +178,14 @@ export function moveParams(frames: u32): void {
       store<u32>(param, 0, PARAM_LISTED);
       continue;
     }
-    for (let f: u32 = 0; f < frames; ++f)
-      v128.store(data + (f << 4), splat(baseAt(param, remaining - 1 - <i32>f)));
+    for (let f: u32 = 0; f < frames; f += 4) {
+      const left = splat(<f32>(remaining - 1 - <i32>f));
+      const four = basesAt(param, sub(left, f32x4(0, 1, 2, 3)));
+      v128.store(data + (f << 4), v128.shuffle<i32>(four, four, 0, 0, 0, 0));
+      v128.store(data + (f << 4), v128.shuffle<i32>(four, four, 1, 1, 1, 1), 16);
+      v128.store(data + (f << 4), v128.shuffle<i32>(four, four, 2, 2, 2, 2), 32);
+      v128.store(data + (f << 4), v128.shuffle<i32>(four, four, 3, 3, 3, 3), 48);
+    }
     setStrides(signal, 16);
     store<i32>(param, remaining - <i32>frames, PARAM_REMAINING);
     store<u32>(movingList + (kept << 2), <u32>param);
@@ -336,10 +345,12 @@ function holdLanes(term: usize, source: usize, last: u32): void {
 @inline function weightAt(term: usize, frame: i32, fadeLeft: i32): f32 {
   let weight = load<f32>(term, TERM_AMOUNT);
   const left = load<i32>(term, TERM_AMOUNT_REMAINING) - 1 - frame;
-  if (left > 0) weight -= load<f32>(term, TERM_AMOUNT_STEP) * <f32>left;
+  if (left > 0) weight -= wayAt(term + TERM_AMOUNT, left);
   const role = load<u32>(term, TERM_ROLE);
   if (role == ROLE_LEAVING || role == ROLE_ARRIVING) {
-    const out = <f32>max(fadeLeft - frame, 0) * (<f32>1 / <f32>FADE_FRAMES);
+    // x^3 (10 - 15x + 6x^2): a fade whose slope and bend begin and end at 0, and whose two sides add up to 1.
+    const x = <f32>max(fadeLeft - frame, 0) * (<f32>1 / <f32>FADE_FRAMES);
+    const out = x * x * x * (10 - x * (15 - 6 * x));
     weight *= role == ROLE_LEAVING ? out : 1 - out;
   }
   return weight;
@@ -586,10 +597,9 @@ export function setAmount(term: usize, amount: f32, frames: i32): void {
   wake();
   const left = load<i32>(term, TERM_AMOUNT_REMAINING);
   let from = load<f32>(term, TERM_AMOUNT);
-  if (left > 0) from -= load<f32>(term, TERM_AMOUNT_STEP) * <f32>left;
-  store<f32>(term, amount, TERM_AMOUNT);
-  store<f32>(term, (amount - from) / <f32>frames, TERM_AMOUNT_STEP);
-  store<i32>(term, from == amount ? 0 : frames, TERM_AMOUNT_REMAINING);
+  if (left > 0) from -= wayAt(term + TERM_AMOUNT, left);
+  if (from == amount) arrive(term + TERM_AMOUNT, amount);
+  else setOut(term + TERM_AMOUNT, amount, amount - from, frames);
 }
 
 /** Counts the fades of stolen voices down; 1 while any is left. */

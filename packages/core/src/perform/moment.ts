@@ -1,5 +1,6 @@
 /** What lies over a patch for the moment: where controls, snapshots and blends have taken it since it was set. */
-import { asEffective, effectivePatch } from '../patch/macros.ts'
+import { patchIndex } from '../patch/index.ts'
+import { asEffective, effectivePatch, macroMoves, ownership } from '../patch/macros.ts'
 import { overlaid, type Overlay } from '../patch/overlay.ts'
 import type { Moves } from '../patch/document.ts'
 import { setValueOf } from '../patch/targets.ts'
@@ -77,7 +78,10 @@ export class Moment {
 
   /** Another document: what was moved stays moved, but for what is gone. `keeps` says of each target. */
   replace(patch: Patch, keeps: (target: string) => boolean): void {
+    const { patch: before } = this
     this.patch = patch
+    this.made = undefined
+    if (before.macros !== patch.macros) this.followMacros(before, keeps)
     for (const [target, value] of [...this.values]) {
       const loaded = this.loaded(target)
       if (loaded === undefined || loaded === value || !keeps(target)) this.values.delete(target)
@@ -85,6 +89,19 @@ export class Moment {
     for (const id of [...this.data.keys()]) if (!keeps(`${id}.*`)) this.data.delete(id)
     for (const id of [...this.bypass.keys()]) if (!keeps(`${id}.*`)) this.bypass.delete(id)
     this.made = undefined
+  }
+
+  /** Macros have changed: those that were moved give their targets what they mean now. */
+  private followMacros(before: Patch, keeps: (target: string) => boolean): void {
+    const owners = [ownership(before).owner, ownership(this.patch).owner]
+    const { macro: macros } = patchIndex(this.patch)
+    const moved = new Map<string, number>()
+    for (const [target, value] of [...this.values]) {
+      const id = target.startsWith('macro:') ? target.slice(6) : undefined
+      if (id !== undefined && macros.has(id) && keeps(target)) moved.set(id, Number(value))
+      if (id !== undefined || owners.some((owner) => owner.has(target))) this.values.delete(target)
+    }
+    for (const [target, value] of macroMoves(this.patch, moved)) this.move(target, value)
   }
 
   moves(): Moves {

@@ -130,6 +130,16 @@ export class Performance {
     return this.ends[0]?.frame
   }
 
+  /** Values that hold from the start, whatever macros give at load. Before `begin`. */
+  preset(values: ReadonlyMap<string, ParamValue>): void {
+    for (const [target, value] of values) {
+      const given = target.startsWith('macro:')
+        ? macroMoves(this.set, new Map([[target.slice(6), Number(value)]]))
+        : [[target, value] as const]
+      for (const [moved, to] of given) this.moment.move(moved, to)
+    }
+  }
+
   /** The first plan. */
   begin(): Step {
     return this.planner ? this.taken(this.planner.next(this.moment.heard())) : { kind: 'nothing' }

@@ -18,6 +18,10 @@ export interface RenderOptions {
   readonly seconds?: number
   readonly rate?: number
   readonly best?: boolean
+  /** Values that hold from the start, whatever macros give at load. */
+  readonly presets?: ReadonlyMap<string, ParamValue>
+  /** Tempo at the start, instead of the patch's. */
+  readonly tempo?: number
   /** Output ports to write besides: `osc.saw`. */
   readonly taps?: readonly string[]
   /** Recordings the patch brings along, by id. */
@@ -142,13 +146,15 @@ export const planRender = (
   const given = options.events ?? [],
     wrong = eventFaults(patch, given)
   const events = inOrder(given, rate)
-  const { patch: tapped, keys } = withTaps(patch, options.taps ?? [], given)
+  const timed = options.tempo === undefined ? patch : { ...patch, tempo: options.tempo }
+  const { patch: tapped, keys } = withTaps(timed, options.taps ?? [], given)
   const playback = new Playback(kernels, tapped, events, {
     sampleRate: rate,
     ...(options.best ? { best: true } : {}),
     ...(options.assets ? { assets: options.assets } : {}),
     settings: settingsAhead(given),
   })
+  if (options.presets) playback.performance.preset(options.presets)
   for (const key of keys.values()) playback.layout.watchRing(key)
   const unplayable = playback.begin()
   if (unplayable.length > 0) return { ok: false, faults: unplayable }

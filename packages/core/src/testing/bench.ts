@@ -7,7 +7,7 @@ import { testKernels } from './kernels.ts'
 type Params = Record<string, number | string | boolean>
 type ModuleText = readonly [id: string, type: string, params?: Params, extra?: object]
 
-/** A patch from short forms: modules as [id, type, params], cables as "a.out > b.in * 0.5". */
+/** A patch from short forms: modules as [id, type, params], cables as "a.out > b.in * 0.5" or "id: a.out > b.in". */
 export const patchOf = (
   modules: readonly ModuleText[],
   cables: readonly string[],
@@ -26,9 +26,15 @@ export const patchOf = (
       ...extra,
     })),
     cables: cables.map((text) => {
-      const [from, rest] = text.split('>').map((part) => part.trim())
+      const [named, rest] = text.split('>').map((part) => part.trim())
+      const [from, id] = named!.split(':').reverse()
       const [to, amount] = rest!.split('*').map((part) => part.trim())
-      return { from, to, ...(amount === undefined ? {} : { amount: Number(amount) }) }
+      return {
+        ...(id === undefined ? {} : { id: id.trim() }),
+        from: from!.trim(),
+        to,
+        ...(amount === undefined ? {} : { amount: Number(amount) }),
+      }
     }),
   }
   const result = checkPatch(value)

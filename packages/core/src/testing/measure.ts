@@ -87,6 +87,14 @@ export const frequencyOf = (
   return guess + ((turns - Math.round(turns)) * rate) / gap
 }
 
+/** Frequency of a tone between two seconds, by its rising zero crossings: knows nothing beforehand. NaN of silence. */
+export const hzBetween = (x: ArrayLike<number>, from: number, to: number, rate = 48000): number => {
+  const at: number[] = []
+  for (let i = Math.round(from * rate); i < Math.round(to * rate) - 1; i += 1)
+    if (x[i]! < 0 && x[i + 1]! >= 0) at.push(i + x[i]! / (x[i]! - x[i + 1]!))
+  return at.length < 2 ? NaN : (rate * (at.length - 1)) / (at.at(-1)! - at[0]!)
+}
+
 export const centsBetween = (a: number, b: number): number => 1200 * Math.log2(a / b)
 
 /** Complex response of an impulse response at a frequency; the magnitude. */

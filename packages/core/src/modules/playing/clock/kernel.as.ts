@@ -64,10 +64,13 @@ function pulse(
   const index = <i32>whole;
   const at = state + P.STATE_INDICES + (n << 4) + (k << 2);
   const known = load<i32>(at);
-  // Indices are kept plus one: 0 means none yet.
-  const isNew = known != index + 1;
-  store<i32>(at, index + 1);
-  const high = retriggered(state + P.STATE_HIGHS + (n << 4) + (k << 2), on && share < width, isNew);
+  // Indices are kept plus one: 0 means none yet, a negative one is a pulse that was cut short when the transport stopped.
+  const spent = -(index + 1);
+  if (!on && known == index + 1) store<i32>(at, spent);
+  else if (on && known != spent) store<i32>(at, index + 1);
+  const isNew = on && known != index + 1 && known != spent;
+  const sounds = on && known != spent && share < width;
+  const high = retriggered(state + P.STATE_HIGHS + (n << 4) + (k << 2), sounds, isNew);
   store<f32>(out, high ? 1 : 0);
 }
 
@@ -91,10 +94,9 @@ function lane(instance: usize, g: u32, k: u32, f: u32, state: usize, rows: usize
     store<u32>(state + P.STATE_STARTSSEEN + o, start);
     storePosition(from, k, source == P.SOURCE_OWN ? now : 0);
   }
-  if (reset && !before) {
-    storePosition(from, k, now);
+  if (reset && !before) storePosition(from, k, now);
+  if (begins || (reset && !before))
     for (let n: u32 = 0; n < PULSES; ++n) store<i32>(state + P.STATE_INDICES + (n << 4) + o, 0);
-  }
   if (begins) store<i32>(state + P.STATE_STARTLEFT + o, triggerFrames());
   const position = now - loadPosition(from, k);
   const counts = isRunning && position >= -NEARLY;
