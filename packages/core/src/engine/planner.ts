@@ -101,8 +101,8 @@ export class Planner {
     const needsPlan = moves.some(
       ({ target }) => shadowed?.has(target.slice(6)) === true && target.startsWith('cable:'),
     )
-    const sized = needsPlan || moves.some(({ target }) => this.isSized(target))
-    if (needsPlan || (sized && !this.hasRoom(patch()))) {
+    const beyond = moves.some((move) => this.isSized(move.target) && this.isBeyond(move))
+    if (needsPlan || (beyond && !this.hasRoom(patch()))) {
       // What glides in the plan's stead moves over the usual time.
       const step = this.plans(this.playing, effectivePatch(patch()), false, [])
       const slow = moves.filter(({ glide }) => glide >= 0)
@@ -155,10 +155,29 @@ export class Planner {
     return type !== undefined && CATALOGUE.get(type)?.description.memory !== undefined
   }
 
+  private reach: { readonly patch: Patch; readonly settings: Settings } | undefined
+  /** How far everything that moves a patch can go; the same as long as what moves it is. */
+  private settingsOf(patch: Patch): Settings {
+    const { reach } = this
+    const isSame =
+      reach?.patch.macros === patch.macros &&
+      reach?.patch.snapshots === patch.snapshots &&
+      reach?.patch.controllers === patch.controllers
+    if (!reach || !isSame) this.reach = { patch, settings: settingsOf(patch, this.options.settings) }
+    return this.reach!.settings
+  }
+
+  /** Does a move go farther than anything that memory was sized for? */
+  private isBeyond({ target, value }: ValueMove): boolean {
+    const most = this.settingsOf(this.playing!).get(target)
+    const size = target.startsWith('cable:') ? Math.abs(Number(value)) : Number(value)
+    return most === undefined || !(size <= most)
+  }
+
   /** Does everything still fit into the memory it has? */
   private hasRoom(patch: Patch): boolean {
     const flat = flatten(effectivePatch(patch), CATALOGUE),
-      settings = settingsOf(patch, this.options.settings)
+      settings = this.settingsOf(patch)
     return this.current!.modules.every((planned) => {
       const module = flat.byId.get(planned.id)
       return (

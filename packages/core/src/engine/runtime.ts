@@ -134,6 +134,7 @@ const REBASE = 2 ** 30
  */
 export class Runtime implements VoiceMemory {
   readonly facts: KernelFacts
+  private readonly stepBytes: number
   private readonly kernels: Kernels
   private bytes!: Uint8Array
   private words!: Uint32Array
@@ -170,8 +171,9 @@ export class Runtime implements VoiceMemory {
   constructor(
     module: WebAssembly.Module,
     readonly sampleRate: number,
-    options: { readonly best?: boolean } = {},
+    options: { readonly best?: boolean; readonly stepBytes?: number } = {},
   ) {
+    this.stepBytes = options.stepBytes ?? STEP_BYTES
     const instance = new WebAssembly.Instance(module, { env: {} })
     const kernels = instance.exports as unknown as Kernels
     this.kernels = kernels
@@ -526,7 +528,7 @@ export class Runtime implements VoiceMemory {
     each?: (done: number, length: number) => void,
   ): void {
     let done = 0
-    if (this.isStaging) this.stage(STEP_BYTES)
+    if (this.isStaging) this.stage(this.stepBytes)
     while (done < frames) {
       this.applyDue()
       let length = Math.min(frames - done, abi.BLOCK_FRAMES - (this.clock % abi.BLOCK_FRAMES))

@@ -253,16 +253,32 @@ export const parsePlay = (text: string): Result<PlayerEvent[]> => {
   return faults.length > 0 ? { ok: false, faults } : { ok: true, value: events, warnings: [] }
 }
 
-/** In time; at one sample offs come before ons, else the given order. */
+/** What happens at one time: ends of notes move before the first that begins, all else stays as given. */
+const offsFirst = <T extends { readonly event: PlayerEvent }>(list: readonly T[]): readonly T[] => {
+  const first = list.findIndex(({ event }) => event.type === 'on')
+  if (first < 0) return list
+  const later = list.slice(first)
+  return [
+    ...list.slice(0, first),
+    ...later.filter(({ event }) => event.type === 'off'),
+    ...later.filter(({ event }) => event.type !== 'off'),
+  ]
+}
+
+/** In time; at one time offs come before ons, else the given order. Each with the sample it takes effect on. */
 export const inOrder = (
   events: readonly PlayerEvent[],
   sampleRate: number,
-): { frame: number; event: PlayerEvent }[] =>
-  events
-    .map((event, index) => ({ frame: Math.round(event.t * sampleRate), event, index }))
-    .sort(
-      (a, b) =>
-        a.frame - b.frame ||
-        Number(b.event.type === 'off') - Number(a.event.type === 'off') ||
-        a.index - b.index,
-    )
+): { frame: number; event: PlayerEvent }[] => {
+  const sorted = events
+    .map((event, index) => ({ event, index }))
+    .sort((a, b) => a.event.t - b.event.t || a.index - b.index)
+  const ordered: { frame: number; event: PlayerEvent }[] = []
+  for (let from = 0, to = 0; from < sorted.length; from = to) {
+    const { t } = sorted[from]!.event
+    while (to < sorted.length && sorted[to]!.event.t === t) to += 1
+    const frame = Math.round(t * sampleRate)
+    for (const { event } of offsFirst(sorted.slice(from, to))) ordered.push({ frame, event })
+  }
+  return ordered
+}

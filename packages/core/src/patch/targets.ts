@@ -16,7 +16,25 @@ export type Target =
   | { readonly kind: 'cable' | 'macro' | 'placeholder' }
   | { readonly kind: 'none'; readonly message: string }
 
+const known = new WeakMap<Patch, Map<string, Target>>()
+
+/** What a target is in a patch: looked up once. */
 export const targetOf = (patch: Patch, target: string, catalogue: Catalogue = CATALOGUE): Target => {
+  if (catalogue !== CATALOGUE) return lookedUp(patch, target, catalogue)
+  let targets = known.get(patch)
+  if (!targets) {
+    targets = new Map()
+    known.set(patch, targets)
+  }
+  let found = targets.get(target)
+  if (!found) {
+    found = lookedUp(patch, target, catalogue)
+    targets.set(target, found)
+  }
+  return found
+}
+
+const lookedUp = (patch: Patch, target: string, catalogue: Catalogue): Target => {
   const index = patchIndex(patch)
   const named = (kind: 'cable' | 'macro', id: string): Target =>
     index[kind].has(id)

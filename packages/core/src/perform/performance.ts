@@ -1,7 +1,7 @@
 /** What is played on a patch, as steps for the engine: one meaning for live playing, replay and renders. */
 import { CATALOGUE } from '../catalogue.ts'
 import { type Planner, type Step, valueChanges, type ValueMove } from '../engine/planner.ts'
-import type { EngineEvent } from '../engine/runtime.ts'
+import type { EngineEvent, LaterEvent } from '../engine/runtime.ts'
 import type { PlayerEvent } from '../notes/events.ts'
 import type { Moves } from '../patch/document.ts'
 import { patchIndex } from '../patch/index.ts'
@@ -15,7 +15,7 @@ import { eventFault } from './check.ts'
 import { CONTROL_SECONDS, Controllers, type ControllerState, type Message } from './controllers.ts'
 import { Moment, overlayOf } from './moment.ts'
 import type { Recorder, Untimed } from './recorder.ts'
-import { blendNamed, blendRecall, type Recall, snapshotNamed, snapshotRecall } from './recall.ts'
+import { blendNamed, blendRecall, type Now, type Recall, snapshotNamed, snapshotRecall } from './recall.ts'
 
 type Lists = Readonly<Record<string, unknown>>
 
@@ -54,6 +54,21 @@ type MessageEvent = Extract<
   PlayerEvent,
   { readonly type: 'on' | 'off' | 'pressure' | 'slide' | 'bend' | 'control' | 'program' }
 >
+type SnapshotEvent = Extract<PlayerEvent, { readonly type: 'snapshot' }>
+type BlendEvent = Extract<PlayerEvent, { readonly type: 'blend' }>
+type RecallEvent = SnapshotEvent | BlendEvent
+/** What is for the notes and for time. */
+const NEVER_WAITS: ReadonlySet<string> = new Set([
+  'on',
+  'off',
+  'pressure',
+  'slide',
+  'bend',
+  'tempo',
+  'transport',
+  'clock',
+  'silence',
+])
 const MESSAGES: ReadonlySet<string> = new Set([
   'on',
   'off',
@@ -83,6 +98,8 @@ export class Performance {
   private readonly nearest = new Map<string, string>()
   private pending: (EngineEvent | ValueMove)[] = []
   private coming = new Coming()
+  /** What waits until a fade is over. */
+  private held: { readonly event: PlayerEvent; readonly device: string | undefined }[] = []
   /** Ends of morphs, in time. */
   private ends: { readonly frame: number; readonly coming: Coming }[] = []
   /** A plan fades: the next one waits until that has settled. */
@@ -177,6 +194,7 @@ export class Performance {
     this.nearest.clear()
     this.coming = new Coming()
     this.ends = []
+    this.held = []
     this.pending = []
     this.onMove()
     if (!this.planner) return { kind: 'nothing' }
@@ -238,16 +256,41 @@ export class Performance {
     return [...(step ? [step] : []), ...this.flush(frame)]
   }
 
+  /** Lets what waited have its turn, up to the next that needs a plan of its own. */
+  private takeHeld(frame: number): void {
+    if (this.fading || this.held.length === 0) return
+    const { held } = this
+    this.held = []
+    for (const { event, device } of held) this.understand(event, frame, device)
+    this.maps.noted()
+  }
+
   /** Takes what is done at a frame. Faults are of events that mean nothing in this patch; nothing is done then. */
   play(event: PlayerEvent, frame: number, device?: string): Fault | undefined {
-    const fault = eventFault(this.set, event) ?? this.understand(event, frame, device)
+    const fault = eventFault(this.set, event)
+    if (fault) return fault
+    if (this.mustWait(event)) this.held.push({ event, device })
+    else this.understand(event, frame, device)
     this.maps.noted()
-    return fault
+    return undefined
+  }
+
+  /**
+   * While a plan fades, what needs another one waits, whole, for the few milliseconds until that has settled; so does what
+   * moves things after it, to stay in order. Notes never wait.
+   */
+  private mustWait(event: PlayerEvent): boolean {
+    if (!this.fading || NEVER_WAITS.has(event.type)) return false
+    if (this.held.length > 0 || event.type === 'data' || event.type === 'bypass') return true
+    if (event.type !== 'snapshot' && event.type !== 'blend') return false
+    const { recall, glide } = this.recallOf(event)
+    return glide <= 0 && recall.words.size + recall.data.size + recall.bypass.size > 0
   }
 
   /** What the engine has to do for all that was played up to a frame, in order. */
   flush(frame: number): Step[] {
     while (this.ends[0] && this.ends[0].frame <= frame) this.coming.take(this.ends.shift()!.coming)
+    this.takeHeld(frame)
     const steps: Step[] = []
     if (!this.coming.isEmpty && !this.fading) steps.push(this.rebuild())
     let run: ValueMove[] = [],
@@ -321,7 +364,7 @@ export class Performance {
     return seconds === undefined ? -1 : Math.round(seconds * this.sampleRate)
   }
 
-  private understand(event: PlayerEvent, frame: number, device: string | undefined): Fault | undefined {
+  private understand(event: PlayerEvent, frame: number, device: string | undefined): void {
     if (!isMessage(event)) this.note(event)
     switch (event.type) {
       case 'on':
@@ -332,41 +375,44 @@ export class Performance {
       case 'control':
       case 'program':
         this.playMessage(event, device)
-        return undefined
+        return
       case 'param':
         this.moveTarget(event.target, event.value, this.frames(event.over))
-        return undefined
+        return
       case 'macro':
         this.moveTarget(`macro:${event.target}`, event.value, this.frames(event.over))
-        return undefined
+        return
       case 'snapshot':
-        return this.playSnapshot(event.target, event.over, frame)
+        this.playSnapshot(event, frame)
+        return
       case 'blend':
-        return this.playBlend(event.target, event.x, event.y)
+        this.playBlend(event)
+        return
       case 'data':
-        return this.playData(event.target, event.index, event.value)
+        this.playData(event.target, event.index, event.value)
+        return
       case 'bypass':
         this.coming.bypass.set(event.target, event.value)
         this.onMove()
-        return undefined
+        return
       case 'tempo':
         this.pending.push({ type: 'tempo', bpm: event.value })
-        return undefined
+        return
       case 'transport':
         this.pending.push({ type: 'transport', value: event.value })
-        return undefined
+        return
       case 'clock':
         this.pending.push({ type: 'clock', value: event.value })
-        return undefined
+        return
       case 'silence':
         this.pending.push({ type: event.value === false ? 'resume' : 'silence' })
-        return undefined
+        return
     }
   }
 
-  private note(event: PlayerEvent): void {
+  private note(event: PlayerEvent, delay = 0): void {
     const { t: _t, ...rest } = event
-    this.recorder?.note(rest as Untimed)
+    this.recorder?.note(rest as Untimed, delay)
   }
 
   /** A message of a player: to the controls that map it, and where it is not theirs alone, to the notes. */
@@ -379,20 +425,30 @@ export class Performance {
       if (consumed) this.recorder?.note(moveEvent(target, value))
     }
     if (consumed) return
+    if (event.type === 'off') {
+      this.playOff(event)
+      return
+    }
     this.note(event)
     if (event.type === 'program') return
     if (event.type === 'on') this.pending.push(this.onEvent(event))
-    else if (event.type === 'off')
-      this.pending.push({
-        type: 'off',
-        note: event.note,
-        velocity: event.velocity ?? 0,
-        ...(event.id === undefined ? {} : { id: event.id }),
-      })
     else {
       const { t: _t, ...rest } = event
       this.pending.push(rest as EngineEvent)
     }
+  }
+
+  /** Of what comes together, ends of notes come first; one that came after a beginning ends a frame later. */
+  private playOff(event: Extract<PlayerEvent, { readonly type: 'off' }>): void {
+    const off: LaterEvent = {
+      type: 'off',
+      note: event.note,
+      velocity: event.velocity ?? 0,
+      ...(event.id === undefined ? {} : { id: event.id }),
+    }
+    const late = this.pending.some((item) => !isSettingsMove(item) && item.type === 'on')
+    this.pending.push(late ? { type: 'later', frames: 1, event: off } : off)
+    this.note(event, late ? 1 : 0)
   }
 
   private onEvent(event: PlayerEvent & { readonly type: 'on' }): EngineEvent & { readonly type: 'on' } {
@@ -405,17 +461,33 @@ export class Performance {
     }
   }
 
-  private playSnapshot(id: string, over: number | undefined, frame: number): Fault | undefined {
-    const snapshot = snapshotNamed(this.set, id)
-    if (!snapshot) return { place: `snapshot ${id}`, message: 'there is no such snapshot' }
-    const seconds = over ?? snapshot.over ?? 0
-    this.take(
-      snapshotRecall(this.set, this.heardSoon(), snapshot),
-      seconds > 0 ? this.frames(seconds) : -1,
-      frame,
-    )
-    if (snapshot.fire) {
-      const { note, velocity = FIRE_VELOCITY, length = FIRE_SECONDS } = snapshot.fire
+  /** Where a snapshot or blend takes things from how they are heard now, and over how many frames. */
+  private recallOf(event: RecallEvent): {
+    readonly recall: Recall
+    readonly glide: number
+    readonly nearest?: string
+  } {
+    if (event.type === 'blend') {
+      const item = blendNamed(this.set, event.target)!
+      return {
+        ...blendRecall(this.set, this.now, item, event.x, event.y, this.nearest.get(item.id)),
+        glide: -1,
+      }
+    }
+    const snapshot = snapshotNamed(this.set, event.target)!
+    const seconds = event.over ?? snapshot.over ?? 0
+    return {
+      recall: snapshotRecall(this.set, this.now, snapshot),
+      glide: seconds > 0 ? Math.max(1, this.frames(seconds)) : -1,
+    }
+  }
+
+  private playSnapshot(event: SnapshotEvent, frame: number): void {
+    const { recall, glide } = this.recallOf(event)
+    this.take(recall, glide, frame)
+    const { fire } = snapshotNamed(this.set, event.target)!
+    if (fire) {
+      const { note, velocity = FIRE_VELOCITY, length = FIRE_SECONDS } = fire
       const fired = (this.lastId -= 1)
       this.pending.push(
         { type: 'on', note, velocity, id: fired },
@@ -423,26 +495,22 @@ export class Performance {
       )
     }
     this.onMove()
-    return undefined
   }
 
-  private playBlend(id: string, x: number, y: number): Fault | undefined {
-    const item = blendNamed(this.set, id)
-    if (!item) return { place: `blend ${id}`, message: 'there is no such blend on the stage' }
-    const { recall, nearest } = blendRecall(this.set, this.heardSoon(), item, x, y, this.nearest.get(id))
-    this.nearest.set(id, nearest)
+  private playBlend(event: BlendEvent): void {
+    const { recall, nearest } = this.recallOf(event)
+    this.nearest.set(event.target, nearest!)
     this.take(recall, -1, 0)
     this.onMove()
-    return undefined
   }
 
-  private playData(target: string, index: number | undefined, value: unknown): Fault | undefined {
+  private playData(target: string, index: number | undefined, value: unknown): void {
     const [id = '', name = ''] = splitTarget(target) ?? []
-    const module = patchIndex(this.heardSoon()).module.get(id)
+    const module = patchIndex(this.set).module.get(id)
     const description =
       module && CATALOGUE.get(module.type)?.description.data?.find((item) => item.name === name)
-    if (!module || !description) return { place: target, message: 'there is no such data' }
-    const lists = new Map(Object.entries(module.data ?? {}))
+    if (!module || !description) return
+    const lists = new Map(Object.entries(this.now.dataOf(id) ?? {}))
     if (index === undefined) lists.set(name, value)
     else {
       const list = [...((lists.get(name) ?? description.default ?? []) as unknown[])]
@@ -454,18 +522,21 @@ export class Performance {
     }
     this.coming.data.set(id, Object.fromEntries(lists))
     this.onMove()
-    return undefined
   }
 
-  /** The patch as it will be heard when all that waits has come. */
-  private heardSoon(): Patch {
-    const { coming, moment } = this
-    if (coming.isEmpty) return moment.heard()
-    const soon = new Moment(moment.heard())
-    for (const [target, value] of coming.values) soon.move(target, value)
-    for (const [id, lists] of coming.data) soon.moveData(id, lists)
-    for (const [id, value] of coming.bypass) soon.moveBypass(id, value)
-    return soon.heard()
+  /** How things are heard when all that waits has come. */
+  private readonly now: Now = {
+    valueOf: (target) => this.valueOf(target),
+    dataOf: (id) => {
+      const set = patchIndex(this.set).module.get(id)?.data
+      return this.coming.data.has(id) ? (this.coming.data.get(id) ?? set) : (this.moment.dataOf(id) ?? set)
+    },
+    bypassOf: (id) => {
+      const set = patchIndex(this.set).module.get(id)?.bypass === true
+      return this.coming.bypass.has(id)
+        ? (this.coming.bypass.get(id) ?? set)
+        : (this.moment.bypassOf(id) ?? set)
+    },
   }
 
   /** Takes over a recall: numbers move at once or over a morph; the rest comes now or at its end. */

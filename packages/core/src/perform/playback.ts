@@ -88,15 +88,23 @@ export class Playback {
       this.settleFrame = undefined
       for (const step of this.performance.settled(time)) this.take(step)
     }
-    let played = false
-    for (let next = this.events[this.at]; next && next.frame <= time; next = this.events[this.at]) {
+    // What ends by itself at this frame comes before what is played at it, as it does in the audio thread.
+    if ((this.performance.nextFrame ?? Infinity) <= time)
+      for (const step of this.performance.flush(time)) this.take(step)
+    while ((this.events[this.at]?.frame ?? Infinity) <= time) {
+      this.playGroup(time)
+      for (const step of this.performance.flush(time)) this.take(step)
+    }
+  }
+
+  /** What is given at one time is taken together. */
+  private playGroup(time: number): void {
+    const { t } = this.events[this.at]!.event
+    for (let next = this.events[this.at]; next?.event.t === t; next = this.events[this.at]) {
       const fault = this.performance.play(next.event, time)
       if (fault) this.faults.push(fault)
       this.at += 1
-      played = true
     }
-    if (played || (this.performance.nextFrame ?? Infinity) <= time)
-      for (const step of this.performance.flush(time)) this.take(step)
   }
 
   /** Frames until something is due again. */

@@ -206,7 +206,8 @@ const playedLive = (
   seed: number,
 ): { out: Float32Array; events: readonly PlayerEvent[]; latency: number } => {
   const dice = new Dice(seed ^ 0x77)
-  const live = new Live(patch)
+  // A large plan takes the audio thread several blocks; ends of morphs would come that much later than in a render.
+  const live = new Live(patch, { stepBytes: 2 ** 24 })
   live.performance.recorder = new Recorder({
     patch: '',
     rate: RATE,

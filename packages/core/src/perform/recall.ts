@@ -10,6 +10,13 @@ import { own } from '../units/own.ts'
 
 type Lists = Readonly<Record<string, unknown>>
 
+/** How things are heard before a recall. */
+export interface Now {
+  valueOf(target: string): ParamValue | undefined
+  dataOf(id: string): Lists | undefined
+  bypassOf(id: string): boolean
+}
+
 /** Where a recall takes a patch: numbers at once or along a morph, all else at its end. */
 export interface Recall {
   readonly numbers: ReadonlyMap<string, number>
@@ -52,17 +59,16 @@ const valuesOf = (patch: Patch, { params, scope }: Snapshot): Map<string, ParamV
   return values
 }
 
-const dataOf = (patch: Patch, snapshot: Snapshot, heard: Patch): Map<string, Lists> => {
-  const { module: set } = patchIndex(patch),
-    { module: now } = patchIndex(heard)
+const dataOf = (patch: Patch, snapshot: Snapshot, now: Now): Map<string, Lists> => {
+  const { module: set } = patchIndex(patch)
   const found = new Map<string, Lists>()
   for (const entry of snapshot.scope ?? []) {
     const module = set.get(entry)
-    if (module && module.data !== now.get(entry)?.data) found.set(entry, module.data ?? {})
+    if (module && module.data !== now.dataOf(entry)) found.set(entry, module.data ?? {})
   }
   for (const [target, list] of Object.entries(snapshot.data ?? {})) {
     const [id = '', name = ''] = splitTarget(target) ?? []
-    if (set.has(id)) found.set(id, { ...(found.get(id) ?? now.get(id)?.data), [name]: list })
+    if (set.has(id)) found.set(id, { ...(found.get(id) ?? now.dataOf(id)), [name]: list })
   }
   return found
 }
@@ -94,7 +100,7 @@ const settled = (patch: Patch, values: ReadonlyMap<string, ParamValue>): Map<str
 
 const recallOf = (
   patch: Patch,
-  heard: Patch,
+  now: Now,
   values: ReadonlyMap<string, ParamValue>,
   data: ReadonlyMap<string, Lists>,
   bypass: ReadonlyMap<string, boolean>,
@@ -104,22 +110,21 @@ const recallOf = (
   for (const [target, value] of settled(patch, values)) {
     const found = targetOf(patch, target)
     if (found.kind === 'none' || found.kind === 'placeholder') continue
-    const now = setValueOf(heard, target)
-    if (moves(found, value, now)) numbers.set(target, Number(value))
-    else if (value !== now) words.set(target, value)
+    const before = now.valueOf(target)
+    if (moves(found, value, before)) numbers.set(target, Number(value))
+    else if (value !== before) words.set(target, value)
   }
-  const { module: modules } = patchIndex(heard)
   return {
     numbers,
     words,
     data,
-    bypass: new Map([...bypass].filter(([id, value]) => (modules.get(id)?.bypass === true) !== value)),
+    bypass: new Map([...bypass].filter(([id, value]) => now.bypassOf(id) !== value)),
   }
 }
 
-/** Where a snapshot takes a patch that is heard as it is now. */
-export const snapshotRecall = (patch: Patch, heard: Patch, snapshot: Snapshot): Recall =>
-  recallOf(patch, heard, valuesOf(patch, snapshot), dataOf(patch, snapshot, heard), bypassOf(patch, snapshot))
+/** Where a snapshot takes a patch from how it is heard now. */
+export const snapshotRecall = (patch: Patch, now: Now, snapshot: Snapshot): Recall =>
+  recallOf(patch, now, valuesOf(patch, snapshot), dataOf(patch, snapshot, now), bypassOf(patch, snapshot))
 
 export const snapshotNamed = (patch: Patch, id: string): Snapshot | undefined =>
   patch.snapshots?.find((snapshot) => snapshot.id === id)
@@ -166,7 +171,7 @@ export interface Blended {
  */
 export const blendRecall = (
   patch: Patch,
-  heard: Patch,
+  now: Now,
   item: StageItem,
   x: number,
   y: number,
@@ -211,7 +216,7 @@ export const blendRecall = (
   const whole: Snapshot = { id: nearest, name: '', ...snapshot, scope }
   return {
     nearest,
-    recall: recallOf(patch, heard, values, dataOf(patch, whole, heard), bypassOf(patch, whole)),
+    recall: recallOf(patch, now, values, dataOf(patch, whole, now), bypassOf(patch, whole)),
   }
 }
 

@@ -20,10 +20,19 @@ export interface RecordingStart {
   readonly reset: boolean
 }
 
+/**
+ * What is given at one time is taken together; what was taken one after the other on one sample gets times within it, so
+ * that it is rendered one after the other as well.
+ */
+const WITHIN = 0.05,
+  MOST_WITHIN = 0.45
+
 export class Recorder {
   private readonly events: PlayerEvent[] = []
-  private waiting: Untimed[] = []
+  private waiting: { readonly event: Untimed; readonly delay: number }[] = []
   private isOver = false
+  private lastFrame = -1
+  private sameFrame = 0
 
   constructor(private readonly start: RecordingStart) {}
 
@@ -35,9 +44,9 @@ export class Recorder {
     return this.events.length + this.waiting.length
   }
 
-  /** Takes an event down; its time is told by the stamp of its batch. */
-  note(event: Untimed): void {
-    if (!this.isOver) this.waiting.push(event)
+  /** Takes an event down; it takes effect `delay` frames after what its batch is stamped with. */
+  note(event: Untimed, delay = 0): void {
+    if (!this.isOver) this.waiting.push({ event, delay })
   }
 
   /** All events noted since the last batch take effect together: the frame at which they do. */
@@ -46,7 +55,11 @@ export class Recorder {
     if (waiting.length === 0) return undefined
     this.waiting = []
     return (frame) => {
-      for (const event of waiting) this.events.push({ t: this.secondsAt(frame), ...event } as PlayerEvent)
+      this.sameFrame = frame === this.lastFrame ? this.sameFrame + 1 : 0
+      this.lastFrame = frame
+      const within = Math.min(MOST_WITHIN, this.sameFrame * WITHIN)
+      for (const { event, delay } of waiting)
+        this.events.push({ t: this.secondsAt(frame + delay + within), ...event } as PlayerEvent)
     }
   }
 

@@ -15,17 +15,27 @@ const SETTLE_FRAMES = 256
 
 /** The live engine without a browser: what is played arrives between blocks, plans are staged block by block. */
 export class Live {
-  readonly runtime = new Runtime(testKernels(), 48000)
-  readonly layout = new Layout(this.runtime.facts, 48000)
-  readonly planner = new Planner(this.layout, 48000)
+  readonly runtime: Runtime
+  readonly layout: Layout
+  readonly planner: Planner
   readonly performance: Performance
   readonly out: number[] = []
   private settleAt = Infinity
   private swaps = 0
-  constructor(public patch: Patch) {
+  /** `stepBytes`: what is staged of a plan in one block; a large plan may take several. */
+  constructor(
+    public patch: Patch,
+    options: { readonly stepBytes?: number } = {},
+  ) {
+    this.runtime = new Runtime(testKernels(), 48000, options)
+    this.layout = new Layout(this.runtime.facts, 48000)
+    this.planner = new Planner(this.layout, 48000)
     this.patch = patch = withCableIds(patch)
     this.performance = new Performance(patch, this.planner, 48000)
-    this.take(this.performance.begin())
+    const step = this.performance.begin()
+    if (step.kind !== 'plan') throw new Error('the patch cannot be played')
+    // The first plan stands before the first block, as where an engine is made anew.
+    this.runtime.load(step.delta)
   }
   take(step: Step): void {
     if (step.kind === 'faults') throw new Error(step.faults[0]!.message)
