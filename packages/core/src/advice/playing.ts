@@ -13,6 +13,16 @@ const CLOSE = 0.01
 const told = (value: unknown): string =>
   typeof value === 'number' ? String(Number(value.toPrecision(4))) : String(value)
 
+/** Findings of one macro or snapshot that are told; the rest is counted. */
+const MOST_TOLD = 8
+const shortList = (faults: readonly Fault[]): Fault[] =>
+  faults.length <= MOST_TOLD
+    ? [...faults]
+    : [
+        ...faults.slice(0, MOST_TOLD),
+        { place: faults[0]!.place, message: `the same for ${faults.length - MOST_TOLD} more targets` },
+      ]
+
 /** Fields that are set to something else than what their macro gives them. */
 const macroFindings = (patch: Patch, macro: Macro): Fault[] => {
   const place = `macro ${macro.id}`
@@ -115,9 +125,9 @@ const blendFindings = (patch: Patch): Fault[] =>
   })
 
 export const playingFindings = (patch: Patch): Fault[] => [
-  ...(patch.macros ?? []).flatMap((macro) => macroFindings(patch, macro)),
+  ...(patch.macros ?? []).flatMap((macro) => shortList(macroFindings(patch, macro))),
   ...idleMacros(patch),
-  ...(patch.snapshots ?? []).flatMap((snapshot) => snapshotFindings(patch, snapshot)),
+  ...(patch.snapshots ?? []).flatMap((snapshot) => shortList(snapshotFindings(patch, snapshot))),
   ...sharedKeys(patch.snapshots ?? []),
   ...controllerFindings(patch),
   ...blendFindings(patch),

@@ -23,6 +23,8 @@ describe('docs/patch.md', () => {
       'group',
       'formula',
       'macros',
+      'controllers',
+      'snapshots',
       'bus',
       'string',
       'assets',
@@ -38,7 +40,7 @@ describe('docs/patch.md', () => {
     expect([...advice.silent, ...advice.unconnected]).toEqual([])
     const played = parsePlay('48@0+0.8')
     const [, eventsText] = blocks('events')[0]!
-    const events = name === 'macros' ? parseEvents(eventsText) : played
+    const events = name === 'snapshots' ? parseEvents(eventsText) : played
     if (!events.ok) throw new Error(events.faults.map(faultText).join('\n'))
     const quay = {
       rate: 48000,
