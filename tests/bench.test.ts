@@ -7,6 +7,7 @@ import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
 import type { Page } from 'puppeteer-core'
 import { centsBetween, frequencyOf, largest, largestStep } from '../packages/core/src/testing/measure.ts'
 import { readWav } from '../packages/core/src/formats/wav.ts'
+import { choose as choosePatch, downloadBytes, record as recordPage } from './support/page.ts'
 import { openPage, type Opened, pause, ROOT, serve, type Served } from './support/browser.ts'
 
 let server: Served, opened: Opened, page: Page
@@ -27,18 +28,7 @@ const emptyBench = async (): Promise<void> => {
   await page.waitForFunction(() => document.querySelectorAll('[data-module]').length === 0)
 }
 
-const choose = async (item: string): Promise<void> => {
-  await page.click('button[aria-label^="Patch "]')
-  await page.waitForSelector('[role="menuitem"]')
-  for (const element of await page.$$('[role="menuitem"]')) {
-    if ((await element.evaluate((node) => node.textContent))?.startsWith(item)) {
-      await element.click()
-      break
-    }
-  }
-  await page.waitForFunction(() => document.querySelector('[role="menu"]') === null)
-  await pause(200)
-}
+const choose = (item: string): Promise<void> => choosePatch(page, item)
 
 /** Opens the finder at a place on the chart, types, takes the first. */
 const add = async (text: string, x: number, y: number): Promise<void> => {
@@ -77,45 +67,11 @@ const exported = async (): Promise<{
   name: string
 }> => JSON.parse(await download(() => choose('Export as a file'))) as never
 
-const downloads = mkdtempSync(join(tmpdir(), 'ypsilon-downloads-'))
+const downloads = mkdtempSync(join(tmpdir(), 'ypsilon-files-'))
 const download = async (act: () => Promise<void>): Promise<string> =>
-  (await downloadBytes(act)).toString('utf8')
-const downloadBytes = async (act: () => Promise<void>): Promise<Buffer> => {
-  const client = await page.createCDPSession()
-  await client.send('Browser.setDownloadBehavior', {
-    behavior: 'allowAndName',
-    downloadPath: downloads,
-    eventsEnabled: true,
-  })
-  const finished = new Promise<string>((resolve) => {
-    client.on('Browser.downloadProgress', (event) => {
-      if (event.state === 'completed') resolve(event.guid)
-    })
-  })
-  await act()
-  const guid = await finished
-  await client.detach()
-  return readFileSync(join(downloads, guid))
-}
+  (await downloadBytes(page, act)).toString('utf8')
 
-/** Records what the worklet puts out while something happens. */
-const record = async (act: () => Promise<void>): Promise<Float32Array[]> => {
-  await page.click('button[aria-label="Record the output"]')
-  await pause(150)
-  await act()
-  await page.click('button[aria-label="Stop recording"]')
-  await pause(250)
-  await page.click('button[aria-label$=" takes"]')
-  await page.waitForSelector('[data-radix-popper-content-wrapper] li:last-child button')
-  const bytes = await downloadBytes(async () => {
-    await page.click('[data-radix-popper-content-wrapper] li:last-child button')
-  })
-  await page.keyboard.press('Escape')
-  await pause(100)
-  const wav = readWav(new Uint8Array(bytes))
-  if (!wav.ok) throw new Error(wav.fault.message)
-  return [...wav.sound.channels]
-}
+const record = (act: () => Promise<void>): Promise<Float32Array[]> => recordPage(page, act)
 
 const buildVoice = async (): Promise<void> => {
   await emptyBench()

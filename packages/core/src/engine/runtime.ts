@@ -4,87 +4,10 @@ import { NoteAllocator, type VoiceMemory } from '../notes/allocator.ts'
 import { ExternalClock } from '../time/external.ts'
 import { tunedPitch } from '../formats/scala.ts'
 import { AUX_LEFT, AUX_RIGHT } from '../kernels/boundary.ts'
+import type { EngineEvent } from './events.ts'
 import { Hush } from './hush.ts'
+import type { Kernels } from './kernel-exports.ts'
 import { type Delta, type KernelFacts, SMOOTHING_SECONDS } from './layout.ts'
-
-/** What the kernels export. */
-interface Kernels {
-  readonly memory: WebAssembly.Memory
-  prepare(): void
-  heapBase(): number
-  zeroSignal(): number
-  oneSignal(): number
-  adapterFunction(): number
-  kernelFunction(index: number): number
-  setRate(rate: number): void
-  setTime(frame: number): void
-  setOversampling(factor: number): void
-  setTransport(beats: number, perFrame: number, frame: number, running: number, starts: number): void
-  setOuterClock(beats: number, perFrame: number, frame: number, running: number, starts: number): void
-  runOp(program: number, index: number, frames: number): number
-  beginOps(frames: number): void
-  endOps(adapters: number, adapterCount: number, frames: number): void
-  wake(): void
-  allowRest(allowed: number): void
-  countSteals(steals: number, frames: number): number
-  run(program: number, ops: number, adapters: number, adapterCount: number, frames: number): void
-  guard(instances: number, count: number, lastFrame: number): number
-  watch(signal: number, lane: number, ring: number, position: number, frames: number): void
-  setParam(param: number, value: number, glide: number): void
-  setAmount(term: number, amount: number, frames: number): void
-  paramHeard(param: number): number
-  setMovingList(list: number, count: number): void
-  listParam(param: number): void
-  busOf(pair: number): number
-  clearBuses(frames: number): void
-  resetGuard(pair: number, fade: number): void
-  fadeIn(pair: number): void
-  guardOutput(pair: number, frames: number, active: number): void
-  limitedFrames(pair: number): number
-  isStopped(pair: number): number
-  leastGain(pair: number): number
-  curveAt(x: number, curve: number): number
-  readonly GUARD_LATENCY: { readonly value: number }
-}
-
-/** What may happen at a sample. Addresses come from the layout. */
-export type EngineEvent =
-  | {
-      readonly type: 'on'
-      readonly note: number
-      readonly velocity: number
-      readonly id: number
-      readonly channel?: number
-    }
-  | { readonly type: 'off'; readonly note: number; readonly id?: number; readonly velocity: number }
-  | {
-      readonly type: 'pressure' | 'slide' | 'bend'
-      readonly value: number
-      readonly note?: number
-      readonly channel?: number
-    }
-  | {
-      readonly type: 'control'
-      readonly controller: number
-      readonly value: number
-      readonly channel?: number
-    }
-  | { readonly type: 'param'; readonly address: number; readonly value: number; readonly glide: number }
-  | { readonly type: 'setting'; readonly address: number; readonly value: number; readonly whole: boolean }
-  | { readonly type: 'amount'; readonly address: number; readonly value: number; readonly glide: number }
-  /** Start begins at beat 0, also while it runs; go on continues where it stopped. */
-  | { readonly type: 'transport'; readonly value: 'start' | 'stop' | 'continue' }
-  | { readonly type: 'tempo'; readonly bpm: number }
-  /** Everything ends within 30 ms, until a note, the transport or `resume`. */
-  | { readonly type: 'silence' }
-  | { readonly type: 'resume' }
-  /** An event so many frames after this one is taken; for what names no address. */
-  | { readonly type: 'later'; readonly frames: number; readonly event: LaterEvent }
-  /** A clock from outside: 24 ticks a quarter note. */
-  | { readonly type: 'clock'; readonly value: 'tick' | 'start' | 'stop' | 'continue' }
-
-/** What may wait in the audio thread: addresses might be another's by then. */
-export type LaterEvent = Extract<EngineEvent, { readonly type: 'on' | 'off' }>
 
 export interface Watch {
   readonly signal: number
@@ -108,6 +31,8 @@ interface Mark {
 
 /** What waits its turn: plans, and what only makes sense once the plan before it runs. */
 type Item = Delta | { readonly event: EngineEvent } | { readonly list: WatchList } | { readonly mark: Mark }
+
+export type { EngineEvent, LaterEvent } from './events.ts'
 
 const FIRST_PAIR: readonly number[] = [0]
 

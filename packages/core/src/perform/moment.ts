@@ -91,6 +91,17 @@ export class Moment {
     this.made = undefined
   }
 
+  /** Nothing is moved but this. */
+  become({ values, data, bypass }: Moves): void {
+    this.values.clear()
+    this.data.clear()
+    this.bypass.clear()
+    for (const [target, value] of Object.entries(values)) this.move(target, value)
+    for (const [id, lists] of Object.entries(data)) this.moveData(id, lists)
+    for (const [id, value] of Object.entries(bypass)) this.moveBypass(id, value)
+    this.made = undefined
+  }
+
   /** Macros have changed: those that were moved give their targets what they mean now. */
   private followMacros(before: Patch, keeps: (target: string) => boolean): void {
     const owners = [ownership(before).owner, ownership(this.patch).owner]

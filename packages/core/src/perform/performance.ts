@@ -202,22 +202,33 @@ export class Performance {
     return this.taken(this.planner.next(this.moment.heard()))
   }
 
-  /** Another document. What was moved stays so, but for what the edit itself sets. */
-  edit(patch: Patch, frame: number): Step[] {
+  /**
+   * Another document. What was moved stays so, but for what the edit itself sets; or it is as `moves` say, in one step
+   * with the edit.
+   */
+  edit(patch: Patch, frame: number, moves?: Moves): Step[] {
     const before = this.set
-    if (before === patch) return []
+    if (before === patch) {
+      if (moves) this.moveTo(moves)
+      return moves ? this.flush(frame) : []
+    }
     const was = this.moment.heard()
     this.moment.replace(patch, (target) =>
       target.endsWith('.*')
         ? keepsModule(before, patch, target.slice(0, -2))
         : setValueOf(before, target) === setValueOf(patch, target),
     )
+    if (moves) {
+      this.moment.become(moves)
+      this.coming = new Coming()
+      this.ends = []
+    }
     this.maps.follow(patch)
     this.planner?.moved(was)
     const step: Step = this.planner ? this.taken(this.planner.next(this.moment.heard())) : { kind: 'nothing' }
     // A field that a macro owns is heard when it is set, until the macro moves again.
     const { owner } = ownership(patch)
-    for (const [target, value] of valueChanges(before, patch) ?? [])
+    for (const [target, value] of moves ? [] : (valueChanges(before, patch) ?? []))
       if (owner.has(target)) this.move(target, value, -1)
     this.recorder?.edited(before, patch)
     this.onMove()
@@ -333,7 +344,10 @@ export class Performance {
     for (const [id, lists] of coming.data) moment.moveData(id, lists)
     for (const [id, value] of coming.bypass) moment.moveBypass(id, value)
     const step: Step = this.planner?.next(moment.heard(), true) ?? { kind: 'nothing' }
-    if (step.kind !== 'faults') return this.taken(step)
+    if (step.kind !== 'faults') {
+      this.onMove()
+      return this.taken(step)
+    }
     for (const target of coming.values.keys())
       moment.move(target, own(before.values, target) ?? moment.loaded(target)!)
     for (const id of coming.data.keys()) moment.moveData(id, own(before.data, id))

@@ -211,9 +211,9 @@ export class EngineClient {
     }
   }
 
-  /** Makes the engine play a patch, with what was moved over it. Only what changed travels. */
-  setPatch(patch: Patch): void {
-    this.follow(patch, (player) => player.edit(patch, this.frameNow))
+  /** Makes the engine play a patch, with what was moved over it or what `moves` say. Only what changed travels. */
+  setPatch(patch: Patch, moves?: Moves): void {
+    this.follow(patch, (player) => player.edit(patch, this.frameNow, moves))
   }
 
   /** Another document: nothing is moved over it. */
@@ -298,12 +298,6 @@ export class EngineClient {
   /** What lies over the document. */
   moves(): Moves {
     return this.player?.moves() ?? NO_MOVES
-  }
-  /** Takes what is moved to where it was. */
-  moveTo(moves: Moves): void {
-    if (!this.player) return
-    this.player.moveTo(moves)
-    this.takeAll(this.player.flush(this.frameNow))
   }
   /** What is heard of a target, where that is not what is set. */
   movedValue(target: string): ParamValue | undefined {

@@ -173,14 +173,14 @@ export const useDocument = create<DocumentState>()((set, get) => ({
       toast.error(`Keep as set: ${result.faults.map(faultText).join('; ')}`)
       return
     }
-    adopt(set, result.patch, record(history, { ...result.change, moves: { before, after: NO_MOVES } }))
-    engine.moveTo(NO_MOVES)
+    const change = { ...result.change, moves: { before, after: NO_MOVES } }
+    adopt(set, result.patch, record(history, change), NO_MOVES)
   },
   backToSet() {
     engine.restHand()
     const before = engine.moves()
     get().moved('Back to set', before, NO_MOVES)
-    engine.moveTo(NO_MOVES)
+    engine.setPatch(get().patch, NO_MOVES)
   },
   undo() {
     step(set, get, 'before', undo)
@@ -262,9 +262,9 @@ const bringAudio = async (patch: Patch): Promise<void> => {
 }
 
 type Set = (state: Partial<DocumentState>) => void
-const adopt = (set: Set, patch: Patch, history: History): void => {
+const adopt = (set: Set, patch: Patch, history: History, moves?: Moves): void => {
   set({ patch, history, saved: { kind: 'changed' } })
-  engine.setPatch(patch)
+  engine.setPatch(patch, moves)
   schedule()
 }
 
@@ -281,9 +281,7 @@ const step = (
   const { patch, history } = get()
   const result = move(patch, history)
   if (!result) return
-  adopt(set, result.patch, result.history)
-  const { moves } = result.change
-  if (moves) engine.moveTo(moves[side])
+  adopt(set, result.patch, result.history, result.change.moves?.[side])
 }
 
 let timer: ReturnType<typeof setTimeout> | undefined

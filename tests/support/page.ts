@@ -1,0 +1,61 @@
+/** What several tests do with the page: its menu, its downloads, what it sounds like. */
+import { mkdtempSync, readFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import type { Page } from 'puppeteer-core'
+import { readWav } from '../../packages/core/src/formats/wav.ts'
+import { pause } from './browser.ts'
+
+/** Chooses an item of the patch menu by how it begins. */
+export const choose = async (page: Page, item: string): Promise<void> => {
+  await page.click('button[aria-label^="Patch "]')
+  await page.waitForSelector('[role="menuitem"]')
+  for (const element of await page.$$('[role="menuitem"]')) {
+    if ((await element.evaluate((node) => node.textContent))?.startsWith(item)) {
+      await element.click()
+      break
+    }
+  }
+  await page.waitForFunction(() => document.querySelector('[role="menu"]') === null)
+  await pause(200)
+}
+
+const downloads = mkdtempSync(join(tmpdir(), 'ypsilon-downloads-'))
+
+/** The file that something makes the page download. */
+export const downloadBytes = async (page: Page, act: () => Promise<void>): Promise<Buffer> => {
+  const client = await page.createCDPSession()
+  await client.send('Browser.setDownloadBehavior', {
+    behavior: 'allowAndName',
+    downloadPath: downloads,
+    eventsEnabled: true,
+  })
+  const finished = new Promise<string>((resolve) => {
+    client.on('Browser.downloadProgress', (event) => {
+      if (event.state === 'completed') resolve(event.guid)
+    })
+  })
+  await act()
+  const guid = await finished
+  await client.detach()
+  return readFileSync(join(downloads, guid))
+}
+
+/** Records what the worklet puts out while something happens. */
+export const record = async (page: Page, act: () => Promise<void>): Promise<Float32Array[]> => {
+  await page.click('button[aria-label="Record the output"]')
+  await pause(150)
+  await act()
+  await page.click('button[aria-label="Stop recording"]')
+  await pause(250)
+  await page.click('button[aria-label$=" takes"]')
+  await page.waitForSelector('[data-radix-popper-content-wrapper] li:last-child button')
+  const bytes = await downloadBytes(page, async () => {
+    await page.click('[data-radix-popper-content-wrapper] li:last-child button')
+  })
+  await page.keyboard.press('Escape')
+  await pause(100)
+  const wav = readWav(new Uint8Array(bytes))
+  if (!wav.ok) throw new Error(wav.fault.message)
+  return [...wav.sound.channels]
+}
