@@ -20,7 +20,7 @@ import { useSession } from '../store/session.ts'
 import { FamilyMark, PortMark } from '../ui/icons.tsx'
 import { ParamField } from '../ui/param-field.tsx'
 import { cardLayout, type InRow, rowName, takesCable } from './geometry.ts'
-import { registerNotch, registerTick, registerTrace } from './live.ts'
+import { registerMoved, registerTick, registerTrace } from './live.ts'
 
 export interface CardData extends Record<string, unknown> {
   readonly module: PatchModule
@@ -107,12 +107,10 @@ const ParamRow = memo(
         ? registerTick(element, live, param)
         : undefined
     }, [live, param])
-    useEffect(() => {
-      const element = row.current?.querySelector<HTMLElement>('[data-moved]')
-      return element && param.kind === 'number'
-        ? registerNotch(element, `${id}.${param.name}`, param)
-        : undefined
-    }, [id, param])
+    const moved = useCallback(
+      (element: HTMLElement | null) => registerMoved(element, `${id}.${param.name}`, param),
+      [id, param],
+    )
     return (
       <div ref={row} className="w-full">
         <ParamField
@@ -121,6 +119,7 @@ const ParamRow = memo(
           tempo={tempo}
           band={low !== undefined && high !== undefined ? [low, high] : undefined}
           live={live}
+          moved={moved}
           onChange={set}
         />
       </div>

@@ -6,6 +6,7 @@ import {
   descriptionOf,
   type Cable,
   type ModuleDescription,
+  type ParamDescription,
   type Patch,
   type PatchModule,
   type ParamValue,
@@ -15,7 +16,7 @@ import {
   setParam,
   splitTarget,
 } from '@ypsilon/core'
-import { memo, useMemo, useState } from 'react'
+import { memo, useCallback, useMemo, useState } from 'react'
 import { X } from 'lucide-react'
 import { useDocument } from '../store/document.ts'
 import { useSession } from '../store/session.ts'
@@ -24,9 +25,36 @@ import { ParamField } from '../ui/param-field.tsx'
 import { reachOf } from './card.tsx'
 import { setAmount } from './cables.tsx'
 import { labelOf } from './commands.ts'
+import { registerMoved } from './live.ts'
 import { DataFields } from './data-fields.tsx'
 import { ModulePicture } from './module-picture.tsx'
 import { Picture } from './picture.tsx'
+
+interface ModuleParamProps {
+  readonly module: PatchModule
+  readonly param: ParamDescription
+  readonly patch: Patch
+  onChange(value: ParamValue, gesture: string): void
+}
+
+/** One parameter of the selected module: what is set, how far modulation reaches, where it was moved to. */
+const ModuleParam = ({ module, param, patch, onChange }: ModuleParamProps) => {
+  const { id } = module
+  const moved = useCallback(
+    (element: HTMLElement | null) => registerMoved(element, `${id}.${param.name}`, param),
+    [id, param],
+  )
+  return (
+    <ParamField
+      param={param}
+      value={own(module.params, param.name) ?? param.default}
+      tempo={patch.tempo ?? 120}
+      onChange={onChange}
+      band={param.kind === 'number' ? reachOf(patch, id, param) : undefined}
+      moved={moved}
+    />
+  )
+}
 
 const AmountField = ({ cable, patch }: { cable: Cable; patch: Patch }) => {
   const [id = '', name = ''] = splitTarget(cable.to) ?? []
@@ -161,13 +189,12 @@ const ModuleInspector = ({
           {description.params.map((known) => {
             const param = paramAt(known, module.params)
             return (
-              <ParamField
+              <ModuleParam
                 key={param.name}
+                module={module}
                 param={param}
-                value={own(module.params, param.name) ?? param.default}
-                tempo={patch.tempo ?? 120}
+                patch={patch}
                 onChange={set(param.name, param.label)}
-                band={param.kind === 'number' ? reachOf(patch, module.id, param) : undefined}
               />
             )
           })}

@@ -2,7 +2,14 @@
  * Everything that moves on the bench is drawn here, once a frame, from what the worklet last reported. React is not
  * involved: rows register their canvas, ticks are found by their `data-live`.
  */
-import { type NumberParam, noteName, type SignalKind, toScale } from '@ypsilon/core'
+import {
+  type NumberParam,
+  noteName,
+  type ParamDescription,
+  type ParamValue,
+  type SignalKind,
+  toScale,
+} from '@ypsilon/core'
 import { engine, type Picture } from '../audio/engine-client.ts'
 
 interface Trace {
@@ -18,16 +25,16 @@ interface Tick {
   readonly param: NumberParam
 }
 
-/** A notch where a moved value stands, beside the one of the set value. */
-interface Notch {
+/** Where a moved value stands, beside the set one: a notch on the scale, or the word that is heard. */
+interface MovedMark {
   readonly element: HTMLElement
   readonly target: string
-  readonly param: NumberParam
-  shown: number | undefined
+  readonly param: ParamDescription
+  shown: ParamValue | undefined
 }
 
 const traces = new Set<Trace>()
-const notches = new Set<Notch>()
+const marks = new Set<MovedMark>()
 const ticks = new Set<Tick>()
 const painters = new Set<() => void>()
 const STRIP = 56
@@ -72,12 +79,18 @@ export const registerTick = (element: HTMLElement, key: string, param: NumberPar
   }
 }
 
-export const registerNotch = (element: HTMLElement, target: string, param: NumberParam): (() => void) => {
-  const notch: Notch = { element, target, param, shown: undefined }
-  notches.add(notch)
+/** For the `ref` of a mark: drawn as long as it is on the page. */
+export const registerMoved = (
+  element: HTMLElement | null,
+  target: string,
+  param: ParamDescription,
+): (() => void) | undefined => {
+  if (!element) return undefined
+  const mark: MovedMark = { element, target, param, shown: undefined }
+  marks.add(mark)
   wake()
   return () => {
-    notches.delete(notch)
+    marks.delete(mark)
   }
 }
 
@@ -94,19 +107,21 @@ const frame = (): void => {
   scheduled = 0
   for (const trace of traces) if (trace.canvas.isConnected) drawTrace(trace)
   for (const tick of ticks) drawTick(tick)
-  for (const notch of notches) drawNotch(notch)
+  for (const mark of marks) drawMoved(mark)
   for (const painter of painters) painter()
-  if (traces.size + ticks.size + notches.size + painters.size > 0) wake()
+  if (traces.size + ticks.size + marks.size + painters.size > 0) wake()
 }
 
-const drawNotch = (notch: Notch): void => {
-  const value = engine.movedValue(notch.target)
-  const place =
-    value === undefined ? undefined : Math.min(1, Math.max(0, toScale(notch.param, Number(value))))
-  if (place === notch.shown) return
-  notch.shown = place
-  notch.element.style.visibility = place === undefined ? 'hidden' : 'visible'
-  if (place !== undefined) notch.element.style.left = `${place * 100}%`
+const drawMoved = (mark: MovedMark): void => {
+  const value = engine.movedValue(mark.target)
+  if (value === mark.shown) return
+  mark.shown = value
+  const { element, param } = mark
+  element.style.visibility = value === undefined ? 'hidden' : 'visible'
+  if (value === undefined) return
+  if (param.kind === 'number')
+    element.style.left = `${Math.min(1, Math.max(0, toScale(param, Number(value)))) * 100}%`
+  else element.textContent = value === true ? 'on' : value === false ? 'off' : String(value)
 }
 
 const drawTick = ({ element, key, param }: Tick): void => {

@@ -12,6 +12,8 @@ import {
 import { memo, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react'
 import { toast } from 'sonner'
 
+type Moved = (element: HTMLElement | null) => (() => void) | undefined
+
 /** A number field: name, value with unit, hairline scale with notch, reach of modulation, tick for the value now. */
 interface NumberProps {
   readonly param: NumberParam
@@ -21,6 +23,8 @@ interface NumberProps {
   readonly band?: readonly [number, number] | undefined
   /** Signal key of the live value, drawn by the frame loop. */
   readonly live?: string | undefined
+  /** `ref` of the mark that shows where the value was moved to, while it is not what is set. */
+  readonly moved?: Moved | undefined
   onChange(value: ParamValue, gesture: string): void
 }
 
@@ -51,7 +55,7 @@ const snapped = (param: NumberParam, value: number): number => {
 const clamp = (param: NumberParam, value: number): number => Math.min(param.max, Math.max(param.min, value))
 let gestures = 0
 
-export const NumberField = memo(({ param, value, tempo, band, live, onChange }: NumberProps) => {
+export const NumberField = memo(({ param, value, tempo, band, live, moved, onChange }: NumberProps) => {
   const drag = useRef<{ x: number; at: number; gesture: string; moved: boolean } | undefined>(undefined)
   const [typing, setTyping] = useState<string | undefined>(undefined)
   const field = useRef<HTMLDivElement>(null)
@@ -161,7 +165,7 @@ export const NumberField = memo(({ param, value, tempo, band, live, onChange }: 
         <div className="band" style={{ left: `${band[0] * 100}%`, right: `${(1 - band[1]) * 100}%` }} />
       )}
       <div className="notch" style={{ left: `${position * 100}%` }} />
-      <div className="moved" data-moved="" />
+      {moved && <div className="moved" data-moved="" ref={moved} />}
       {live !== undefined && <div className="now" data-live={live} />}
       {typing !== undefined && (
         <input
@@ -267,11 +271,18 @@ interface FieldProps {
   readonly tempo: number
   readonly band?: readonly [number, number] | undefined
   readonly live?: string | undefined
+  /** `ref` of the mark that shows where the value was moved to, while it is not what is set. */
+  readonly moved?: Moved | undefined
   onChange(value: ParamValue, gesture: string): void
 }
 
+/** The word that is heard while another is set. */
+const MovedWord = ({ moved }: { moved: Moved }) => (
+  <span className="mono moved-word ml-auto" data-moved="" ref={moved} />
+)
+
 /** Any parameter. Choices and switches are words. */
-export const ParamField = memo(({ param, value, tempo, band, live, onChange }: FieldProps) => {
+export const ParamField = memo(({ param, value, tempo, band, live, moved, onChange }: FieldProps) => {
   if (isFormula(value) && (param.kind === 'number' || param.kind === 'switch'))
     return <FormulaField param={param} value={value} onChange={onChange} />
   if (param.kind === 'number')
@@ -282,6 +293,7 @@ export const ParamField = memo(({ param, value, tempo, band, live, onChange }: F
         tempo={tempo}
         band={band}
         live={live}
+        moved={moved}
         onChange={onChange}
       />
     )
@@ -300,6 +312,7 @@ export const ParamField = memo(({ param, value, tempo, band, live, onChange }: F
         }}
       >
         {label}
+        {moved && <MovedWord moved={moved} />}
         <span className="mono">{value === true ? 'on' : 'off'}</span>
       </button>
     )
@@ -308,6 +321,7 @@ export const ParamField = memo(({ param, value, tempo, band, live, onChange }: F
     return (
       <label className="nodrag flex h-[27px] items-center justify-between gap-2">
         {label}
+        {moved && <MovedWord moved={moved} />}
         <select
           aria-label={param.label}
           data-param={param.name}
