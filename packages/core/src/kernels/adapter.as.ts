@@ -348,9 +348,11 @@ function holdLanes(term: usize, source: usize, last: u32): void {
   if (left > 0) weight -= wayAt(term + TERM_AMOUNT, left);
   const role = load<u32>(term, TERM_ROLE);
   if (role == ROLE_LEAVING || role == ROLE_ARRIVING) {
-    // x^3 (10 - 15x + 6x^2): a fade whose slope and bend begin and end at 0, and whose two sides add up to 1.
-    const x = <f32>max(fadeLeft - frame, 0) * (<f32>1 / <f32>FADE_FRAMES);
-    const out = x * x * x * (10 - x * (15 - 6 * x));
+    // x^5 (126 - 420x + 540x^2 - 315x^3 + 70x^4): four derivatives begin and end at 0, both sides add up to 1, and what is
+    // new has time to ring out before it is heard.
+    const x = <f32>max(fadeLeft - frame, 0) * (<f32>1 / <f32>FADE_FRAMES),
+      square = x * x;
+    const out = square * square * x * (126 - x * (420 - x * (540 - x * (315 - 70 * x))));
     weight *= role == ROLE_LEAVING ? out : 1 - out;
   }
   return weight;

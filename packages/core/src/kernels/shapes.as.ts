@@ -103,29 +103,42 @@ const LEAST_STEP: f32 = 0.004;
   return select(curve(kind, mul(splat(0.5), add(u, before))), quotient, small);
 }
 
+/** The integral at the last sample is told by the curve that goes on from it: it may have been another. */
+// @ts-ignore: decorator
+@inline function goOn(kind: i32, state: usize): void {
+  v128.store(state, integral(kind, v128.load(state)), 16);
+}
+
 /** Shapes a row in place; the kind is chosen outside the loop. */
 export function shapeRow(kind: i32, state: usize, row: usize, count: u32): void {
   const end = row + ((<usize>count) << 4);
   switch (kind) {
     case SOFT:
+      goOn(SOFT, state);
       for (let p = row; p < end; p += 16) v128.store(p, shapeBetween(SOFT, state, v128.load(p)));
       break;
     case HARD:
+      goOn(HARD, state);
       for (let p = row; p < end; p += 16) v128.store(p, shapeBetween(HARD, state, v128.load(p)));
       break;
     case TUBE:
+      goOn(TUBE, state);
       for (let p = row; p < end; p += 16) v128.store(p, shapeBetween(TUBE, state, v128.load(p)));
       break;
     case DIODE:
+      goOn(DIODE, state);
       for (let p = row; p < end; p += 16) v128.store(p, shapeBetween(DIODE, state, v128.load(p)));
       break;
     case SINE:
+      goOn(SINE, state);
       for (let p = row; p < end; p += 16) v128.store(p, shapeBetween(SINE, state, v128.load(p)));
       break;
     case RECTIFY:
+      goOn(RECTIFY, state);
       for (let p = row; p < end; p += 16) v128.store(p, shapeBetween(RECTIFY, state, v128.load(p)));
       break;
     default:
+      goOn(FOLD, state);
       for (let p = row; p < end; p += 16) v128.store(p, shapeBetween(FOLD, state, v128.load(p)));
   }
 }

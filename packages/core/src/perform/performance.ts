@@ -12,34 +12,14 @@ import { splitTarget } from '../patch/walk.ts'
 import { append } from '../units/append.ts'
 import { own } from '../units/own.ts'
 import { eventFault } from './check.ts'
-import { CONTROL_SECONDS, Controllers, type ControllerState, type Message } from './controllers.ts'
+import { CONTROL_SECONDS, Controllers, type ControllerState } from './controllers.ts'
+import { Coming } from './coming.ts'
+import { isMessage, type MessageEvent, messageOf, moveEvent } from './messages.ts'
 import { Moment, overlayOf } from './moment.ts'
 import type { Recorder, Untimed } from './recorder.ts'
 import { blendNamed, blendRecall, type Now, type Recall, snapshotNamed, snapshotRecall } from './recall.ts'
 
 type Lists = Readonly<Record<string, unknown>>
-
-/** Words, data and bypasses on their way: they come with a plan, all that wait at one time in one. */
-class Coming {
-  readonly values = new Map<string, ParamValue>()
-  readonly data = new Map<string, Lists | undefined>()
-  readonly bypass = new Map<string, boolean | undefined>()
-
-  get isEmpty(): boolean {
-    return this.values.size + this.data.size + this.bypass.size === 0
-  }
-  take(other: Coming): void {
-    for (const [target, value] of other.values) this.values.set(target, value)
-    for (const [id, lists] of other.data) this.data.set(id, lists)
-    for (const [id, value] of other.bypass) this.bypass.set(id, value)
-  }
-  /** What another move decides anew waits no longer. */
-  forget({ numbers, words, data, bypass }: Recall): void {
-    for (const target of [...numbers.keys(), ...words.keys()]) this.values.delete(target)
-    for (const id of data.keys()) this.data.delete(id)
-    for (const id of bypass.keys()) this.bypass.delete(id)
-  }
-}
 
 /** The audio thread swaps plans between blocks: ends of morphs fall on them, so that live and offline agree. */
 const GRID = 128
@@ -49,11 +29,6 @@ export const FIRE_SECONDS = 0.5
 /** Notes without a name of their own get one below this. */
 const FIRST_ID = -1
 
-/** Events that are messages of an instrument: controls may map them. */
-type MessageEvent = Extract<
-  PlayerEvent,
-  { readonly type: 'on' | 'off' | 'pressure' | 'slide' | 'bend' | 'control' | 'program' }
->
 type SnapshotEvent = Extract<PlayerEvent, { readonly type: 'snapshot' }>
 type BlendEvent = Extract<PlayerEvent, { readonly type: 'blend' }>
 type RecallEvent = SnapshotEvent | BlendEvent
@@ -69,23 +44,6 @@ const NEVER_WAITS: ReadonlySet<string> = new Set([
   'clock',
   'silence',
 ])
-const MESSAGES: ReadonlySet<string> = new Set([
-  'on',
-  'off',
-  'pressure',
-  'slide',
-  'bend',
-  'control',
-  'program',
-])
-const isMessage = (event: PlayerEvent): event is MessageEvent => MESSAGES.has(event.type)
-
-/** What a control did to a target, as an event of its own. */
-const moveEvent = (target: string, value: ParamValue): Untimed =>
-  target.startsWith('macro:')
-    ? { type: 'macro', target: target.slice(6), value: Number(value), over: CONTROL_SECONDS }
-    : { type: 'param', target, value, over: CONTROL_SECONDS }
-
 const isSettingsMove = (item: EngineEvent | ValueMove): item is ValueMove => !('type' in item)
 
 /**
@@ -576,28 +534,4 @@ export class Performance {
 const keepsModule = (before: Patch, after: Patch, id: string): boolean => {
   const [a, b] = [patchIndex(before).module.get(id), patchIndex(after).module.get(id)]
   return b !== undefined && a?.data === b.data && (a?.bypass === true) === (b.bypass === true)
-}
-
-/** What an event says to controls; touch of single notes is no control's. */
-const messageOf = (event: PlayerEvent, device: string | undefined): Message | undefined => {
-  const from = {
-    ...('channel' in event && event.channel !== undefined ? { channel: event.channel } : {}),
-    ...(device === undefined ? {} : { device }),
-  }
-  switch (event.type) {
-    case 'on':
-      return { kind: 'note', number: event.note, value: event.velocity ?? 1, ...from }
-    case 'off':
-      return { kind: 'note', number: event.note, value: 0, ...from }
-    case 'control':
-      return { kind: 'control', number: event.controller, value: event.value, ...from }
-    case 'program':
-      return { kind: 'program', number: event.program, value: 1, ...from }
-    case 'pressure':
-    case 'slide':
-    case 'bend':
-      return event.note === undefined ? { kind: event.type, value: event.value, ...from } : undefined
-    default:
-      return undefined
-  }
 }
