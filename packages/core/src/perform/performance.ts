@@ -221,6 +221,8 @@ export class Performance {
   /** The plan that came before has faded: its settled form, and what waited. */
   settled(frame: number): Step[] {
     this.fading = false
+    // What was moved meanwhile stays so.
+    this.planner?.moved(this.moment.heard())
     const step = this.planner?.settle()
     return [...(step ? [step] : []), ...this.flush(frame)]
   }

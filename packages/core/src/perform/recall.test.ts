@@ -6,7 +6,7 @@ import { keepAsSet } from '../patch/playing-edits.ts'
 import type { Patch } from '../patch/types.ts'
 import { hear, patchOf } from '../testing/bench.ts'
 import { Live } from '../testing/live.ts'
-import { amplitudes, hzBetween, largest, rms } from '../testing/measure.ts'
+import { amplitudes, hzBetween, largest, largestStep, rms } from '../testing/measure.ts'
 import { overlayOf } from './moment.ts'
 import { blendLeavesOut } from './recall.ts'
 
@@ -266,6 +266,26 @@ describe('a snapshot', () => {
     expect(live.planner.plan).toBe(plan)
     live.run(0.05)
     expect(live.runtime.f32(live.runtime.u32(live.layout.signal('v499.out')!.address))).toBe(0.5)
+  })
+
+  it('keeps what is moved while it fades, and does the next one when it has faded', () => {
+    const patch = voice([
+      snapshot({ params: { 'drive.curve': 'hard' } }),
+      snapshot({ params: { 'osc.frequency': 600, 'amp.level': -12 }, bypass: { drive: true } }, 'next'),
+    ])
+    const { out } = hear(patch, 1, {
+      events: [
+        recall(0.2),
+        { t: 0.202, type: 'param', target: 'osc.frequency', value: 900 },
+        recall(0.5),
+        recall(0.502, 'next'),
+        { t: 0.503, type: 'param', target: 'osc.frequency', value: 700 },
+      ],
+    })
+    expect(hz(out, 0.3)).toBeCloseTo(900, 1)
+    // In order, though the second waited: the move after it is the last word.
+    expect(hz(out, 0.7)).toBeCloseTo(700, 1)
+    expect(largestStep(out)).toBeLessThan(1.2 * largestStep(out, 14400, 23000))
   })
 
   it('that is recalled on the way to another one goes on from there', () => {
