@@ -12,7 +12,6 @@ import {
   type ParamDescription,
   type ParamValue,
   parsePlay,
-  patchHash,
   type Patch,
   planRender,
   type PlayerEvent,
@@ -29,6 +28,7 @@ import {
   type WavShape,
   withSettings,
 } from '@ypsilon/core'
+import { patchHash } from '@ypsilon/core/perform/hash.ts'
 import { listOption, numberOption, readArguments, type Values, wordOption } from './arguments.ts'
 import { BadInput } from './bad-input.ts'
 import { loadEventFile, loadMidi, warn } from './events.ts'

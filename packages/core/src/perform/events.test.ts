@@ -9,7 +9,8 @@ import { hear, patchOf } from '../testing/bench.ts'
 import { testKernels } from '../testing/kernels.ts'
 import { Live } from '../testing/live.ts'
 import { hzBetween, largest, largestStep, rms } from '../testing/measure.ts'
-import { patchHash, Recorder } from './recorder.ts'
+import { patchHash } from './hash.ts'
+import { Recorder } from './recorder.ts'
 
 const RATE = 48000
 

@@ -1,13 +1,16 @@
 /** Random playing on random patches: live and offline are the same, twice the same, and the same from the start on. */
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { PUBLIC_MODULES } from '../catalogue.ts'
+import { CATALOGUE, PUBLIC_MODULES } from '../catalogue.ts'
+import { compile } from '../compile/compile.ts'
 import { isSignalParam } from '../describe/slots.ts'
 import type { ModuleDescription } from '../describe/types.ts'
 import type { PlayerEvent } from '../notes/events.ts'
+import { removeModules } from '../patch/edits.ts'
 import { checkPatch } from '../patch/validate.ts'
 import { faultText, type ParamValue, type Patch } from '../patch/types.ts'
 import { render } from '../render/render.ts'
+import { TERM_AMOUNT } from '../kernels/abi.ts'
 import { Dice } from '../testing/dice.ts'
 import { testKernels } from '../testing/kernels.ts'
 import { Live } from '../testing/live.ts'
@@ -200,12 +203,54 @@ const anyEvent = (patch: Patch, dice: Dice): Untimed => {
 
 const SECONDS = 0.5
 
+/** Edits the document under the player's hands: a value, an amount, a macro, a cable more or less, a module gone. */
+const editAtRandom = (live: Live, dice: Dice): void => {
+  const { modules, cables } = live.patch
+  const module = dice.of(modules)
+  const param = (PUBLIC_MODULES.find(({ type }) => type === module.type)?.params ?? []).find(
+    ({ setOnly, name }) => !setOnly && name !== 'max' && dice.chance(0.3),
+  )
+  const value = param && valueFor(param, dice)
+  const kind = dice.below(6)
+  live.change((draft) => {
+    const at = modules.indexOf(module)
+    if (kind <= 1 && param && value !== undefined)
+      draft.modules[at]!.params = { ...draft.modules[at]!.params, [param.name]: value }
+    if (kind === 2) draft.cables[dice.below(cables.length)]!.amount = dice.between(-1, 1)
+    if (kind === 3) draft.macros![0]!.value = dice.unit()
+    if (kind === 4)
+      draft.cables.push({
+        id: `x${live.runtime.time}`,
+        from: 'clock.phase',
+        to: 'out.level',
+        amount: dice.unit(),
+      })
+    if (kind === 5)
+      removeModules(
+        draft,
+        new Set(modules.filter(({ id }) => id === `m${dice.below(6)}`).map(({ id }) => id)),
+      )
+  })
+}
+
+/** Plays anything for a while, all that means something in the patch. */
+const playAtRandom = (live: Live, seed: number, edits = false): void => {
+  const dice = new Dice(seed ^ 0x77)
+  while (live.runtime.time < SECONDS * RATE) {
+    if (edits && dice.chance(0.3)) editAtRandom(live, dice)
+    const events = Array.from({ length: 1 + dice.below(3) }, () => anyEvent(live.patch, dice)).filter(
+      (event) => eventFault(live.patch, { t: 0, ...event } as PlayerEvent) === undefined,
+    )
+    live.play(...events)
+    live.run((128 * (1 + dice.below(12))) / RATE)
+  }
+}
+
 /** Plays at random on the live engine; what was heard, and the file of it. */
 const playedLive = (
   patch: Patch,
   seed: number,
 ): { out: Float32Array; events: readonly PlayerEvent[]; latency: number } => {
-  const dice = new Dice(seed ^ 0x77)
   // A large plan takes the audio thread several blocks; ends of morphs would come that much later than in a render.
   const live = new Live(patch, { stepBytes: 2 ** 24 })
   live.performance.recorder = new Recorder({
@@ -217,13 +262,7 @@ const playedLive = (
     frame: 0,
     reset: true,
   })
-  while (live.runtime.time < SECONDS * RATE) {
-    const events = Array.from({ length: 1 + dice.below(3) }, () => anyEvent(live.patch, dice)).filter(
-      (event) => eventFault(live.patch, { t: 0, ...event } as PlayerEvent) === undefined,
-    )
-    live.play(...events)
-    live.run((128 * (1 + dice.below(12))) / RATE)
-  }
+  playAtRandom(live, seed)
   return {
     out: Float32Array.from(live.out),
     events: live.performance.recorder.file().events,
@@ -253,6 +292,42 @@ describe('random playing', () => {
       { numRuns: 40, seed: 11 },
     )
   }, 240_000)
+
+  it('ends where it says it is: every value, setting and amount is what is heard, edits and all', () => {
+    fc.assert(
+      fc.property(fc.integer({ min: 1, max: 1e6 }), (seed) => {
+        const live = new Live(playable(seed), { stepBytes: 2 ** 24 })
+        playAtRandom(live, seed, true)
+        live.run(0.4)
+        expect(live.performance.nextFrame).toBeUndefined()
+        const heard = compile(live.performance.heard())
+        if (!heard.ok) throw new Error(heard.faults.map(faultText).join('\n'))
+        for (const { key, base } of heard.plan.params) {
+          const address = live.layout.paramAddress(key)
+          expect([key, address === undefined ? NaN : live.runtime.f32(address)]).toEqual([
+            key,
+            Math.fround(base),
+          ])
+        }
+        for (const { terms } of heard.plan.adapters)
+          for (const { cable, amount, scale } of terms)
+            for (const term of cable === undefined ? [] : live.layout.termAddresses(cable))
+              if (term.scale === scale)
+                expect([cable, live.runtime.f32(term.address + TERM_AMOUNT)]).toEqual([
+                  cable,
+                  Math.fround(amount),
+                ])
+        for (const { id, type, settings } of heard.plan.modules)
+          for (const [slot, value, whole] of settings) {
+            const name = [...CATALOGUE.get(type)!.slots.settings].find(([, at]) => at === slot)![0]
+            const { address } = live.layout.settingAddress(`${id}.${name}`)!
+            const now = whole ? live.runtime.u32(address) : live.runtime.f32(address)
+            expect([id, name, now]).toEqual([id, name, whole ? value : Math.fround(value)])
+          }
+      }),
+      { numRuns: 60, seed: 23 },
+    )
+  }, 120_000)
 
   it('begins the same however long it goes on', () => {
     fc.assert(
