@@ -11,7 +11,18 @@ const CASES_A_TURN = { graphs: 5 }
 const CASES = 100
 /** Nothing takes longer, on any machine. */
 const HANG_MS = 60_000
-const ALL = ['patches', 'events', 'archives', 'sounds', 'midi', 'scales', 'formulas', 'graphs']
+const ALL = [
+  'patches',
+  'events',
+  'playing',
+  'conversions',
+  'archives',
+  'sounds',
+  'midi',
+  'scales',
+  'formulas',
+  'graphs',
+]
 
 const child = async () => {
   const { runnerImport } = await import('vite')

@@ -11,6 +11,7 @@ import { readClip } from '@ypsilon/core/formats/clip.ts'
 import { analyzeCommand } from '../../packages/cli/src/analyze.ts'
 import { BadInput } from '../../packages/cli/src/bad-input.ts'
 import { checkCommand } from '../../packages/cli/src/check.ts'
+import { convertCommand } from '../../packages/cli/src/convert.ts'
 import { kernels } from '../../packages/cli/src/files.ts'
 import { renderCommand } from '../../packages/cli/src/render.ts'
 import * as hard from '../../packages/core/src/testing/hard.ts'
@@ -91,22 +92,60 @@ const HARD: unknown[] = [
 const EVENTS = {
   format: 'ypsilon/events',
   version: 1,
+  patch: 'of this one',
+  tempo: 96,
+  quality: 'live',
   events: [
     { t: 0, type: 'on', note: 60, velocity: 0.8, id: 1 },
     { t: 0.002, type: 'pressure', note: 60, value: 0.5 },
     { t: 0.003, type: 'slide', note: 60, value: 0.7 },
     { t: 0.004, type: 'bend', value: 0.5 },
     { t: 0.005, type: 'control', controller: 1, value: 0.3 },
+    { t: 0.005, type: 'program', program: 3 },
     { t: 0.006, type: 'param', target: 'out.level', value: -12 },
-    { t: 0.007, type: 'macro', target: 'm0', value: 1 },
+    { t: 0.007, type: 'macro', target: 'm0', value: 1, over: 0.002 },
     { t: 0.008, type: 'snapshot', target: 's', over: 0.2 },
-    { t: 0.009, type: 'transport', value: 'stop' },
-    { t: 0.01, type: 'off', note: 60, id: 1 },
+    { t: 0.0085, type: 'blend', target: 'b', x: 0.3, y: 0.7 },
+    { t: 0.009, type: 'data', target: 'steps.a', index: 3, value: 7 },
+    { t: 0.0095, type: 'bypass', target: 'amp', value: true },
+    { t: 0.01, type: 'tempo', value: 140 },
+    { t: 0.011, type: 'transport', value: 'stop' },
+    { t: 0.012, type: 'silence' },
+    { t: 0.013, type: 'off', note: 60, id: 1 },
   ],
 }
+const LAYERED = hard.layeredMacros(3) as { readonly modules: readonly object[] }
 const PLAYED = {
-  ...hard.layeredMacros(3),
-  snapshots: [{ id: 's', name: 'Low', params: { 'osc.fine': 12, 'macro:m1': 0.3 }, fire: { note: 48 } }],
+  ...LAYERED,
+  modules: [...LAYERED.modules, { id: 'steps', type: 'steps' }, { id: 'amp', type: 'amplifier' }],
+  controllers: [
+    { target: 'macro:m1', controller: 1, pickup: true },
+    { target: 'osc.fine', source: { kind: 'bend' }, mode: 'scaled', low: -50, high: 50 },
+    { target: 'amp.level', source: { kind: 'program' }, mode: 'relative', encoding: 'sign' },
+  ],
+  snapshots: [
+    { id: 's', name: 'Low', params: { 'osc.fine': 12, 'macro:m1': 0.3 }, fire: { note: 48 } },
+    {
+      id: 'u',
+      name: 'High',
+      scope: ['osc'],
+      params: { 'steps.order': 'walk' },
+      data: { 'steps.a': [1, 2] },
+      bypass: { amp: true },
+    },
+  ],
+  stage: {
+    items: [
+      {
+        id: 'b',
+        kind: 'blend',
+        marks: [
+          { snapshot: 's', x: 0, y: 0 },
+          { snapshot: 'u', x: 1, y: 1 },
+        ],
+      },
+    ],
+  },
 }
 
 const SOUND = writeWav(
@@ -232,6 +271,28 @@ export const classes = (root: string): FuzzClass[] => {
         const dice = new Dice(seed)
         const events = save('e.json', JSON.stringify(mutated(EVENTS, dice)))
         return rendered(save('p.json', JSON.stringify(PLAYED)), '--events', events)
+      },
+    },
+    {
+      name: 'playing',
+      run: async (seed) => {
+        const dice = new Dice(seed)
+        const patch = save('p.json', JSON.stringify(mutated(PLAYED, dice)))
+        return rendered(patch, '--events', save('e.json', JSON.stringify(EVENTS)))
+      },
+    },
+    {
+      name: 'conversions',
+      run: async (seed) => {
+        const dice = new Dice(seed)
+        rmSync(at('c.mid'), { force: true })
+        const events = save('e.json', JSON.stringify(mutated(EVENTS, dice)))
+        const there = await tried(() => convertCommand([events, at('c.mid')]))
+        if (there === 'refused') return there
+        // What was written can be read, and so can what that was read as.
+        const back = await tried(() => convertCommand([at('c.mid'), at('back.json')]))
+        if (back === 'refused') throw new Wrong('a MIDI file it wrote itself is refused')
+        return tried(() => convertCommand([at('back.json'), at('c.mid')]))
       },
     },
     {

@@ -1,6 +1,6 @@
 /** MIDI files (Standard MIDI Files 1.0) as what a player did. */
 import midiFile, { type MidiEvent } from 'midi-file'
-import { checkEvents, type EventFile, type PlayerEvent } from '../notes/events.ts'
+import { checkEvents, type EventFile, LAST_SECOND, type PlayerEvent } from '../notes/events.ts'
 import type { Fault, Result } from '../patch/types.ts'
 
 const { parseMidi, writeMidi } = midiFile
@@ -168,10 +168,15 @@ class Seconds {
     this.perTick = 60 / DEFAULT_TEMPO / ticksPerBeat
   }
   at(tick: number): number {
+    const seconds = this.exactly(tick)
+    // A tick may round to just behind the last second there is.
+    return seconds > LAST_SECOND && seconds < LAST_SECOND + 1 ? LAST_SECOND : seconds
+  }
+  private exactly(tick: number): number {
     return this.seconds + (tick - this.tick) * this.perTick
   }
   tempo(tick: number, microsecondsPerBeat: number): void {
-    this.seconds = this.at(tick)
+    this.seconds = this.exactly(tick)
     this.tick = tick
     this.perTick = microsecondsPerBeat / 1e6 / this.ticksPerBeat
   }
@@ -265,8 +270,9 @@ export const readMidi = (bytes: Uint8Array): Result<PlayerEvent[]> => {
   return faults.length > 0 ? { ok: false, faults } : { ok: true, value: events, warnings }
 }
 
-/** Ticks a beat: at 120 bpm one is a frame of 48 kHz. Coarser where a gap would not fit into a file. */
-const RESOLUTIONS = [24000, 2400, 480, 96]
+/** Ticks a beat: at 120 bpm one is a frame of 48 kHz. */
+const TICKS_PER_BEAT = 24000
+/** Longest time between two events that a file can say; longer ones are told by empty texts in between. */
 const LONGEST_GAP = 2 ** 28 - 1
 /** Slide is told by this control, as instruments with touch of every note do. */
 const SLIDE_CONTROL = 74
@@ -343,8 +349,7 @@ type DistributiveOmit<T, K extends PropertyKey> = T extends unknown ? Omit<T, K>
 /** Events with the frames of the tempo map walked: seconds become ticks. */
 const ticksOf = (
   file: EventFile,
-  resolution: number,
-): { readonly track: MidiEvent[]; readonly lost: Map<string, number>; readonly fits: boolean } => {
+): { readonly track: MidiEvent[]; readonly lost: ReadonlyMap<string, number> } => {
   const lost = new Map<string, number>(),
     track: MidiEvent[] = []
   const count = (word: string): void => {
@@ -352,18 +357,18 @@ const ticksOf = (
   }
   let from = 0,
     base = 0,
-    perSecond = (resolution * DEFAULT_TEMPO) / 60,
-    last = 0,
-    fits = true
+    perSecond = (TICKS_PER_BEAT * DEFAULT_TEMPO) / 60,
+    last = 0
   const add = (t: number, event: DistributiveOmit<MidiEvent, 'deltaTime'>): void => {
     const tick = Math.max(last, Math.round(base + (t - from) * perSecond))
-    if (tick - last > LONGEST_GAP) fits = false
+    for (; tick - last > LONGEST_GAP; last += LONGEST_GAP)
+      track.push({ deltaTime: LONGEST_GAP, type: 'text', text: '' })
     track.push({ deltaTime: tick - last, ...event } as MidiEvent)
     last = tick
     if (event.type !== 'setTempo') return
     base += (t - from) * perSecond
     from = t
-    perSecond = (resolution * 1e6) / event.microsecondsPerBeat
+    perSecond = (TICKS_PER_BEAT * 1e6) / event.microsecondsPerBeat
   }
   const { tempo } = file.header
   const first: PlayerEvent[] = tempo === undefined ? [] : [{ t: 0, type: 'tempo', value: tempo }]
@@ -379,7 +384,7 @@ const ticksOf = (
     add(event.t, meant)
   }
   track.push({ deltaTime: 0, type: 'endOfTrack' })
-  return { track, lost, fits }
+  return { track, lost }
 }
 
 /** In time; at one time ends of notes before all else. */
@@ -388,20 +393,17 @@ const inTime = (events: readonly PlayerEvent[]): PlayerEvent[] =>
 
 /** Writes what MIDI can say of an event file, and names what it cannot. */
 export const writeMidiFile = (file: EventFile): WrittenMidi => {
-  let made = ticksOf(file, RESOLUTIONS[0]!),
-    ticksPerBeat = RESOLUTIONS[0]!
-  for (const resolution of RESOLUTIONS.slice(1)) {
-    if (made.fits) break
-    ticksPerBeat = resolution
-    made = ticksOf(file, resolution)
-  }
-  const bytes = writeMidi({ header: { format: 0, numTracks: 1, ticksPerBeat }, tracks: [made.track] })
+  const { track, lost } = ticksOf(file)
+  const bytes = writeMidi({
+    header: { format: 0, numTracks: 1, ticksPerBeat: TICKS_PER_BEAT },
+    tracks: [track],
+  })
   const { tempo: _tempo, ...header } = file.header
   const named = Object.keys(header)
   return {
     bytes: Uint8Array.from(bytes),
     lost: [
-      ...[...made.lost].map(([word, times]) => `${word} (${times})`),
+      ...[...lost].map(([word, times]) => `${word} (${times})`),
       ...(named.length > 0 ? [`the header's ${named.join(', ')}`] : []),
     ],
   }

@@ -80,7 +80,7 @@ interface Field {
   readonly whole?: true
 }
 /** Later than this nothing happens: 115 days. */
-const LAST_SECOND = 1e7
+export const LAST_SECOND = 1e7
 const T: Field = { name: 't', low: 0, high: LAST_SECOND, required: true }
 const NOTE: Field = { name: 'note', low: 0, high: 127 }
 const CHANNEL: Field = { name: 'channel', low: 0, high: 16, whole: true }

@@ -412,6 +412,16 @@ describe('MIDI files', () => {
     })
   })
 
+  it('hold gaps longer than a file can say at once, up to the last second there is', () => {
+    const far: PlayerEvent[] = [
+      { t: 0, type: 'on', note: 60, velocity: 1, id: 1, channel: 1 },
+      { t: 1e7, type: 'off', note: 60, velocity: 0, id: 1, channel: 1 },
+    ]
+    const back = readMidi(writeMidiFile({ header: { tempo: 97.3 }, events: far }).bytes)
+    if (!back.ok) throw new Error(said(back.faults).join('\n'))
+    expect(back.value.at(-1)!.t).toBeCloseTo(1e7, 3)
+  })
+
   it('are the same performance, heard', () => {
     const file = {
       header: { tempo: 120 },
