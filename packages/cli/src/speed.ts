@@ -9,9 +9,11 @@ import {
   largePatch,
   loopLoad,
   moduleCosts,
+  recallCost,
   sleepRatio,
   v16TimesRealTime,
   watchLoad,
+  type RecallCost,
 } from '@ypsilon/core/speed/suite.ts'
 import { readArguments } from './arguments.ts'
 import { kernels, loadPatch } from './files.ts'
@@ -106,6 +108,11 @@ const estimatesAgainstMeasured = (module: WebAssembly.Module): { name: string; r
 const rounded = (value: number | null, digits = 2): number | null =>
   value === null ? null : Number(value.toFixed(digits))
 
+const recallOf = (module: WebAssembly.Module): Record<keyof RecallCost, number | null> => {
+  const { worked, taken, moving } = recallCost(module, now)
+  return { worked: rounded(worked), taken: rounded(taken), moving: rounded(moving) }
+}
+
 export const speedCommand = (args: string[]): void => {
   const { values } = readArguments(args, { json: { type: 'boolean' }, modules: { type: 'boolean' } }, [])
   const module = kernels()
@@ -138,6 +145,7 @@ export const speedCommand = (args: string[]): void => {
     watching200PercentOfCore: rounded(watchLoad(module, now) * 100, 2),
     compile200Ms: rounded(compileTime(small, now)),
     compileOneMoreCableMs: rounded(compileTime(grown, now)),
+    recall500InBlocks: recallOf(module),
     estimates: estimatesAgainstMeasured(module).map(({ name, ratio }) => ({ name, ratio: rounded(ratio) })),
     kernelsKb: rounded(readFileSync(new URL('./kernels.wasm', import.meta.url)).length / 1024, 1),
   }
@@ -157,6 +165,7 @@ export const speedCommand = (args: string[]): void => {
       `200 modules silent / playing   ${report.silentAgainstPlaying}   (target ≤ 0.05)`,
       `watching 200 ports             ${report.watching200PercentOfCore} % of a core   (target ≤ 3)`,
       `compile 200 modules            ${report.compile200Ms} ms; with one cable more ${report.compileOneMoreCableMs} ms   (target ≤ 10)`,
+      `recall of 500 values           ${report.recall500InBlocks.worked} of a block's time to work out, ${report.recall500InBlocks.taken} to take in, ${report.recall500InBlocks.moving} more a block while they move   (target ≤ 1)`,
       `load, estimated / measured     ${Math.min(...report.estimates.map(({ ratio }) => ratio ?? 1))} … ${Math.max(...report.estimates.map(({ ratio }) => ratio ?? 1))} over the demo patches   (target 0.67 … 1.5)`,
       `kernels                        ${report.kernelsKb} kB   (target ≤ 150)`,
       '',

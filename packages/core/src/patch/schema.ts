@@ -274,6 +274,9 @@ const lengthFaults = (value: unknown): Fault[] => {
   return [
     ...sizeFaults(modules, cables),
     ...others.map((place) => ({ place, message: `holds more than ${MOST_MOVERS}` })),
+    ...(lengthOf((file['stage'] as Record<string, unknown> | null | undefined)?.['items']) > MOST_MOVERS
+      ? [{ place: 'stage.items', message: `holds more than ${MOST_MOVERS}` }]
+      : []),
   ]
 }
 

@@ -232,7 +232,9 @@ export class Performance {
     if (this.fading || this.held.length === 0) return
     const { held } = this
     this.held = []
-    for (const { event, device } of held) this.understand(event, frame, device)
+    for (const { event, device } of held)
+      // An edit may have taken away what it was about.
+      if (!eventFault(this.set, event)) this.understand(event, frame, device)
     this.maps.noted()
   }
 
@@ -300,16 +302,18 @@ export class Performance {
     this.coming = new Coming()
     this.planner?.moved(moment.heard())
     const before = moment.moves()
-    for (const [target, value] of coming.values) moment.move(target, value)
-    for (const [id, lists] of coming.data) moment.moveData(id, lists)
-    for (const [id, value] of coming.bypass) moment.moveBypass(id, value)
+    const { module: modules } = patchIndex(this.set)
+    for (const [target, value] of coming.values)
+      if (moment.loaded(target) !== undefined) moment.move(target, value)
+    for (const [id, lists] of coming.data) if (modules.has(id)) moment.moveData(id, lists)
+    for (const [id, value] of coming.bypass) if (modules.has(id)) moment.moveBypass(id, value)
     const step: Step = this.planner?.next(moment.heard(), true) ?? { kind: 'nothing' }
     if (step.kind !== 'faults') {
       this.onMove()
       return this.taken(step)
     }
     for (const target of coming.values.keys())
-      moment.move(target, own(before.values, target) ?? moment.loaded(target)!)
+      moment.move(target, own(before.values, target) ?? moment.loaded(target) ?? 0)
     for (const id of coming.data.keys()) moment.moveData(id, own(before.data, id))
     for (const id of coming.bypass.keys()) moment.moveBypass(id, own(before.bypass, id))
     return step

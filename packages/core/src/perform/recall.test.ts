@@ -403,6 +403,31 @@ describe('moves of the moment', () => {
     expect(hz(live.out, 0.79)).toBeCloseTo(500, 1)
   })
 
+  it('that wait for their turn fall away with what they were about', () => {
+    const live = new Live(
+      voice([
+        snapshot({ params: { 'drive.curve': 'hard' } }),
+        snapshot(
+          { params: { 'filter.slope': '24', 'drive.curve': 'soft' }, bypass: { drive: true } },
+          'next',
+        ),
+        snapshot({ params: { 'drive.curve': 'sine', 'amp.level': -6 }, over: 0.05 }, 'slow'),
+      ]),
+    )
+    live.play({ type: 'snapshot', target: 'slow' })
+    live.play({ type: 'snapshot', target: 's' })
+    // While that fades: the next waits, and what both are about goes.
+    live.play({ type: 'snapshot', target: 'next' })
+    live.change((draft) => {
+      draft.snapshots = draft.snapshots!.filter(({ id }) => id === 's')
+      draft.cables = []
+      draft.modules = draft.modules.filter(({ id }) => id !== 'drive')
+      draft.snapshots[0]!.params = {}
+    })
+    live.run(0.3)
+    expect(live.performance.moves()).toEqual({ values: { 'amp.level': -6 }, data: {}, bypass: {} })
+  })
+
   it('outlast edits of other things, and end with an edit of the same', () => {
     const live = new Live(voice([]))
     live.play({ type: 'param', target: 'osc.frequency', value: 800 })

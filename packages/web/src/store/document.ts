@@ -149,6 +149,8 @@ export const useDocument = create<DocumentState>()((set, get) => ({
   opening: undefined,
   opened: 0,
   change(name, recipe, gesture) {
+    // What a hand has moved before it is a step before it.
+    engine.restHand()
     const { patch, history } = get()
     const result = edit(patch, name, recipe, gesture === undefined ? {} : { gesture })
     if (!result.ok) {
