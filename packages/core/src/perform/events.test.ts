@@ -57,6 +57,62 @@ describe('events', () => {
     expect(hzBetween(out, 0.8, 0.95)).toBeCloseTo(110, 0)
   })
 
+  it('play notes between the keys, as hard as they can be where nothing is said', () => {
+    const heard = hear(voice(), 0.5, { events: [{ t: 0, type: 'on', note: 60.5 }], taps: ['notes.velocity'] })
+    expect(hzBetween(heard.out, 0.1, 0.45)).toBeCloseTo(261.6256 * 2 ** (0.5 / 12), 1)
+    expect(heard.tap('notes.velocity')[9600]).toBe(1)
+  })
+
+  it('end the newest note of a pitch where no id is given, and keep what the pedal holds', () => {
+    const gates = hear(voice(), 1, {
+      events: [
+        { t: 0, type: 'on', note: 60, id: 1 },
+        { t: 0.1, type: 'on', note: 60, id: 2 },
+        { t: 0.2, type: 'off', note: 60 },
+        { t: 0.3, type: 'control', controller: 64, value: 1 },
+        { t: 0.4, type: 'off', note: 60, id: 1 },
+        { t: 0.6, type: 'control', controller: 64, value: 0 },
+      ],
+      taps: ['notes.gate'],
+    }).lanes('notes.gate')
+    const at = (t: number): number[] => gates.map((gate) => gate[Math.round(t * RATE)]!)
+    expect(at(0.15)).toEqual([1, 1])
+    expect(at(0.25)).toEqual([1, 0])
+    expect(at(0.5)).toEqual([1, 0])
+    expect(at(0.65)).toEqual([0, 0])
+  })
+
+  it('end notes before they begin others at one time, and else keep the order of the file', () => {
+    const gate = hear(voice(), 0.5, {
+      events: [
+        { t: 0.1, type: 'on', note: 60 },
+        { t: 0.1, type: 'off', note: 60 },
+        { t: 0.2, type: 'param', target: 'osc.fine', value: 50 },
+        { t: 0.2, type: 'param', target: 'osc.fine', value: 0 },
+      ],
+      taps: ['notes.gate', 'osc.sine'],
+    })
+    expect(gate.tap('notes.gate')[14400]).toBe(1)
+    expect(hzBetween(gate.tap('osc.sine'), 0.25, 0.45)).toBeCloseTo(261.63, 1)
+  })
+
+  it('begin with the transport running at beat 0', () => {
+    const beat = hear(
+      patchOf(
+        [
+          ['clock', 'clock'],
+          ['out', 'output'],
+        ],
+        ['clock.beat > out.in'],
+        { tempo: 120 },
+      ),
+      1.1,
+      { taps: ['clock.beat'] },
+    ).tap('clock.beat')
+    const rises = [...beat.keys()].filter((n) => beat[n]! > 0.5 && !(beat[n - 1]! > 0.5))
+    expect(rises).toEqual([0, 24000, 48000])
+  })
+
   it('take effect on their sample', () => {
     const patch = patchOf(
       [

@@ -146,6 +146,45 @@ describe('a macro', () => {
     expect(heard.tap('mix.out')[4.5 * 4800]).toBeGreaterThan(0.5)
   })
 
+  it('counts words where its range goes beyond a share of the list', () => {
+    const patch = patchOf(
+      [
+        ['lfo', 'lfo', { rate: 200 }],
+        ['out', 'output'],
+      ],
+      ['lfo.out > out.in'],
+      { macros: [macro('m', 1, [{ param: 'lfo.shape', from: 1, to: 3 }])] },
+    )
+    const heard = hear(patch, 0.3, {
+      events: moves([0.1, 'm', 0.5], [0.2, 'm', 0.1]),
+      taps: ['lfo.out', 'lfo.fall', 'lfo.saw', 'lfo.triangle'],
+    })
+    for (const [n, shape] of ['fall', 'saw', 'triangle'].entries())
+      expect(heard.tap('lfo.out').slice(4800 * n + 10, 4800 * n + 4700)).toEqual(
+        heard.tap(`lfo.${shape}`).slice(4800 * n + 10, 4800 * n + 4700),
+      )
+  })
+
+  it('sounds the same whatever its player reads, and keeps what nobody knows', () => {
+    const plain = macro('m', 0.3, [{ param: 'osc.frequency', from: 200, to: 3200 }])
+    const dressed = {
+      ...plain,
+      ...{ default: 0.9, low: -5, high: 70, unit: '°C', scale: 'log', locked: true, mood: 'calm' },
+      targets: [{ param: 'osc.frequency', from: 200, to: 3200, why: 'bright' }],
+    }
+    const [bare, worn] = [sine({ macros: [plain] }), sine({ macros: [dressed] })]
+    const events = moves([0.1, 'm', 0.8])
+    expect(hear(worn, 0.3, { events }).out).toEqual(hear(bare, 0.3, { events }).out)
+    const moved = edit(worn, 'Move here', (draft) => {
+      draft.macros!.push({ id: 'n', name: 'N', value: 0 })
+      moveTargetHere(draft, 'osc.frequency', 'n')
+    })
+    expect(moved.ok && moved.patch.macros).toEqual([
+      { ...dressed, targets: [] },
+      { id: 'n', name: 'N', value: 0, targets: dressed.targets },
+    ])
+  })
+
   it('stands on its steps', () => {
     const patch = sine({
       macros: [macro('m', 0.3, [{ param: 'osc.frequency', from: 200, to: 3200 }], { step: 0.25 })],

@@ -385,7 +385,20 @@ export class EngineClient {
 
   /** Names the signals pictures want: `osc.saw` for outputs, `>filter.cutoff` for modulated parameters. */
   watch(keys: readonly string[]): void {
-    const next = [...new Set(keys)]
+    this.pictured = keys
+    this.watchAll()
+  }
+  /** The same for set values that were moved: `=osc.fine`. */
+  watchMoved(keys: readonly string[]): void {
+    if (keys.length === 0 && this.moving.length === 0) return
+    this.moving = keys
+    this.watchAll()
+  }
+  private pictured: readonly string[] = []
+  private moving: readonly string[] = []
+
+  private watchAll(): void {
+    const next = [...new Set([...this.pictured, ...this.moving])]
     if (next.length === this.watchKeys.length && next.every((key, index) => key === this.watchKeys[index]))
       return
     this.watchKeys = next

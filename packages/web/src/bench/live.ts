@@ -107,16 +107,33 @@ const frame = (): void => {
   scheduled = 0
   for (const trace of traces) if (trace.canvas.isConnected) drawTrace(trace)
   for (const tick of ticks) drawTick(tick)
+  watchMoved()
   for (const mark of marks) drawMoved(mark)
   for (const painter of painters) painter()
   if (traces.size + ticks.size + marks.size + painters.size > 0) wake()
 }
 
+/** Frames between two looks at which moved rows are on the page. */
+const LOOK_FRAMES = 15
+let looked = 0
+
+/** What was moved and is seen is watched as well: on its way the mark shows where it is, not where it goes. */
+const watchMoved = (): void => {
+  looked = (looked + 1) % LOOK_FRAMES
+  if (looked !== 0) return
+  const seen = [...marks].filter(
+    ({ target, param }) => param.kind === 'number' && engine.movedValue(target) !== undefined,
+  )
+  engine.watchMoved(seen.map(({ target }) => `=${target}`))
+}
+
 const drawMoved = (mark: MovedMark): void => {
-  const value = engine.movedValue(mark.target)
+  const { element, param, target } = mark
+  const goal = engine.movedValue(target)
+  const value =
+    goal !== undefined && param.kind === 'number' ? (engine.picture(`=${target}`)?.last ?? goal) : goal
   if (value === mark.shown) return
   mark.shown = value
-  const { element, param } = mark
   element.style.visibility = value === undefined ? 'hidden' : 'visible'
   if (value === undefined) return
   if (param.kind === 'number')

@@ -1,7 +1,10 @@
-import { useState } from 'react'
+import { type Controller, noteName, type Patch, patchIndex, splitTarget, targetOf } from '@ypsilon/core'
+import { useEffect, useState } from 'react'
 import { toast } from 'sonner'
 import { engine } from '../audio/engine-client.ts'
 import { openMidi } from '../audio/midi.ts'
+import { labelOf } from '../bench/commands.ts'
+import { useDocument } from '../store/document.ts'
 import { useSession } from '../store/session.ts'
 
 const Panel = ({ title, children }: { title: string; children: React.ReactNode }) => (
@@ -10,6 +13,88 @@ const Panel = ({ title, children }: { title: string; children: React.ReactNode }
     {children}
   </section>
 )
+
+/** How often what controls say is looked at. */
+const LOOK_MS = 250
+
+const KINDS: ReadonlyMap<string, string> = new Map([
+  ['control', 'Control'],
+  ['pressure', 'Pressure'],
+  ['bend', 'Bend'],
+  ['slide', 'Slide'],
+  ['note', 'Key'],
+  ['program', 'Program'],
+])
+
+/** What a map listens to, in words. */
+const sourceWords = ({ source, controller, channel: plain }: Controller): string => {
+  const kind = source?.kind ?? 'control',
+    number = source?.number ?? controller,
+    channel = source?.channel ?? plain ?? 0
+  return [
+    KINDS.get(kind),
+    number === undefined ? 'any' : kind === 'note' ? noteName(number) : String(number),
+    ...(channel === 0 ? [] : [`channel ${channel}`]),
+    ...(source?.device === undefined || source.device === 'any' ? [] : [source.device]),
+  ].join(' ')
+}
+
+/** What a target is called. */
+const targetWords = (patch: Patch, target: string): string => {
+  if (target.startsWith('macro:')) return patchIndex(patch).macro.get(target.slice(6))?.name ?? target
+  if (target.startsWith('cable:')) {
+    const cable = patchIndex(patch).cable.get(target.slice(6))
+    const ends = [cable?.from, cable?.to].map((end) => labelOf(patch, splitTarget(end ?? '')?.[0] ?? ''))
+    return `amount of ${ends.join(' to ')}`
+  }
+  const found = targetOf(patch, target)
+  return found.kind === 'param'
+    ? `${labelOf(patch, found.module.id)} ${found.param.label.toLowerCase()}`
+    : target
+}
+
+/** The maps of the patch on the bench, where each control stands, and which of them wait to meet their target. */
+const ControlList = () => {
+  const patch = useDocument((state) => state.patch)
+  const [states, setStates] = useState(engine.controllers())
+  useEffect(() => {
+    const timer = setInterval(() => {
+      setStates(engine.controllers())
+    }, LOOK_MS)
+    return () => {
+      clearInterval(timer)
+    }
+  }, [])
+  const controllers = patch.controllers ?? []
+  if (controllers.length === 0) return <p>The patch on the bench maps no controls.</p>
+  return (
+    <table className="w-full text-left">
+      <thead>
+        <tr className="text-ink2">
+          <th className="py-1 font-normal">Control</th>
+          <th className="py-1 font-normal">Moves</th>
+          <th className="py-1 font-normal">Stands at</th>
+          <th className="py-1 font-normal" />
+        </tr>
+      </thead>
+      <tbody>
+        {controllers.map((controller, index) => {
+          const state = states.find((item) => item.index === index)
+          return (
+            <tr key={index} className="border-t border-rule">
+              <td className="py-1">{sourceWords(controller)}</td>
+              <td className="py-1">{targetWords(patch, controller.target)}</td>
+              <td className="mono py-1">
+                {state?.position === undefined ? '–' : `${Math.round(state.position * 100)} %`}
+              </td>
+              <td className="py-1 text-ink2">{state && !state.taken ? 'waits to meet its target' : ''}</td>
+            </tr>
+          )
+        })}
+      </tbody>
+    </table>
+  )
+}
 
 /** Audio and MIDI: what is open, what was refused and what to do about it. */
 export const Devices = () => {
@@ -87,6 +172,9 @@ export const Devices = () => {
           >
             Ask for MIDI
           </button>
+        </Panel>
+        <Panel title="Controls of this patch">
+          <ControlList />
         </Panel>
       </div>
     </main>
