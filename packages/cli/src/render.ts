@@ -151,8 +151,9 @@ const inputOf = (values: Values, rate: number): Sound | undefined => {
   return resample(result.sound, rate)
 }
 
-/** What the ear guard did, for the user to know. */
-const guardWords = ({ limited, limitedDb, stopped }: RenderReport, rate: number): string[] => [
+/** What could not be done, and what the ear guard did, for the user to know. */
+const reportWords = ({ limited, limitedDb, stopped, faults }: RenderReport, rate: number): string[] => [
+  ...faults.map((fault) => `what was played could not be done: ${faultText(fault)}`),
   ...(limited > 0
     ? [
         `the ear guard limited ${(limited / rate).toFixed(2)} s of this, by ${limitedDb.toFixed(1)} dB at the most; turn the output down to keep the sound as it is`,
@@ -313,7 +314,7 @@ export const renderCommand = async (args: string[]): Promise<void> => {
     checkSize(plan, outputs, values['force'] === true)
     const report = await renderInto(plan, outputs, values['progress'] === true)
     takeAll(targets)
-    for (const text of guardWords(report, rate)) warn(text)
+    for (const text of reportWords(report, rate)) warn(text)
   } finally {
     drop()
     process.off('SIGINT', stop).off('SIGTERM', stop)

@@ -334,7 +334,7 @@ const midiEventOf = (event: PlayerEvent): DistributiveOmit<MidiEvent, 'deltaTime
     case 'blend':
       return 'blends'
     case 'data':
-      return 'changes of lists'
+      return 'changes of data'
     case 'bypass':
       return 'bypasses'
     case 'transport':

@@ -4,7 +4,9 @@ import type { PlayerEvent } from '../notes/events.ts'
 import { edit } from '../patch/document.ts'
 import { keepAsSet } from '../patch/playing-edits.ts'
 import type { Patch } from '../patch/types.ts'
+import { render } from '../render/render.ts'
 import { hear, patchOf } from '../testing/bench.ts'
+import { testKernels } from '../testing/kernels.ts'
 import { Live } from '../testing/live.ts'
 import { amplitudes, hzBetween, largest, largestStep, rms } from '../testing/measure.ts'
 import { overlayOf } from './moment.ts'
@@ -286,6 +288,56 @@ describe('a snapshot', () => {
     // In order, though the second waited: the move after it is the last word.
     expect(hz(out, 0.7)).toBeCloseTo(700, 1)
     expect(largestStep(out)).toBeLessThan(1.2 * largestStep(out, 14400, 23000))
+  })
+
+  it('gives the memory of what has faded back', () => {
+    const live = new Live(
+      voice([
+        snapshot({ params: { 'drive.curve': 'hard', 'filter.slope': '24' }, bypass: { amp: true } }),
+        snapshot({ params: { 'drive.curve': 'soft', 'filter.slope': '12' }, bypass: { amp: false } }, 'back'),
+      ]),
+    )
+    const round = (): void => {
+      for (const target of ['s', 'back']) {
+        live.play({ type: 'snapshot', target })
+        live.run(0.05)
+      }
+    }
+    round()
+    round()
+    const before = live.layout.memoryInUse
+    for (let n = 0; n < 20; n += 1) round()
+    expect(live.layout.memoryInUse).toBe(before)
+    expect(live.planner.plan!.modules.some(({ id }) => id.startsWith('~was:'))).toBe(false)
+  })
+
+  it('says what it could not do, and goes on as it was', () => {
+    const lines = ['a', 'b', 'c', 'd', 'e']
+    const patch = patchOf(
+      [
+        ['osc', 'oscillator', { tracking: false, frequency: 400 }],
+        ...lines.map((id): [string, string, Record<string, number>] => [id, 'delayline', { max: 0.1 }]),
+        ['sum', 'copy', { voices: 1 }],
+        ['out', 'output', { level: -12 }],
+      ],
+      ['osc.sine > sum.in', ...lines.map((id) => `sum.out > ${id}.in`), 'osc.sine > out.in'],
+      {
+        snapshots: [
+          snapshot({
+            params: {
+              'sum.voices': 16,
+              'osc.frequency': 500,
+              ...Object.fromEntries(lines.map((id) => [`${id}.max`, 60])),
+            },
+          }),
+        ],
+      },
+    )
+    const result = render(testKernels(), patch, { events: [recall(0.2)], seconds: 0.6 })
+    if (!result.ok) throw new Error('refused')
+    expect(result.value.faults[0]?.message).toContain('memory')
+    expect(hz(result.value.sound.channels[0]!, 0.1)).toBeCloseTo(400, 1)
+    expect(hz(result.value.sound.channels[0]!, 0.3)).toBeCloseTo(500, 1)
   })
 
   it('that is recalled on the way to another one goes on from there', () => {

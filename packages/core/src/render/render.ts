@@ -42,6 +42,8 @@ export interface Rendered {
   readonly stopped: boolean
   /** Modules reset after a NaN. */
   readonly resets: number
+  /** What was played and could not be done, such as a recall that needs more memory than there may be. */
+  readonly faults: readonly Fault[]
 }
 
 const LONGEST_TAIL = 30

@@ -121,6 +121,7 @@ export class Rendering {
       limitedDb: Math.max(0, (-20 / Math.LN10) * exactLog(runtime.leastGain())),
       stopped: runtime.isStopped(),
       resets: runtime.resets,
+      faults: this.playback.faults,
     }
   }
 
