@@ -22,13 +22,19 @@ export class HandMoves {
     private readonly clock: RestClock,
   ) {}
 
-  /** Around a move that a hand makes. Several names in one stretch are told by the last. */
+  /**
+   * Around what a hand does. It may move nothing at once: words come a little later, and what moves nothing at all is no
+   * step in the end. Several names in one stretch are told by the last that moved something.
+   */
   moving(name: string, move: () => void): void {
-    const before = this.before ?? this.moves()
+    const start = this.moves()
     move()
-    if (this.before === undefined && isSame(before, this.moves())) return
-    this.before = before
-    this.name = name
+    const moved = !isSame(start, this.moves())
+    if (this.before === undefined) {
+      this.before = start
+      this.name = name
+    } else if (!moved) return
+    if (moved) this.name = name
     this.clock.cancel(this.waiting)
     this.waiting = this.clock.wait(REST_MS, () => {
       this.rest()
