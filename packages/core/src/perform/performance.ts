@@ -131,6 +131,7 @@ export class Performance {
   /** The engine is gone; what is played until another comes is moved only. */
   detach(): void {
     this.planner = undefined
+    this.fading = false
     this.pending = []
   }
 
