@@ -24,7 +24,7 @@ export {
   wholeRange,
 } from './patch/targets.ts'
 export { effectivePatch, ownership } from './patch/macros.ts'
-export { keepAsSet, moveTargetHere } from './patch/playing-edits.ts'
+export { keepAsSet, leftMoved, moveTargetHere } from './patch/playing-edits.ts'
 export { overlaid, type Overlay } from './patch/overlay.ts'
 export { Performance } from './perform/performance.ts'
 export { Playback } from './perform/playback.ts'

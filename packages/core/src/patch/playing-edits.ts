@@ -1,6 +1,9 @@
 /** Edits of what moves a patch, and of what was moved. */
 import type { Draft } from 'immer'
+import { type Moves, NO_MOVES } from './document.ts'
+import { effectivePatch } from './macros.ts'
 import type { Overlay } from './overlay.ts'
+import { setValueOf } from './targets.ts'
 import type { Patch, PatchModule } from './types.ts'
 import { splitTarget } from './walk.ts'
 
@@ -49,4 +52,11 @@ export const keepAsSet = (draft: D, { values, data, bypass }: Overlay): void => 
     const module = modules.get(id)
     if (module) module.bypass = passes
   }
+}
+
+/** What is still moved over a patch after *Keep as set*: fields that a macro owns and gives something else. */
+export const leftMoved = (patch: Patch, moves: Moves): Moves => {
+  const heard = effectivePatch(patch)
+  const left = Object.entries(moves.values).filter(([target, value]) => setValueOf(heard, target) !== value)
+  return { ...NO_MOVES, values: Object.fromEntries(left) }
 }

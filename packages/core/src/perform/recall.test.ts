@@ -2,7 +2,7 @@
 import { describe, expect, it } from 'vitest'
 import type { PlayerEvent } from '../notes/events.ts'
 import { edit } from '../patch/document.ts'
-import { keepAsSet } from '../patch/playing-edits.ts'
+import { keepAsSet, leftMoved } from '../patch/playing-edits.ts'
 import type { Patch } from '../patch/types.ts'
 import { render } from '../render/render.ts'
 import { hear, patchOf } from '../testing/bench.ts'
@@ -453,6 +453,29 @@ describe('moves of the moment', () => {
     live.play()
     live.run(0.2)
     expect(hz(live.out, 0.79)).toBeCloseTo(500, 1)
+  })
+
+  it('that a macro would undo stay moved when all else is kept', () => {
+    const live = new Live(
+      voice([], {
+        macros: [
+          { id: 'm', name: 'M', value: 0, targets: [{ param: 'osc.frequency', from: 250, to: 1000 }] },
+        ],
+      }),
+    )
+    live.play({ type: 'macro', target: 'm', value: 0.5 }, { type: 'param', target: 'amp.level', value: -6 })
+    live.play({ type: 'param', target: 'osc.frequency', value: 800 })
+    live.run(0.2)
+    const moves = live.performance.moves()
+    const kept = edit(live.patch, 'Keep as set', (draft) => keepAsSet(draft, overlayOf(moves)))
+    if (!kept.ok) throw new Error('refused')
+    expect(leftMoved(kept.patch, moves).values).toEqual({ 'osc.frequency': 800 })
+    for (const step of live.performance.edit(kept.patch, live.runtime.time, leftMoved(kept.patch, moves)))
+      live.take(step)
+    live.run(0.2)
+    expect(hz(live.out, 0.1)).toBeCloseTo(800, 1)
+    expect(hz(live.out, 0.29)).toBeCloseTo(800, 1)
+    expect(kept.patch.macros![0]!.value).toBe(0.5)
   })
 
   it('that wait for their turn fall away with what they were about', () => {

@@ -10,6 +10,7 @@ import {
   faultText,
   type History,
   keepAsSet,
+  leftMoved,
   mib,
   type Moves,
   movesChange,
@@ -175,8 +176,9 @@ export const useDocument = create<DocumentState>()((set, get) => ({
       toast.error(`Keep as set: ${result.faults.map(faultText).join('; ')}`)
       return
     }
-    const change = { ...result.change, moves: { before, after: NO_MOVES } }
-    adopt(set, result.patch, record(history, change), NO_MOVES)
+    const after = leftMoved(result.patch, before)
+    const change = { ...result.change, moves: { before, after } }
+    adopt(set, result.patch, record(history, change), after)
   },
   backToSet() {
     engine.restHand()
