@@ -2,12 +2,13 @@ import { CATALOGUE } from '../catalogue.ts'
 import type { Fault, Patch } from '../patch/types.ts'
 import { mib } from '../units/bytes.ts'
 import { effectivePatch } from '../patch/macros.ts'
-import { Builder, type CompileOptions } from './build.ts'
+import { build } from './build.ts'
 import { flatten, MOST_FEEDS } from './flatten.ts'
+import type { CompileOptions } from './options.ts'
 import type { Plan } from './plan.ts'
 import { inferShapes } from './shapes.ts'
 
-export { type CompileOptions, plainValue, type Retiring, seedOf } from './build.ts'
+export { type CompileOptions, plainValue, type Retiring, seedOf } from './options.ts'
 
 export type CompileResult =
   { readonly ok: true; readonly plan: Plan } | { readonly ok: false; readonly faults: readonly Fault[] }
@@ -48,7 +49,7 @@ export const compile = (given: Patch, options: CompileOptions = {}): CompileResu
     const old = before.get(retiring!.copies.get(id) ?? id)
     if (old) shapes.set(id, { voices: old.voices, sides: old.sides })
   }
-  const plan = new Builder(whole, flat, shapes, catalogue, sampleRate, options).build()
+  const plan = build(whole, flat, shapes, catalogue, sampleRate, options)
   if (plan.memoryBytes > MOST_MEMORY) {
     const [largest] = [...plan.modules].sort((a, b) => b.auxBytes - a.auxBytes)
     return {
