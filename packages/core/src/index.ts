@@ -13,19 +13,10 @@ export * from './patch/walk.ts'
 export { descriptionOf, STRUCTURE } from './patch/groups.ts'
 export * from './patch/validate.ts'
 export { patchIndex, type PatchIndex } from './patch/index.ts'
-export {
-  setValueOf,
-  type Target,
-  targetOf,
-  targetValueFault,
-  unmovable,
-  type Way,
-  wayOf,
-  wholeRange,
-} from './patch/targets.ts'
+export { type Target, targetOf, targetValueFault, unmovable, type Way } from './patch/targets.ts'
 export { effectivePatch, ownership } from './patch/macros.ts'
 export { keepAsSet, leftMoved, moveTargetHere } from './patch/playing-edits.ts'
-export { overlaid, type Overlay } from './patch/overlay.ts'
+export { type Overlay } from './patch/overlay.ts'
 export { Performance } from './perform/performance.ts'
 export { Playback } from './perform/playback.ts'
 export { type ControllerState } from './perform/controllers.ts'
@@ -39,7 +30,7 @@ export * from './patch/document.ts'
 export { patchSchema } from './patch/schema.ts'
 export { compile, type CompileOptions, type CompileResult, plainValue } from './compile/compile.ts'
 export * from './compile/plan.ts'
-export { Engine, targetEvents } from './engine/engine.ts'
+export { Engine } from './engine/engine.ts'
 export { Planner, type PlannerOptions, type Step } from './engine/planner.ts'
 export { Layout, type Delta, type KernelFacts } from './engine/layout.ts'
 export { Runtime, type EngineEvent, type Watch } from './engine/runtime.ts'

@@ -15,7 +15,6 @@ export class Engine {
   readonly runtime: Runtime
   readonly layout: Layout
   private plan: Plan | undefined
-  private patch: Patch | undefined
 
   constructor(
     kernels: WebAssembly.Module,
@@ -42,17 +41,14 @@ export class Engine {
     if (!result.ok) return result
     this.runtime.load(this.layout.next(result.plan))
     this.plan = result.plan
-    this.patch = patch
     return { ok: true, value: result.plan, warnings: [] }
-  }
-
-  /** The engine events that set a target; a fault when there is no such target or it cannot change while playing. */
-  eventFor(target: string, value: ParamValue, glideFrames = -1): EngineEvent[] | Fault {
-    return targetEvents(this.layout, this.patch!, target, value, glideFrames, this.sampleRate)
   }
 }
 
-/** What setting a target means to the engine: events for a parameter, a setting, a cable's terms or a macro that formulas read. */
+/**
+ * What setting a target means to the engine: events for a parameter, a setting, a cable's terms or a macro that
+ * formulas read; a fault when there is no such target or it cannot change while playing.
+ */
 export const targetEvents = (
   layout: Layout,
   patch: Patch,

@@ -67,11 +67,6 @@ import {
   writeTo,
 } from "./instance.as";
 
-// @ts-ignore: decorator
-@inline function scalarExp2(x: f32): f32 {
-  return f32x4.extract_lane(exp2(splat(x)), 0);
-}
-
 /** Base values of a parameter at four numbers of frames before its ramp ends; those after the end are its value. */
 // @ts-ignore: decorator
 @inline function basesAt(param: usize, left: v128): v128 {

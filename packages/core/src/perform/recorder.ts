@@ -40,9 +40,6 @@ export class Recorder {
   get ended(): boolean {
     return this.isOver
   }
-  get length(): number {
-    return this.events.length + this.waiting.length
-  }
 
   /** Takes an event down; it takes effect `delay` frames after what its batch is stamped with. */
   note(event: Untimed, delay = 0): void {
