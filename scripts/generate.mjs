@@ -44,6 +44,48 @@ export const DESCRIPTIONS: readonly ModuleDescription[] = [
   )
 }
 
+/** Fields in the order of their places; a reader with a name of AssemblyScript's own is no trouble as a field. */
+const moduleClass = (module, slots) => {
+  const settings = new Map(
+    module.params.map((param) => [param.name, param.kind === 'choice' ? 'i32' : 'f32']),
+  )
+  const fields = [
+    ...[...slots.inputs.keys()].map((name) => [name, 'Signal']),
+    ...[...slots.factors.keys()].map((name) => [`${name}Factor`, 'Signal']),
+    ...[...slots.outputs.keys()].map((name) => [outputField(name), 'Signal']),
+    ...[...slots.settings.keys()].map((name) => [name, settings.get(name)]),
+  ]
+  const names = fields.map(([name]) => name)
+  const twice = names.find((name, index) => names.indexOf(name) !== index)
+  if (twice) throw new Error(`${module.type}: two ports or parameters are called "${twice}"`)
+  return [
+    '@unmanaged',
+    'export class Module extends Instance {',
+    ...fields.map(([name, type]) => `  ${name}: ${type};`),
+    '  @inline state(group: u32): State { return changetype<State>(this.stateAt(group)); }',
+    '}',
+  ]
+}
+
+const outputField = (name) => `out${name.charAt(0).toUpperCase()}${name.slice(1)}`
+
+/** A group's state: each vector by name, and where it stands (`nameAt`); runs of vectors only by where they stand. */
+const stateClass = (module) => {
+  const rows = [
+    '@unmanaged',
+    'export class State {',
+    '  @inline get address(): usize { return changetype<usize>(this); }',
+  ]
+  let vectors = 0
+  for (const entry of [...(module.state?.flushed ?? []), ...(module.state?.kept ?? [])]) {
+    const [name, count = '1'] = entry.split('*')
+    for (let n = 0; n < Number(count); n += 1) rows.push(`  ${count === '1' ? name : `${name}${n}`}: v128;`)
+    rows.push(`  @inline get ${name}At(): usize { return changetype<usize>(this) + ${vectors * 16}; }`)
+    vectors += Number(count)
+  }
+  return [...rows, '}']
+}
+
 const writeSlots = (module, slots) => {
   const rows = []
   const constants = (prefix, map) => {
@@ -52,10 +94,8 @@ const writeSlots = (module, slots) => {
   const ports = new Set(module.inputs.map((port) => port.name))
   for (const [name, at] of slots.inputs)
     rows.push(`export const ${ports.has(name) ? 'IN' : 'PARAM'}_${upper(name)}: usize = ${at};`)
-  constants('FACTOR', slots.factors)
   constants('OUT', slots.outputs)
   constants('SET', slots.settings)
-  constants('STATE', slots.state)
   for (const param of module.params) {
     if (param.kind !== 'choice') continue
     param.choices.forEach((word, index) =>
@@ -64,23 +104,34 @@ const writeSlots = (module, slots) => {
   }
   write(
     join(target, `${module.type}.as.ts`),
-    `// Generated from the description of ${module.type}. Do not edit.\n${rows.join('\n')}\n`,
+    `// Generated from the description of ${module.type}. Do not edit.
+import { Instance } from "../kernels/instance.as";
+import { Signal } from "../kernels/signal.as";
+${rows.join('\n')}
+${stateClass(module).join('\n')}
+${moduleClass(module, slots).join('\n')}
+`,
   )
 }
 
 /** The loop around a kernel that works frame by frame: once only while nothing moves, and not at all while that lasts. */
-const wrapperOf = (name, number, idle) => `function ${name}(instance: usize, frame: u32, frames: u32): void {
+const wrapperOf = (
+  name,
+  number,
+  type,
+  idle,
+) => `function ${name}(m: ${type}.Module, frame: u32, frames: u32): void {
   let resting = true;
-  for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g) {
-    if (settled(instance, g)${idle ? ` && idle${number}(instance, g)` : ''}) {
-      compute${number}(instance, g, frame);
-      hold(instance, g, frame, frames);
+  for (let g: u32 = 0, groups = m.groups; g < groups; ++g) {
+    if (m.settled(g)${idle ? ` && idle${number}(m, g)` : ''}) {
+      compute${number}(m, g, frame);
+      m.holdOutputs(g, frame, frames);
     } else {
       resting = false;
-      for (let f = frame, end = frame + frames; f < end; ++f) compute${number}(instance, g, f);
+      for (let f = frame, end = frame + frames; f < end; ++f) compute${number}(m, g, f);
     }
   }
-  if (resting) rest(instance);
+  if (resting) m.rest();
 }
 `
 
@@ -98,7 +149,8 @@ const writeEntry = (modules, functionsOf) => {
         imports.push(
           `import { compute as compute${names.length}${idle ? `, idle as idle${names.length}` : ''} } ${from}`,
         )
-        wrappers.push(wrapperOf(alias, names.length, idle))
+        imports.push(`import * as module_${type} from "./${type}.as";`)
+        wrappers.push(wrapperOf(alias, names.length, `module_${type}`, idle))
       } else {
         imports.push(`import { ${name} as ${alias} } ${from}`)
       }
@@ -115,8 +167,8 @@ import { preparePeaks } from "../kernels/truepeak.as";
 import { buildTables } from "../kernels/tables.as";
 import { prepareOversampling } from "../kernels/oversample.as";
 ${imports.join('\n')}
-import { groupsOf, hold, rest, settled } from "../kernels/instance.as";
-export { allowRest, setOuterClock, setRate, setTime, setOversampling, setTransport, wake, zeroSignal, oneSignal } from "../kernels/instance.as";
+export { allowRest, setOuterClock, setRate, setTime, setOversampling, setTransport, wake } from "../kernels/time.as";
+export { zeroSignal, oneSignal } from "../kernels/signal.as";
 export { run, runOp, beginOps, endOps, guard, watch } from "../kernels/executor.as";
 export { countSteals, setParam, setAmount, paramHeard, setMovingList, listParam, movingParams } from "../kernels/adapter.as";
 export { busOf, clearBuses, resetGuard, fadeIn, guardOutput, leastGain, limitedFrames, isStopped, GUARD_LATENCY } from "../kernels/guard.as";

@@ -51,24 +51,11 @@ import {
 } from "./abi";
 import { add, clamp, exp2, higher, log2, lower, madd, mul, splat, sub } from "./simd.as";
 import { arrive, setOut, wayAt, wayLeft } from "./ramp.as";
-import {
-  isConstant,
-  pointerTo,
-  quietSince,
-  restAllowed,
-  sampleRate,
-  scratch,
-  segment,
-  strideOf,
-  wake,
-  wakeNow,
-  wokenAt,
-  writeConstant,
-  writeTo,
-} from "./instance.as";
+import { Signal } from "./signal.as";
+import { scratch } from "./scratch.as";
+import { restAllowed, sampleRate, segment, wake, wakeNow, wokenAt } from "./time.as";
 
 /** Base values of a parameter at four numbers of frames before its ramp ends; those after the end are its value. */
-// @ts-ignore: decorator
 @inline function basesAt(param: usize, left: v128): v128 {
   const base = splat(load<f32>(param, PARAM_BASE));
   const way = wayLeft(param, higher(left, splat(0)));
@@ -83,7 +70,6 @@ import {
 }
 
 /** Base value of a parameter `left` frames before its ramp ends. */
-// @ts-ignore: decorator
 @inline function baseAt(param: usize, left: i32): f32 {
   if (left <= 0) return load<f32>(param, PARAM_BASE);
   return f32x4.extract_lane(basesAt(param, splat(<f32>left)), 0);
@@ -122,7 +108,7 @@ export function paramNow(param: usize): f32 {
 /** The value a parameter has, modulation included, in the first lane at the end of the last segment. */
 export function paramHeard(param: usize): f32 {
   if (!load<u32>(param, PARAM_MODULATED) || !heardFrames) return paramNow(param);
-  return load<f32>(pointerTo(load<u32>(param, PARAM_SIGNAL), 0, heardFrames - 1));
+  return load<f32>(changetype<Signal>(<usize>load<u32>(param, PARAM_SIGNAL)).row(0, heardFrames - 1));
 }
 /** Frames of the last segment; 0 before the first. */
 let heardFrames: u32 = 0;
@@ -149,9 +135,9 @@ export function listParam(param: usize): void {
   ++movingCount;
 }
 
-function setStrides(signal: usize, stride: u32): void {
-  store<u32>(signal, segment, SIGNAL_STAMP);
-  for (let g: u32 = 0; g < <u32>MAX_GROUPS; ++g) store<u32>(signal + (g << 2), stride, SIGNAL_STRIDES);
+function setStrides(signal: Signal, stride: u32): void {
+  signal.markChanged();
+  for (let g: u32 = 0; g < <u32>MAX_GROUPS; ++g) signal.setStep(g, stride);
 }
 
 /** Writes the next `frames` of every set value on the move; those that arrived leave the list. */
@@ -164,9 +150,9 @@ export function moveParams(frames: u32): void {
       store<u32>(param, 0, PARAM_LISTED);
       continue;
     }
-    const signal = <usize>load<u32>(param, PARAM_SIGNAL);
+    const signal = changetype<Signal>(<usize>load<u32>(param, PARAM_SIGNAL));
     const remaining = load<i32>(param, PARAM_REMAINING);
-    const data = <usize>load<u32>(signal, SIGNAL_DATA);
+    const data = signal.start(0);
     if (remaining <= 0) {
       v128.store(data, splat(load<f32>(param, PARAM_BASE)));
       setStrides(signal, 0);
@@ -190,7 +176,7 @@ export function moveParams(frames: u32): void {
 }
 
 /** Gathers one vector of the destination's lanes from a source of another shape. */
-function gather(term: usize, source: usize, voices: u32, sides: u32, group: u32, frame: u32): v128 {
+function gather(term: usize, source: Signal, voices: u32, sides: u32, group: u32, frame: u32): v128 {
   const sourceVoices = load<u32>(term, TERM_SOURCE_VOICES);
   const sourceSides = load<u32>(term, TERM_SOURCE_SIDES);
   const row = scratch(15);
@@ -214,44 +200,43 @@ function gather(term: usize, source: usize, voices: u32, sides: u32, group: u32,
   return v128.load(row);
 }
 
-// @ts-ignore: decorator
-@inline function laneOf(signal: usize, lane: u32, frame: u32): f32 {
-  return load<f32>(pointerTo(signal, lane >> 2, frame) + ((lane & 3) << 2));
+
+@inline function laneOf(signal: Signal, lane: u32, frame: u32): f32 {
+  return load<f32>(signal.row(lane >> 2, frame) + ((lane & 3) << 2));
 }
 
 /** True when a source is constant in every group the mapping reads. */
 function termIsConstant(term: usize, group: u32): bool {
-  const source = <usize>load<u32>(term, TERM_SOURCE);
+  const source = changetype<Signal>(<usize>load<u32>(term, TERM_SOURCE));
   if (load<i32>(term, TERM_AMOUNT_REMAINING) > 0) return false;
   const mapping = load<u32>(term, TERM_MAPPING);
-  if (mapping == MAPPING_SAME) return isConstant(source, group);
-  if (mapping == MAPPING_COPY) return isConstant(source, 0);
-  if (mapping == MAPPING_WIDEN) return isConstant(source, group >> 1);
+  if (mapping == MAPPING_SAME) return source.isConstant(group);
+  if (mapping == MAPPING_COPY) return source.isConstant(0);
+  if (mapping == MAPPING_WIDEN) return source.isConstant(group >> 1);
   const steals = <usize>load<u32>(term, TERM_STEALS);
   if (steals != 0 && isStealing(steals)) return false;
   const lanes = load<u32>(term, TERM_SOURCE_VOICES) * load<u32>(term, TERM_SOURCE_SIDES);
-  for (let g: u32 = 0; g < (lanes + 3) >> 2; ++g) if (!isConstant(source, g)) return false;
+  for (let g: u32 = 0; g < (lanes + 3) >> 2; ++g) if (!source.isConstant(g)) return false;
   return true;
 }
 
 /** The vector a term brings at a frame, before its amount. */
-// @ts-ignore: decorator
 @inline function termVector(
   term: usize,
-  source: usize,
+  source: Signal,
   mapping: u32,
   voices: u32,
   sides: u32,
   group: u32,
   frame: u32,
 ): v128 {
-  if (mapping == MAPPING_SAME) return v128.load(pointerTo(source, group, frame));
+  if (mapping == MAPPING_SAME) return v128.load(source.row(group, frame));
   if (mapping == MAPPING_COPY) {
-    const x = v128.load(pointerTo(source, 0, frame));
+    const x = v128.load(source.row(0, frame));
     return sides == 2 ? v128.shuffle<i32>(x, x, 0, 1, 0, 1) : v128.shuffle<i32>(x, x, 0, 0, 0, 0);
   }
   if (mapping == MAPPING_WIDEN) {
-    const x = v128.load(pointerTo(source, group >> 1, frame));
+    const x = v128.load(source.row(group >> 1, frame));
     return group & 1 ? v128.shuffle<i32>(x, x, 2, 2, 3, 3) : v128.shuffle<i32>(x, x, 0, 0, 1, 1);
   }
   if (mapping == MAPPING_SUM) return voiceSum(term, source, frame);
@@ -259,12 +244,11 @@ function termIsConstant(term: usize, group: u32): bool {
 }
 
 /** Sum of all voices of a source at a frame, in the first voice's lanes (both sides equal where it is mono). */
-// @ts-ignore: decorator
-@inline function voiceSum(term: usize, source: usize, frame: u32): v128 {
+@inline function voiceSum(term: usize, source: Signal, frame: u32): v128 {
   const lanes = load<u32>(term, TERM_SOURCE_VOICES) * load<u32>(term, TERM_SOURCE_SIDES);
   let sum = splat(0);
   for (let g: u32 = 0, groups = (lanes + 3) >> 2; g < groups; ++g) {
-    let x = v128.load(pointerTo(source, g, frame));
+    let x = v128.load(source.row(g, frame));
     // Lanes beyond the last voice may hold anything.
     if ((g + 1) << 2 > lanes)
       x = v128.and(x, i32x4.gt_s(i32x4.splat(<i32>(lanes - (g << 2))), i32x4(0, 1, 2, 3)));
@@ -276,7 +260,6 @@ function termIsConstant(term: usize, group: u32): bool {
 }
 
 /** True while a voice of this sum fades because it was stolen. */
-// @ts-ignore: decorator
 @inline function isStealing(steals: usize): bool {
   return v128.any_true(
     v128.or(
@@ -299,14 +282,14 @@ function heldShare(steals: usize, sides: u32, group: u32, f: u32): v128 {
 }
 
 /** The sum of all voices while stolen ones fade over from their last sample. */
-function fadingSum(term: usize, source: usize, frame: u32): v128 {
+function fadingSum(term: usize, source: Signal, frame: u32): v128 {
   const sides = load<u32>(term, TERM_SOURCE_SIDES),
     lanes = load<u32>(term, TERM_SOURCE_VOICES) * sides;
   const steals = <usize>load<u32>(term, TERM_STEALS),
     held = <usize>load<u32>(term, TERM_HELD);
   let sum = splat(0);
   for (let g: u32 = 0, groups = (lanes + 3) >> 2; g < groups; ++g) {
-    let x = v128.load(pointerTo(source, g, frame));
+    let x = v128.load(source.row(g, frame));
     x = madd(sub(v128.load(held + (g << 4)), x), lower(heldShare(steals, sides, g, frame), splat(1)), x);
     if ((g + 1) << 2 > lanes)
       x = v128.and(x, i32x4.gt_s(i32x4.splat(<i32>(lanes - (g << 2))), i32x4(0, 1, 2, 3)));
@@ -317,14 +300,14 @@ function fadingSum(term: usize, source: usize, frame: u32): v128 {
 }
 
 /** Keeps the last sample of every lane of a voice sum, but not of those that fade from theirs. */
-function holdLanes(term: usize, source: usize, last: u32): void {
+function holdLanes(term: usize, source: Signal, last: u32): void {
   const sides = load<u32>(term, TERM_SOURCE_SIDES),
     lanes = load<u32>(term, TERM_SOURCE_VOICES) * sides;
   const steals = <usize>load<u32>(term, TERM_STEALS),
     held = <usize>load<u32>(term, TERM_HELD);
   const stealing = isStealing(steals);
   for (let g: u32 = 0, groups = (lanes + 3) >> 2; g < groups; ++g) {
-    const x = v128.load(pointerTo(source, g, last)),
+    const x = v128.load(source.row(g, last)),
       at = held + (g << 4);
     v128.store(
       at,
@@ -336,7 +319,6 @@ function holdLanes(term: usize, source: usize, last: u32): void {
 }
 
 /** Weight of a term at a frame: its amount, moved over 15 ms, times its cross-fade. */
-// @ts-ignore: decorator
 @inline function weightAt(term: usize, frame: i32, fadeLeft: i32): f32 {
   let weight = load<f32>(term, TERM_AMOUNT);
   const left = load<i32>(term, TERM_AMOUNT_REMAINING) - 1 - frame;
@@ -358,7 +340,8 @@ function holdLanes(term: usize, source: usize, last: u32): void {
  * may hold, so that a module which takes it in is cleared.
  */
 const MOST: f32 = 1e16;
-// @ts-ignore: decorator
+
+
 @inline function bounded(x: v128): v128 {
   return lower(higher(x, splat(-MOST)), splat(MOST));
 }
@@ -377,15 +360,15 @@ function accumulate(
   const sides = load<u32>(adapter, ADAPTER_SIDES);
   const fade = load<i32>(adapter, ADAPTER_FADE);
   const role = load<u32>(term, TERM_ROLE);
-  const source = <usize>load<u32>(term, TERM_SOURCE);
+  const source = changetype<Signal>(<usize>load<u32>(term, TERM_SOURCE));
   const mapping = load<u32>(term, TERM_MAPPING);
   const steady =
     load<i32>(term, TERM_AMOUNT_REMAINING) <= 0 && (role == ROLE_STEADY || role == ROLE_BASE || fade <= 0);
   const steals = <usize>load<u32>(term, TERM_STEALS);
   if (steady && mapping <= <u32>MAPPING_COPY) {
     const amount = splat(weightAt(term, 0, 0));
-    let p = pointerTo(source, mapping == MAPPING_SAME ? group : 0, frame);
-    const step = strideOf(source, mapping == MAPPING_SAME ? group : 0);
+    let p = source.row(mapping == MAPPING_SAME ? group : 0, frame);
+    const step = source.step(mapping == MAPPING_SAME ? group : 0);
     const copy = mapping == MAPPING_COPY;
     for (let f: u32 = 0; f < frames; ++f) {
       let x = v128.load(p);
@@ -408,7 +391,7 @@ function accumulate(
   if (steals) holdLanes(term, source, frame + frames - 1);
 }
 
-// @ts-ignore: decorator
+
 @inline function mapped(mode: u32, base: v128, modulation: v128, least: v128, low: v128, high: v128): v128 {
   if (mode == MODE_OCTAVES) return clamp(mul(base, exp2(modulation)), low, high);
   // Written so that a modulation of 0 gives exactly the base.
@@ -447,7 +430,6 @@ function mapRow(
 }
 
 /** True when a parameter's modulation is one steady cable of its own shape: then it is mapped in one pass. */
-// @ts-ignore: decorator
 @inline function isSimple(adapter: usize, terms: usize, count: u32): bool {
   return (
     count == 1 &&
@@ -483,13 +465,13 @@ function adaptGroup(adapter: usize, group: u32, frame: u32, frames: u32): bool {
   const count = load<u32>(adapter, ADAPTER_TERM_COUNT);
   const terms = <usize>load<u32>(adapter, ADAPTER_TERMS);
   const param = <usize>load<u32>(adapter, ADAPTER_PARAM);
-  const signal = <usize>load<u32>(adapter, ADAPTER_SIGNAL);
+  const signal = changetype<Signal>(<usize>load<u32>(adapter, ADAPTER_SIGNAL));
   const factorSignal: usize = param ? load<u32>(param, PARAM_FACTOR) : 0;
   let constant = load<i32>(adapter, ADAPTER_FADE) <= 0 && (!param || load<i32>(param, PARAM_REMAINING) <= 0);
   for (let t: u32 = 0; constant && t < count; ++t) constant = termIsConstant(terms + t * TERM_BYTES, group);
   const length: u32 = constant ? 1 : frames;
   const row = scratch(14);
-  const out: usize = constant ? row : writeTo(signal, group, frame);
+  const out: usize = constant ? row : signal.write(group, frame);
   if (
     param &&
     !factorSignal &&
@@ -497,15 +479,8 @@ function adaptGroup(adapter: usize, group: u32, frame: u32, frames: u32): bool {
     load<i32>(param, PARAM_REMAINING) <= 0 &&
     isSimple(adapter, terms, count)
   ) {
-    const source = <usize>load<u32>(terms, TERM_SOURCE);
-    mapSimple(
-      param,
-      pointerTo(source, group, frame),
-      strideOf(source, group),
-      splat(weightAt(terms, 0, 0)),
-      out,
-      frames,
-    );
+    const source = changetype<Signal>(<usize>load<u32>(terms, TERM_SOURCE));
+    mapSimple(param, source.row(group, frame), source.step(group), splat(weightAt(terms, 0, 0)), out, frames);
     return false;
   }
   let bases: usize = 0,
@@ -522,11 +497,16 @@ function adaptGroup(adapter: usize, group: u32, frame: u32, frames: u32): bool {
   }
   if (first) for (let f: u32 = 0; f < length; ++f) v128.store((param ? row : out) + (f << 4), splat(0));
   if (param) {
-    const factor: usize = factorSignal ? (constant ? scratch(13) : writeTo(factorSignal, group, frame)) : 0;
+    const factor: usize = factorSignal
+      ? constant
+        ? scratch(13)
+        : changetype<Signal>(factorSignal).write(group, frame)
+      : 0;
     mapRow(param, row, bases, out, factor, frame, length);
-    if (constant && factorSignal) writeConstant(factorSignal, group, frame, frames, v128.load(factor));
+    if (constant && factorSignal)
+      changetype<Signal>(factorSignal).fill(group, frame, frames, v128.load(factor));
   }
-  if (constant) writeConstant(signal, group, frame, frames, v128.load(out));
+  if (constant) signal.fill(group, frame, frames, v128.load(out));
   return constant;
 }
 
@@ -535,19 +515,20 @@ function mayRest(adapter: usize, terms: usize): bool {
   const since = load<u32>(adapter, ADAPTER_REST);
   if (since < wokenAt || !restAllowed) return false;
   for (let t: u32 = 0, count = load<u32>(adapter, ADAPTER_TERM_COUNT); t < count; ++t) {
-    if (!quietSince(load<u32>(terms + t * TERM_BYTES, TERM_SOURCE), since)) return false;
+    if (!changetype<Signal>(<usize>load<u32>(terms + t * TERM_BYTES, TERM_SOURCE)).isQuietSince(since))
+      return false;
   }
   return true;
 }
 
 /** A port with one steady cable that moves frame by frame, as inside loops: one multiplication a vector. */
 function scaleOnly(adapter: usize, terms: usize, frame: u32, frames: u32): void {
-  const source = <usize>load<u32>(terms, TERM_SOURCE),
-    signal = <usize>load<u32>(adapter, ADAPTER_SIGNAL);
+  const source = changetype<Signal>(<usize>load<u32>(terms, TERM_SOURCE)),
+    signal = changetype<Signal>(<usize>load<u32>(adapter, ADAPTER_SIGNAL));
   const amount = splat(load<f32>(terms, TERM_AMOUNT));
   for (let g: u32 = 0, groups = load<u32>(adapter, ADAPTER_GROUPS); g < groups; ++g) {
-    let p = pointerTo(source, g, frame),
-      out = writeTo(signal, g, frame);
+    let p = source.row(g, frame),
+      out = signal.write(g, frame);
     for (let end = out + (frames << 4); out < end; out += 16, p += 16)
       v128.store(out, bounded(mul(amount, v128.load(p))));
   }

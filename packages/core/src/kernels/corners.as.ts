@@ -9,32 +9,28 @@ const MOST_INCREMENT: f32 = 0.5;
 const LEAST_INCREMENT: f32 = 1e-12;
 
 /** A phase as signed cycles, -0.5 … 0.5. */
-// @ts-ignore: decorator
 @inline export function signedCycles(phase: v128): v128 {
   return mul(f32x4.convert_i32x4_s(phase), at(COMMON, PER_CYCLE));
 }
 /** 1 with the sign of u. */
-// @ts-ignore: decorator
 @inline export function signOf(u: v128): v128 {
   return v128.or(v128.and(u, at(COMMON, SIGN)), at(COMMON, ONE));
 }
-// @ts-ignore: decorator
+
+
 @inline export function limitedIncrement(increment: v128): v128 {
   return f32x4.pmax(splat(-MOST_INCREMENT), f32x4.pmin(splat(MOST_INCREMENT), increment));
 }
 /** Samples a cycle. */
-// @ts-ignore: decorator
 @inline export function inverseOf(increment: v128): v128 {
   return div(splat(1), higher(f32x4.abs(increment), splat(LEAST_INCREMENT)));
 }
 
 /** How many further corners on either side of the nearest may be within reach. */
-// @ts-ignore: decorator
 @inline export function cornersFor(increment: f32): i32 {
   return <i32>(<f32>STEP_REACH * increment + 0.5);
 }
 /** As `cornersFor`, of the widest of four lanes. */
-// @ts-ignore: decorator
 @inline export function cornersIn(increment: v128): i32 {
   const size = f32x4.abs(increment);
   // Below this no second corner is near: nearly always.
@@ -56,13 +52,12 @@ export function widestIncrement(row: usize, frames: u32): f32 {
   );
 }
 
-// @ts-ignore: decorator
+
 @inline function isNear(size: v128): bool {
   return v128.any_true(f32x4.lt(size, splat(<f32>STEP_REACH)));
 }
 
 /** What a step of 1 from below still lacks around it, over all corners near: sign(u) T(|u| samples), u in cycles. */
-// @ts-ignore: decorator
 @inline export function steps(u: v128, inverse: v128, corners: i32): v128 {
   const size = mul(f32x4.abs(u), inverse);
   let sum = splat(0);
@@ -84,7 +79,6 @@ function furtherSteps(u: v128, inverse: v128, corners: i32): v128 {
   return sum;
 }
 /** As `steps`, the nearest corner known by its distance in samples (it may be moving). */
-// @ts-ignore: decorator
 @inline export function stepsAt(u: v128, samples: v128, inverse: v128, corners: i32): v128 {
   let sum = splat(0);
   if (isNear(samples)) sum = mul(signOf(u), lookUp(stepTable, samples));
@@ -92,7 +86,6 @@ function furtherSteps(u: v128, inverse: v128, corners: i32): v128 {
 }
 
 /** What a change of slope by 1 a sample adds around it, over all corners near. */
-// @ts-ignore: decorator
 @inline export function slopes(u: v128, inverse: v128, corners: i32): v128 {
   const size = mul(f32x4.abs(u), inverse);
   let sum = splat(0);
@@ -115,13 +108,11 @@ function furtherSlopes(u: v128, inverse: v128, corners: i32): v128 {
 }
 
 /** Saw 2p − 1 at signed phase s. */
-// @ts-ignore: decorator
 @inline export function sawAt(s: v128, inverse: v128, corners: i32): v128 {
   const lacking = steps(s, inverse, corners);
   return add(sub(add(s, s), signOf(s)), add(lacking, lacking));
 }
 /** Triangle, −1 at phase 0 and 1 at one half. `opposite`: the signed phase half a cycle away. */
-// @ts-ignore: decorator
 @inline export function triangleAt(
   s: v128,
   opposite: v128,

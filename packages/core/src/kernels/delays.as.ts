@@ -9,7 +9,7 @@ export const INTERPOLATION_NONE: i32 = 0,
   INTERPOLATION_SPLINE: i32 = 4,
   INTERPOLATION_ALLPASS: i32 = 5;
 
-// @ts-ignore: decorator
+
 @inline export function leastLane(x: v128): f32 {
   return min(
     min(f32x4.extract_lane(x, 0), f32x4.extract_lane(x, 1)),
@@ -18,7 +18,6 @@ export const INTERPOLATION_NONE: i32 = 0,
 }
 
 /** The vector `back` frames before `now`, each lane by itself. */
-// @ts-ignore: decorator
 @inline export function past(ring: usize, mask: u32, now: u32, back: v128, same: bool): v128 {
   if (same) return v128.load(ring + ((<usize>((now - <u32>i32x4.extract_lane(back, 0)) & mask)) << 4));
   return f32x4(
@@ -29,13 +28,12 @@ export const INTERPOLATION_NONE: i32 = 0,
   );
 }
 
-// @ts-ignore: decorator
+
 @inline function older(back: v128, frames: i32): v128 {
   return i32x4.add(back, i32x4.splat(frames));
 }
 
 /** Four-point, third-order Lagrange at fraction f after x1 (x0 is newer). Exactly x1 at f = 0. */
-// @ts-ignore: decorator
 @inline function cubic(x0: v128, x1: v128, x2: v128, x3: v128, f: v128): v128 {
   const a = sub(x2, mul(splat(1.0 / 3.0), x0));
   const c1 = sub(sub(a, mul(splat(0.5), x1)), mul(splat(1.0 / 6.0), x3));
@@ -45,7 +43,6 @@ export const INTERPOLATION_NONE: i32 = 0,
 }
 
 /** Six-point, fifth-order Lagrange in the Neville form around x2; exactly x2 at f = 0. */
-// @ts-ignore: decorator
 @inline function quintic(x0: v128, x1: v128, x2: v128, x3: v128, x4: v128, x5: v128, f: v128): v128 {
   // Newton form with nodes in the order 0, 1, -1, 2, -2, 3: each term vanishes at f = 0.
   const d1 = sub(x3, x2);

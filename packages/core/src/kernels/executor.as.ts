@@ -21,21 +21,22 @@ import {
   SIGNAL_WANTED,
 } from "./abi";
 import { heard, moveParams, settle } from "./adapter.as";
-import { beginSegment, isConstant, isResting, pointerTo, restAllowed, segment, wokenAt } from "./instance.as";
+import { Instance } from "./instance.as";
+import { Signal } from "./signal.as";
+import { beginSegment, restAllowed, segment, wokenAt } from "./time.as";
 import { splat } from "./simd.as";
 
 /** State below this is silence; above the other it has blown up. */
 const LEAST_STATE: f32 = 1e-15;
 const GREATEST_STATE: f32 = 1e15;
 
-// @ts-ignore: decorator
+
 @inline function healthy(x: v128): v128 {
   const size = f32x4.abs(x);
   return v128.and(f32x4.gt(size, f32x4.splat(LEAST_STATE)), f32x4.lt(size, f32x4.splat(GREATEST_STATE)));
 }
 
 /** True where a lane is NaN or beyond any sane level. */
-// @ts-ignore: decorator
 @inline function broken(x: v128): bool {
   return !i32x4.all_true(f32x4.lt(f32x4.abs(x), f32x4.splat(GREATEST_STATE)));
 }
@@ -74,13 +75,13 @@ function runLoop(op: usize, frames: u32): void {
 function contain(instance: usize, frames: u32): void {
   const table = <usize>load<u32>(instance, INSTANCE_OUTPUTS);
   for (let o: u32 = 0, n = load<u32>(instance, INSTANCE_OUTPUT_COUNT); o < n; ++o) {
-    const signal = <usize>load<u32>(table + (o << 2));
-    if (!load<u32>(signal, SIGNAL_WANTED)) continue;
-    for (let g: u32 = 0, groups = load<u32>(signal, SIGNAL_GROUPS); g < groups; ++g) {
-      if (!broken(v128.load(pointerTo(signal, g, frames - 1)))) continue;
-      const length: u32 = isConstant(signal, g) ? 1 : frames;
+    const signal = changetype<Signal>(<usize>load<u32>(table + (o << 2)));
+    if (!signal.isWanted) continue;
+    for (let g: u32 = 0, groups = signal.groups; g < groups; ++g) {
+      if (!broken(v128.load(signal.row(g, frames - 1)))) continue;
+      const length: u32 = signal.isConstant(g) ? 1 : frames;
       for (let f: u32 = 0; f < length; ++f) {
-        const p = pointerTo(signal, g, f),
+        const p = signal.row(g, f),
           x = v128.load(p);
         v128.store(p, v128.and(x, f32x4.lt(f32x4.abs(x), f32x4.splat(GREATEST_STATE))));
       }
@@ -89,11 +90,10 @@ function contain(instance: usize, frames: u32): void {
 }
 
 /** Calls a module unless it rests; one that is called is awake until it says otherwise. */
-// @ts-ignore: decorator
 @inline function callUnlessResting(op: usize, frames: u32): void {
   if (load<u32>(op, OP_RESTS)) {
     const instance = <usize>load<u32>(op, OP_INSTANCE);
-    if (isResting(instance)) return;
+    if (changetype<Instance>(instance).isResting()) return;
     store<u32>(instance, 0, INSTANCE_REST);
     call(op, 0, frames);
     contain(instance, frames);
@@ -165,10 +165,10 @@ export function guardInstance(instance: usize, lastFrame: u32): u32 {
   const outputs = load<u32>(instance, INSTANCE_OUTPUT_COUNT);
   const table = <usize>load<u32>(instance, INSTANCE_OUTPUTS);
   for (let o: u32 = 0; o < outputs; ++o) {
-    const signal = <usize>load<u32>(table + (o << 2));
-    if (!load<u32>(signal, SIGNAL_WANTED)) continue;
-    for (let g: u32 = 0; g < load<u32>(signal, SIGNAL_GROUPS); ++g) {
-      const x = v128.load(pointerTo(signal, g, lastFrame));
+    const signal = changetype<Signal>(<usize>load<u32>(table + (o << 2)));
+    if (!signal.isWanted) continue;
+    for (let g: u32 = 0; g < signal.groups; ++g) {
+      const x = v128.load(signal.row(g, lastFrame));
       if (broken(x)) failed = true;
     }
   }
@@ -191,10 +191,10 @@ export function guard(instances: usize, count: u32, lastFrame: u32): u32 {
 }
 
 /** Appends lane `lane` of a signal to a ring of 512 floats and its summary (min, max, last) behind it. */
-export function watch(signal: usize, lane: u32, ring: usize, position: u32, frames: u32): void {
+export function watch(signal: Signal, lane: u32, ring: usize, position: u32, frames: u32): void {
   const group = lane >> 2;
-  let p = pointerTo(signal, group, 0) + ((lane & 3) << 2);
-  const stride: usize = isConstant(signal, group) ? 0 : 16;
+  let p = signal.row(group, 0) + ((lane & 3) << 2);
+  const stride: usize = signal.isConstant(group) ? 0 : 16;
   let low = load<f32>(ring, 2048);
   let high = load<f32>(ring, 2052);
   let x: f32 = load<f32>(p),

@@ -14,20 +14,16 @@ export function tangentOfShare(u: v128): v128 {
   return div(mul(add(n, n), d), mul(sub(d, n), add(d, n)));
 }
 
-/** Band (before its damping) and low output of the section run last. */
-export let band: v128 = i32x4.splat(0);
-export let low: v128 = i32x4.splat(0);
-
-/** One state-variable section: g = tan(pi f / rate), k = 1 / Q; states at `state` and behind it. */
-// @ts-ignore: decorator
-@inline export function section(state: usize, x: v128, g: v128, k: v128): void {
-  const one = v128.load(state),
-    two = v128.load(state, 16);
+/** Band output, before its damping, of a state-variable section: g = tan(pi f / rate), k = 1 / Q; two states at `state`. */
+@inline export function bandOf(state: usize, x: v128, g: v128, k: v128): v128 {
   const a1 = div(splat(1), madd(g, add(g, k), splat(1)));
-  const v1 = mul(a1, madd(g, sub(x, two), one)),
-    v2 = madd(g, v1, two);
-  v128.store(state, sub(add(v1, v1), one));
-  v128.store(state, sub(add(v2, v2), two), 16);
-  band = v1;
-  low = v2;
+  return mul(a1, madd(g, sub(x, v128.load(state, 16)), v128.load(state)));
+}
+/** Its low output, and the section's way on to the next sample. */
+@inline export function lowOf(state: usize, band: v128, g: v128): v128 {
+  const two = v128.load(state, 16),
+    low = madd(g, band, two);
+  v128.store(state, sub(add(band, band), v128.load(state)));
+  v128.store(state, sub(add(low, low), two), 16);
+  return low;
 }

@@ -1,7 +1,7 @@
 // The ear guard: DC blocker, hard stop, true-peak limiter. One for each of the four output pairs.
 //
 // Limiter: what both sides need, by the louder, looked ahead for (lookahead) and measured between samples (truepeak).
-import { sampleRate } from "./instance.as";
+import { sampleRate } from "./time.as";
 import { isOpen, nextGain, PEAK_HOLD } from "./lookahead.as";
 import { higher, splat } from "./simd.as";
 import { peakFrom, PEAK_REACH, PEAK_STRIP, sane, seenBound } from "./truepeak.as";
@@ -83,7 +83,6 @@ export function isStopped(pair: u32): u32 {
 }
 
 /** Sound of one frame of a ring: left and right in the first two lanes. */
-// @ts-ignore: decorator
 @inline function soundAt(s: usize, position: u32): usize {
   return s + SOUND + ((<usize>(position & SOUND_MASK)) << 4);
 }

@@ -9,19 +9,16 @@ export const DECAY_OCTAVES: f32 = -9.9657843;
 const SILENCE_DB: f32 = -60;
 
 /** 10^(dB/20). */
-// @ts-ignore: decorator
 @inline export function gainOfDb(db: v128): v128 {
   return exp2(mul(db, splat(OCTAVES_PER_DB)));
 }
 
 /** 10^(dB/20) of a constant, exactly 1 at 0 dB without working it out. */
-// @ts-ignore: decorator
 @inline export function gainOfConstantLevel(db: v128): v128 {
   return v128.any_true(f32x4.ne(db, splat(0))) ? gainOfLevel(db) : splat(1);
 }
 
 /** 10^(dB/20), exactly 0 at -60 dB and below. */
-// @ts-ignore: decorator
 @inline export function gainOfLevel(db: v128): v128 {
   return v128.and(gainOfDb(db), f32x4.gt(db, splat(SILENCE_DB)));
 }

@@ -9,7 +9,6 @@ const GREATEST: f32 = 1e6,
  * x up to the knee; above it k + r t / (1 + t), t = (|x| - k) / r: slope 1 at the knee, never k + r. What is not finite,
  * absurd or inaudible is 0. `knee`, `range` linear levels.
  */
-// @ts-ignore: decorator
 @inline export function softLimit(x: v128, knee: f32, range: f32): v128 {
   const size = f32x4.abs(x);
   const sane = v128.and(x, v128.and(f32x4.lt(size, splat(GREATEST)), f32x4.gt(size, splat(LEAST))));

@@ -16,13 +16,11 @@ const NEARLY: f32 = 0.99999;
 const PARTS: f32 = 1073741824.0;
 
 /** Samples over which the least gain is held, for a window of the mean. */
-// @ts-ignore: decorator
 @inline export function holdOf(window: u32): u32 {
   return window + 2 * PEAK_HOLD + 1;
 }
 
 /** Memory that was never written stands for a gain of 1. */
-// @ts-ignore: decorator
 @inline function gainAt(p: usize): v128 {
   const x = v128.load(p);
   return v128.or(x, v128.and(f32x4.eq(x, splat(0)), splat(1)));

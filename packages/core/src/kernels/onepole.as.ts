@@ -1,5 +1,5 @@
 // Filters of one pole in the trapezoidal form (Zavalishin, "The Art of VA Filter Design"), for tone controls and DC.
-import { pi, sampleRate } from "./instance.as";
+import { pi, sampleRate } from "./time.as";
 import { add, madd, mul, sub } from "./simd.as";
 
 /** Coefficient g / (1 + g) of a fixed cutoff in hertz. */
@@ -8,7 +8,6 @@ export function onePoleOf(hertz: f32): f32 {
   return g / (1 + g);
 }
 /** The low-pass of a sample; state at `at`. */
-// @ts-ignore: decorator
 @inline export function lowPass(at: usize, x: v128, coefficient: v128): v128 {
   const s = v128.load(at);
   const v = mul(sub(x, s), coefficient);
@@ -19,7 +18,6 @@ export function onePoleOf(hertz: f32): f32 {
 
 const DC_HERTZ: f32 = 5;
 /** Takes the constant part out. */
-// @ts-ignore: decorator
 @inline export function withoutDc(at: usize, x: v128, coefficient: v128): v128 {
   return sub(x, lowPass(at, x, coefficient));
 }
@@ -32,7 +30,8 @@ const TILT_HERTZ: f32 = 800;
 export function tiltCoefficient(): f32 {
   return onePoleOf(TILT_HERTZ);
 }
-// @ts-ignore: decorator
+
+
 @inline export function tilted(at: usize, x: v128, tone: v128, coefficient: v128): v128 {
   const low = lowPass(at, x, coefficient);
   // x + tone (high - low), high = x - low

@@ -4,7 +4,7 @@
 // Constantinides, "Digital signal processing schemes for efficient interpolation and decimation" (1983). About three
 // samples of delay at low frequencies, so a driven layer still adds up with a clean one. The first stage passes
 // 20.4 kHz at 48 kHz and stops 100 dB from 27.6 kHz on; later stages have room and need fewer sections.
-import { oversampling } from "./instance.as";
+import { oversampling } from "./time.as";
 import { add, madd, mul, splat, sub } from "./simd.as";
 
 /** Sections of the three stages, all even. */
@@ -63,7 +63,6 @@ export function prepareOversampling(): void {
 }
 
 /** One sample through a chain of every other section, from `first`; state: each section's last input, then the last output. */
-// @ts-ignore: decorator
 @inline function chain(x: v128, table: usize, first: i32, count: i32, state: usize): v128 {
   let y = x;
   for (let i = first; i < count; i += 2) {
@@ -78,7 +77,7 @@ export function prepareOversampling(): void {
   return y;
 }
 
-// @ts-ignore: decorator
+
 @inline function double(
   input: usize,
   output: usize,
@@ -95,7 +94,7 @@ export function prepareOversampling(): void {
   }
 }
 
-// @ts-ignore: decorator
+
 @inline function halve(
   input: usize,
   output: usize,
@@ -112,7 +111,7 @@ export function prepareOversampling(): void {
   }
 }
 
-// @ts-ignore: decorator
+
 @inline function up(
   state: usize,
   source: usize,
@@ -129,7 +128,7 @@ export function prepareOversampling(): void {
   return rowB;
 }
 
-// @ts-ignore: decorator
+
 @inline function down(
   state: usize,
   row: usize,

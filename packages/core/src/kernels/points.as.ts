@@ -2,7 +2,6 @@
 import { madd, sub } from "./simd.as";
 
 /** The table at x (0 … points − 1, already limited), linear between points; one more point stands behind the last. */
-// @ts-ignore: decorator
 @inline export function lookUpPoints(table: usize, x: v128): v128 {
   const whole = i32x4.trunc_sat_f32x4_s(x);
   const fraction = sub(x, f32x4.convert_i32x4_s(whole));

@@ -1,5 +1,5 @@
 // When a module with memory of sound may fall silent: nothing comes in and nothing is left inside.
-import { isConstant, pointerTo } from "./instance.as";
+import { Signal } from "./signal.as";
 
 /** True when `vectors` vectors are exactly zero. */
 export function isEmpty(at: usize, vectors: u32): bool {
@@ -8,10 +8,8 @@ export function isEmpty(at: usize, vectors: u32): bool {
   return !v128.any_true(any);
 }
 /** True when an input is constant zero and the state behind it is empty. */
-export function isQuiet(input: usize, group: u32, frame: u32, state: usize, vectors: u32): bool {
+export function isQuiet(input: Signal, group: u32, frame: u32, state: usize, vectors: u32): bool {
   return (
-    isConstant(input, group) &&
-    !v128.any_true(v128.load(pointerTo(input, group, frame))) &&
-    isEmpty(state, vectors)
+    input.isConstant(group) && !v128.any_true(v128.load(input.row(group, frame))) && isEmpty(state, vectors)
   );
 }

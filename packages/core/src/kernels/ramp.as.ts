@@ -5,13 +5,12 @@
 // A way shorter than two corners is all corner. One that sets out while another is under way keeps the speed it had and
 // loses it over the first corner.
 import { RAMP_REMAINING, RAMP_SPEED, RAMP_TOTAL, RAMP_VALUE, RAMP_WAY } from "./abi";
-import { sampleRate } from "./instance.as";
+import { sampleRate } from "./time.as";
 import { add, lower, higher, mul, splat, sub } from "./simd.as";
 
 const CORNER_SECONDS: f32 = 0.0075;
 
 /** Frames gone at a speed that grows over a corner and then stays 1: the integral of x^2 (3 - 2x), then a line. */
-// @ts-ignore: decorator
 @inline function gone(frames: v128, corner: v128): v128 {
   const u = lower(f32x4.div(frames, corner), splat(1));
   const rise = mul(mul(u, mul(u, u)), sub(splat(1), mul(u, splat(0.5))));
@@ -36,7 +35,7 @@ export function wayLeft(ramp: usize, left: v128): v128 {
   return sub(way, mul(splat(speed), mul(corner, kept)));
 }
 
-// @ts-ignore: decorator
+
 @inline export function wayAt(ramp: usize, left: i32): f32 {
   return f32x4.extract_lane(wayLeft(ramp, splat(<f32>left)), 0);
 }

@@ -5,7 +5,8 @@
 //
 // The curve is f(u) = u / sqrt(1 + u^2), taken as its mean between two samples (Parker, Zavalishin & Le Bivic, DAFx
 // 2016), which for this curve is (a + b) / (sqrt(1 + a^2) + sqrt(1 + b^2)) without any difference.
-import { oversampling, scratch } from "./instance.as";
+import { scratch } from "./scratch.as";
+import { oversampling } from "./time.as";
 import { gainOfDb } from "./levels.as";
 import { downsampleLight, OVERSAMPLE_VECTORS, upsampleLight } from "./oversample.as";
 import { add, div, madd, mul, splat, sub } from "./simd.as";
@@ -20,12 +21,10 @@ const DOWN_AT: usize = (<usize>(OVERSAMPLE_VECTORS / 2)) << 4;
 const ROW: u32 = 6;
 
 /** How much of the signal is bent: 1 - 1/G^2. */
-// @ts-ignore: decorator
 @inline function shareOf(gain: v128): v128 {
   return sub(splat(1), div(splat(1), mul(gain, gain)));
 }
 /** G^-e for e = 1/2, which keeps the loudness of a driven tone, or 0. */
-// @ts-ignore: decorator
 @inline function levelOf(gain: v128, hot: bool): v128 {
   return hot ? splat(1) : div(splat(1), f32x4.sqrt(gain));
 }

@@ -17,17 +17,17 @@ const TUBE_LOW: f32 = 0.6;
 /** Below this step the quotient loses its digits; the curve in the middle is as good. */
 const LEAST_STEP: f32 = 0.004;
 
-// @ts-ignore: decorator
+
 @inline function exponential(x: v128): v128 {
   return exp2(mul(x, splat(LOG2E)));
 }
-// @ts-ignore: decorator
+
+
 @inline function signed(size: v128, x: v128): v128 {
   return v128.or(size, v128.and(x, i32x4.splat(<i32>0x80000000)));
 }
 
 /** The curve itself. All but rectify have slope 1 at 0 (sine pi/2); soft, hard and sine end at ±1. */
-// @ts-ignore: decorator
 @inline export function curve(kind: i32, u: v128): v128 {
   if (kind == SOFT) return div(u, f32x4.sqrt(madd(u, u, splat(1))));
   if (kind == HARD) return lower(higher(u, splat(-1)), splat(1));
@@ -48,14 +48,12 @@ const LEAST_STEP: f32 = 0.004;
 }
 
 /** sqrt(1 + u^2) - 1, without losing small ones. */
-// @ts-ignore: decorator
 @inline function rootIntegral(u: v128): v128 {
   const square = mul(u, u);
   return div(square, add(splat(1), f32x4.sqrt(add(square, splat(1)))));
 }
 
 /** Integral of the curve from 0. */
-// @ts-ignore: decorator
 @inline export function integral(kind: i32, u: v128): v128 {
   const size = f32x4.abs(u);
   if (kind == SOFT) return rootIntegral(u);
@@ -91,7 +89,6 @@ const LEAST_STEP: f32 = 0.004;
 }
 
 /** Mean of the curve between the last sample and this one; `state`: the last sample and its integral. */
-// @ts-ignore: decorator
 @inline export function shapeBetween(kind: i32, state: usize, u: v128): v128 {
   const before = v128.load(state),
     whole = integral(kind, u);
@@ -104,7 +101,6 @@ const LEAST_STEP: f32 = 0.004;
 }
 
 /** The integral at the last sample is told by the curve that goes on from it: it may have been another. */
-// @ts-ignore: decorator
 @inline function goOn(kind: i32, state: usize): void {
   v128.store(state, integral(kind, v128.load(state)), 16);
 }

@@ -1,7 +1,8 @@
 // What steps through places at a clock: switches and sequences. State per group, in this order: clock before, reset
 // before, step, started, direction, count (of steps taken), then the gains of eight channels where there are any.
+import { Instance } from "./instance.as";
 import { rising, unmoved } from "./edges.as";
-import { laneSeedsOf, sampleRate } from "./instance.as";
+import { sampleRate } from "./time.as";
 import { add, clamp, div, higher, mixBits, mul, splat, sub } from "./simd.as";
 
 export const ORDER_FORWARD: i32 = 0,
@@ -16,48 +17,9 @@ const RESET: usize = 16,
   COUNT: usize = 80,
   GAINS: usize = 96;
 
-let state: usize = 0,
-  instanceNow: usize = 0,
-  group: u32 = 0;
-let clock: v128 = i32x4.splat(0),
-  reset: v128 = i32x4.splat(0),
-  selected: v128 = i32x4.splat(0),
-  fade: v128 = i32x4.splat(0);
-let direct: bool = false,
-  steps: i32 = 1,
-  order: i32 = 0;
-
-/** Says which stepper is meant by the calls that follow, and what comes in at this frame. */
-export function atStepper(
-  instance: usize,
-  g: u32,
-  at: usize,
-  clockNow: v128,
-  resetNow: v128,
-  isDirect: bool,
-  selectNow: v128,
-  count: i32,
-  kind: i32,
-  fadeMs: v128,
-): void {
-  instanceNow = instance;
-  group = g;
-  state = at;
-  clock = clockNow;
-  reset = resetNow;
-  direct = isDirect;
-  selected = selectNow;
-  steps = max(count, 1);
-  order = kind;
-  fade = fadeMs;
-}
-
 /** Deterministic random bits of a lane's nth step. */
-// @ts-ignore: decorator
-@inline export function stepBits(instance: usize, g: u32, k: u32, count: i32): u32 {
-  const bits = mixBits(
-    v128.xor(laneSeedsOf(instance, g), i32x4.mul(i32x4.splat(count), i32x4.splat(0x9e3779b1))),
-  );
+@inline export function stepBits(m: Instance, g: u32, k: u32, count: i32): u32 {
+  const bits = mixBits(v128.xor(m.laneSeeds(g), i32x4.mul(i32x4.splat(count), i32x4.splat(0x9e3779b1))));
   return <u32>(
     (k == 0
       ? i32x4.extract_lane(bits, 0)
@@ -70,7 +32,6 @@ export function atStepper(
 }
 
 /** Where the first clock plays. */
-// @ts-ignore: decorator
 @inline export function firstStep(kind: i32, count: i32, bits: u32): i32 {
   return kind == ORDER_REVERSE ? count - 1 : kind == ORDER_RANDOM ? <i32>((<u64>bits * <u64>count) >> 32) : 0;
 }
@@ -92,8 +53,21 @@ export function nextStep(kind: i32, step: i32, count: i32, bits: u32, direction:
   return min(max(step + way, 0), count - 1);
 }
 
-/** Moves the lanes whose clock rises; the step of every lane. A reset at the same sample comes first. */
-export function selectStep(): v128 {
+/**
+ * Moves the lanes whose clock rises; the step of every lane. A reset at the same sample comes first; `direct`: the step is
+ * where `selected`, 0…1, points.
+ */
+export function selectStep(
+  m: Instance,
+  group: u32,
+  state: usize,
+  clock: v128,
+  reset: v128,
+  direct: bool,
+  selected: v128,
+  steps: i32,
+  order: i32,
+): v128 {
   const resets = rising(state + RESET, reset),
     clocks = rising(state, clock);
   if (v128.any_true(resets)) {
@@ -108,7 +82,7 @@ export function selectStep(): v128 {
       if (!((i32x4.bitmask(clocks) >> k) & 1)) continue;
       const count = load<i32>(state + COUNT + o) + 1;
       store<i32>(state + COUNT + o, count);
-      const bits = stepBits(instanceNow, group, k, count);
+      const bits = stepBits(m, group, k, count);
       const started = load<i32>(state + STARTED + o) != 0;
       store<i32>(
         state + STEP + o,
@@ -130,7 +104,7 @@ export function selectStep(): v128 {
 }
 
 /** Gains of the eight channels on their way to the chosen one; where they stand. */
-export function moveGains(step: v128): usize {
+export function moveGains(state: usize, step: v128, fade: v128): usize {
   const gains = state + GAINS;
   const rate = div(splat(1000 / sampleRate), higher(fade, splat(1000 / sampleRate)));
   for (let n: i32 = 0; n < 8; ++n) {
@@ -142,7 +116,14 @@ export function moveGains(step: v128): usize {
 }
 
 /** True when no clock or reset changes and every gain has arrived. */
-export function stepsUnmoved(): bool {
+export function stepsUnmoved(
+  state: usize,
+  clock: v128,
+  reset: v128,
+  direct: bool,
+  selected: v128,
+  steps: i32,
+): bool {
   if (!unmoved(state, clock) || !unmoved(state + RESET, reset)) return false;
   if (direct) {
     const most = <f32>steps;

@@ -176,7 +176,6 @@ export function buildTables(): void {
 }
 
 /** T at `distance` samples (>= 0, per lane), linear between table points. */
-// @ts-ignore: decorator
 @inline export function lookUp(table: usize, distance: v128): v128 {
   const x = f32x4.pmin(f32x4.mul(distance, at(stepLimits, 1)), at(stepLimits, 2));
   // Adding 1.5 * 2^23 leaves floor(x) in the low bits (see exp2).

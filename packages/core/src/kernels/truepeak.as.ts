@@ -132,13 +132,11 @@ export function peakBound(ring: usize, mask: u32, newest: u32, count: u32): v128
 export const PEAK_STRIP: u32 = 16;
 
 /** What no level can pass that is seen from the last `frames` samples up to `newest`: all they look at lies within. */
-// @ts-ignore: decorator
 @inline export function seenBound(ring: usize, mask: u32, newest: u32, frames: u32): v128 {
   return peakBound(ring, mask, newest, frames + 2 * PEAK_REACH);
 }
 
 /** Sound as a limiter takes it: what is not a number is silent, nothing is beyond ±1e6 (120 dB above full scale). */
-// @ts-ignore: decorator
 @inline export function sane(x: v128): v128 {
   return v128.and(lower(higher(x, splat(-1e6)), splat(1e6)), f32x4.eq(x, x));
 }

@@ -1,23 +1,8 @@
 // The formula machine: runs a program of vector operations over a block, or frame by frame where it hears its own past.
 import * as V from "./vm";
-import {
-  groupsOf,
-  hold,
-  laneSeedsOf,
-  pointerTo,
-  putRow,
-  rest,
-  sampleRate,
-  settled,
-  sidesOf,
-  signalAt,
-  stateOf,
-  strideOf,
-  tableOf,
-  time,
-  frameNow,
-  framePeriod,
-} from "./instance.as";
+import { Instance } from "./instance.as";
+import { Signal } from "./signal.as";
+import { sampleRate, time, frameNow, framePeriod } from "./time.as";
 import { DB_PER_OCTAVE } from "./levels.as";
 import {
   add,
@@ -50,27 +35,27 @@ const C4: f32 = 261.6256;
 const LOG2E: f32 = 1.44269504;
 const LN2: f32 = 0.69314718;
 
-// @ts-ignore: decorator
+
 @inline function truth(mask: v128): v128 {
   return v128.and(mask, splat(1));
 }
-// @ts-ignore: decorator
+
+
 @inline function isOn(x: v128): v128 {
   return f32x4.ne(x, splat(0));
 }
 /** Cycles of an angle in radians, within -0.5..0.5. */
-// @ts-ignore: decorator
 @inline function cyclesOf(x: v128): v128 {
   const c = mul(x, splat(0.15915494309));
   return sub(c, f32x4.nearest(c));
 }
-// @ts-ignore: decorator
+
+
 @inline function modulo(a: v128, b: v128): v128 {
   const ok = isOn(b);
   return v128.and(sub(a, mul(b, f32x4.floor(div(a, select(b, splat(1), ok))))), ok);
 }
 /** 0 where x <= 0. */
-// @ts-ignore: decorator
 @inline function logarithm2(x: v128): v128 {
   return v128.and(log2(x), f32x4.gt(x, splat(0)));
 }
@@ -106,7 +91,7 @@ function arctangent(x: v128): v128 {
   return v128.or(y, v128.and(x, i32x4.splat(<i32>0x80000000)));
 }
 
-// @ts-ignore: decorator
+
 @inline function smoothStep(low: v128, high: v128, x: v128): v128 {
   const width = sub(high, low);
   const ok = isOn(width);
@@ -234,36 +219,37 @@ function evaluate(code: u32, a: v128, b: v128, c: v128, seeds: v128, now: u32): 
 }
 
 /** Finite, or 0. */
-// @ts-ignore: decorator
 @inline function finite(x: v128): v128 {
   return v128.and(x, f32x4.lt(f32x4.abs(x), splat(3e38)));
 }
 
-let operandStride: usize = 0;
-
-function operandAt(instance: usize, g: u32, frame: u32, word: u32, constants: usize, previous: usize): usize {
+/** Where an operand is read. */
+function operandAt(m: Instance, g: u32, frame: u32, word: u32, constants: usize, previous: usize): usize {
   const kind = word >> 16,
     index = <usize>(word & 0xffff);
-  operandStride = 16;
   if (kind == V.OPERAND_REGISTER) return registers + index * ROW;
   if (kind == V.OPERAND_SPECIAL) return specials + index * ROW;
   if (kind == V.OPERAND_INPUT) {
-    const signal = signalAt(instance, index);
-    operandStride = strideOf(signal, g);
-    return pointerTo(signal, g, frame);
+    return m.signal(index).row(g, frame);
   }
-  operandStride = 0;
   return kind == V.OPERAND_CONSTANT ? constants + (index << 4) : previous + (index << 4);
 }
 
+/** How far the next frame of an operand is. */
+function operandStep(m: Instance, g: u32, word: u32): usize {
+  const kind = word >> 16;
+  if (kind == V.OPERAND_INPUT) return m.signal(<usize>(word & 0xffff)).step(g);
+  return kind == V.OPERAND_REGISTER || kind == V.OPERAND_SPECIAL ? 16 : 0;
+}
+
 /** Runs the program once over `frames` frames of a group. */
-function runOnce(instance: usize, g: u32, frame: u32, frames: u32, previous: usize): void {
-  const program = tableOf(instance);
+function runOnce(m: Instance, g: u32, frame: u32, frames: u32, previous: usize): void {
+  const program = m.table;
   const count = load<u32>(program);
   const constants = program + HEAD + <usize>count * INSTRUCTION;
-  const seeds = laneSeedsOf(instance, g);
+  const seeds = m.laneSeeds(g);
   const lanes = i32x4.add(i32x4.splat(<i32>(g << 2)), i32x4(0, 1, 2, 3));
-  const voices = f32x4.convert_i32x4_s(sidesOf(instance) == 2 ? i32x4.shr_s(lanes, 1) : lanes);
+  const voices = f32x4.convert_i32x4_s(m.sideCount == 2 ? i32x4.shr_s(lanes, 1) : lanes);
   for (let f: u32 = 0; f < frames; ++f) {
     v128.store(specials + (f << 4), splat(<f32>((frameNow + <f64>(frame + f)) * framePeriod)));
     v128.store(specials + ROW + (f << 4), splat(sampleRate));
@@ -273,12 +259,12 @@ function runOnce(instance: usize, g: u32, frame: u32, frames: u32, previous: usi
   for (let i: u32 = 0; i < count; ++i, at += INSTRUCTION) {
     const code = load<u32>(at);
     let out = registers + <usize>load<u32>(at, 4) * ROW;
-    let a = operandAt(instance, g, frame, load<u32>(at, 8), constants, previous);
-    const sa = operandStride;
-    let b = operandAt(instance, g, frame, load<u32>(at, 12), constants, previous);
-    const sb = operandStride;
-    let c = operandAt(instance, g, frame, load<u32>(at, 16), constants, previous);
-    const sc = operandStride;
+    let a = operandAt(m, g, frame, load<u32>(at, 8), constants, previous);
+    const sa = operandStep(m, g, load<u32>(at, 8));
+    let b = operandAt(m, g, frame, load<u32>(at, 12), constants, previous);
+    const sb = operandStep(m, g, load<u32>(at, 12));
+    let c = operandAt(m, g, frame, load<u32>(at, 16), constants, previous);
+    const sc = operandStep(m, g, load<u32>(at, 16));
     for (let f: u32 = 0; f < frames; ++f) {
       v128.store(
         out,
@@ -303,39 +289,32 @@ function isTimeless(program: usize): bool {
   return true;
 }
 
-/** Runs a formula; `x` and `y` are the ports of its outputs, `previous` where its last values stand in a group's state. */
-export function runFormula(
-  instance: usize,
-  frame: u32,
-  frames: u32,
-  x: usize,
-  y: usize,
-  previous: usize,
-): void {
-  const program = tableOf(instance);
+/** Runs a formula; `x` and `y` are its outputs, the same one where there is only one. Its last values are all its state. */
+export function runFormula(m: Instance, frame: u32, frames: u32, x: Signal, y: Signal): void {
+  const program = m.table;
   if (!program) return;
   const remembers = load<u32>(program, 8) != 0;
   const names = load<u32>(program, 12);
   const xRow = registers + <usize>load<u32>(program, 16) * ROW,
     yIndex = load<u32>(program, 20);
   const hasX = load<u32>(program, 16) != V.NO_REGISTER,
-    hasY = y != 0 && yIndex != V.NO_REGISTER;
+    hasY = y != x && yIndex != V.NO_REGISTER;
   const timeless = !remembers && isTimeless(program);
   let resting = timeless;
-  for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g) {
-    const last = stateOf(instance, g) + previous;
-    const constant = timeless && settled(instance, g);
+  for (let g: u32 = 0, groups = m.groups; g < groups; ++g) {
+    const last = m.stateAt(g);
+    const constant = timeless && m.settled(g);
     if (!constant) resting = false;
     const length: u32 = remembers || constant ? 1 : frames;
     for (let f: u32 = 0, end: u32 = constant ? 1 : frames; f < end; f += length) {
-      runOnce(instance, g, frame + f, length, last);
+      runOnce(m, g, frame + f, length, last);
       if (remembers)
         for (let n: u32 = 0; n < names; ++n)
           v128.store(last + (n << 4), v128.load(registers + <usize>n * ROW));
-      putRow(instance, x, g, frame + f, length, hasX ? xRow : 0);
-      if (y) putRow(instance, y, g, frame + f, length, hasY ? registers + <usize>yIndex * ROW : 0);
+      x.putRow(g, frame + f, length, hasX ? xRow : 0);
+      if (y != x) y.putRow(g, frame + f, length, hasY ? registers + <usize>yIndex * ROW : 0);
     }
-    if (constant) hold(instance, g, frame, frames);
+    if (constant) m.holdOutputs(g, frame, frames);
   }
-  if (resting) rest(instance);
+  if (resting) m.rest();
 }

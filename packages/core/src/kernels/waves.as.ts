@@ -2,7 +2,6 @@
 import { add, mul, select, sineOfCycles, splat, sub } from "./simd.as";
 
 /** A shape at signed phase s (−0.5…0.5) and phase p (0…1). Phases as the oscillator's: triangle from −1, saw from −1. */
-// @ts-ignore: decorator
 @inline export function shapeAt(shape: u32, s: v128, p: v128, width: v128): v128 {
   if (shape == 0) return sineOfCycles(s);
   if (shape == 1) return sub(mul(splat(4), f32x4.abs(s)), splat(1));

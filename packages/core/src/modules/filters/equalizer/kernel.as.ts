@@ -1,23 +1,9 @@
 // Equaliser: six state-variable sections, mixed into shelves and bells (Simper, "Solving the continuous SVF equations
 // using trapezoidal integration", 2013): out = m0 x + m1 band + m2 low.
 import * as P from "../../../generated/equalizer.as";
-import {
-  choiceOf,
-  groupsOf,
-  isConstant,
-  peek,
-  pointerTo,
-  rest,
-  sampleRate,
-  scratch,
-  settled,
-  signalAt,
-  stateOf,
-  strideOf,
-  writeConstant,
-  writeTo,
-} from "../../../kernels/instance.as";
-import { band, low, section, tangentOfShare } from "../../../kernels/filters.as";
+import { scratch } from "../../../kernels/scratch.as";
+import { sampleRate } from "../../../kernels/time.as";
+import { bandOf, lowOf, tangentOfShare } from "../../../kernels/filters.as";
 import { gainOfDb } from "../../../kernels/levels.as";
 import { isQuiet } from "../../../kernels/quiet.as";
 import { add, div, exp2, madd, mul, splat, sub } from "../../../kernels/simd.as";
@@ -29,12 +15,12 @@ const STEP: usize = 16;
 const HALF_OCTAVES: f32 = 0.0830482024;
 
 /** Coefficients of a band at a frame: g, k, m0, m1, m2. */
-function place(instance: usize, n: u32, g: u32, f: u32, at: usize): void {
+function place(m: P.Module, n: u32, g: u32, f: u32, at: usize): void {
   const base = P.PARAM_B1FREQ + <usize>n * STEP;
-  const type = choiceOf(instance, P.SET_B1TYPE + (n << 2));
-  const t = tangentOfShare(mul(peek(signalAt(instance, base), g, f), splat(1 / sampleRate)));
-  const a = exp2(mul(peek(signalAt(instance, base + 4), g, f), splat(HALF_OCTAVES))),
-    k = div(splat(1), peek(signalAt(instance, base + 8), g, f));
+  const type = m.choice(P.SET_B1TYPE + (n << 2));
+  const t = tangentOfShare(mul(m.signal(base).at(g, f), splat(1 / sampleRate)));
+  const a = exp2(mul(m.signal(base + 4).at(g, f), splat(HALF_OCTAVES))),
+    k = div(splat(1), m.signal(base + 8).at(g, f));
   let gg = t,
     kk = k,
     m0 = splat(1),
@@ -67,23 +53,23 @@ function place(instance: usize, n: u32, g: u32, f: u32, at: usize): void {
   v128.store(at, m2, 64);
 }
 
-export function process(instance: usize, frame: u32, frames: u32): void {
-  const input = signalAt(instance, P.IN_IN),
-    out = signalAt(instance, P.OUT_OUT),
-    level = signalAt(instance, P.PARAM_OUTPUT);
+export function process(m: P.Module, frame: u32, frames: u32): void {
+  const input = m.in,
+    out = m.outOut,
+    level = m.output;
   let resting = true;
-  for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g) {
-    const state = stateOf(instance, g);
-    if (settled(instance, g) && isQuiet(input, g, frame, state, 12)) {
-      writeConstant(out, g, frame, frames, splat(0));
+  for (let g: u32 = 0, groups = m.groups; g < groups; ++g) {
+    const state = m.state(g);
+    if (m.settled(g) && isQuiet(input, g, frame, state.address, 12)) {
+      out.fill(g, frame, frames, splat(0));
       continue;
     }
     resting = false;
-    let x = pointerTo(input, g, frame),
-      l = pointerTo(level, g, frame);
-    const xs = strideOf(input, g),
-      ls = strideOf(level, g),
-      q = writeTo(out, g, frame),
+    let x = input.row(g, frame),
+      l = level.row(g, frame);
+    const xs = input.step(g),
+      ls = level.step(g),
+      q = out.write(g, frame),
       fixedLevel = gainOfDb(v128.load(l));
     for (let f: u32 = 0; f < frames; ++f) {
       v128.store(q + (f << 4), mul(v128.load(x), ls ? gainOfDb(v128.load(l)) : fixedLevel));
@@ -92,36 +78,37 @@ export function process(instance: usize, frame: u32, frames: u32): void {
     }
     for (let n: u32 = 0; n < BANDS; ++n) {
       const base = P.PARAM_B1FREQ + <usize>n * STEP,
-        type = choiceOf(instance, P.SET_B1TYPE + (n << 2)),
-        at = state + P.STATE_BANDS + (n << 5);
-      const on = signalAt(instance, base + 12),
-        gain = signalAt(instance, base + 4);
+        type = m.choice(P.SET_B1TYPE + (n << 2)),
+        at = state.bandsAt + (n << 5);
+      const on = m.signal(base + 12),
+        gain = m.signal(base + 4);
       const shapes = type == P.B1TYPE_BELL || type == P.B1TYPE_LOWSHELF || type == P.B1TYPE_HIGHSHELF;
-      const off = isConstant(on, g) && !v128.any_true(v128.load(pointerTo(on, g, frame)));
+      const off = on.isConstant(g) && !v128.any_true(v128.load(on.row(g, frame)));
       // Nothing to do, and nothing moving: the sound passes to the last bit.
-      if (off || (shapes && isConstant(gain, g) && !v128.any_true(v128.load(pointerTo(gain, g, frame))))) {
+      if (off || (shapes && gain.isConstant(g) && !v128.any_true(v128.load(gain.row(g, frame))))) {
         v128.store(at, splat(0));
         v128.store(at, splat(0), 16);
         continue;
       }
       const steady =
-          isConstant(on, g) &&
-          isConstant(gain, g) &&
-          isConstant(signalAt(instance, base), g) &&
-          isConstant(signalAt(instance, base + 8), g),
+          on.isConstant(g) &&
+          gain.isConstant(g) &&
+          m.signal(base).isConstant(g) &&
+          m.signal(base + 8).isConstant(g),
         row = scratch(6);
       for (let f: u32 = 0; f < frames; ++f) {
-        if (f == 0 || !steady) place(instance, n, g, frame + f, row);
+        if (f == 0 || !steady) place(m, n, g, frame + f, row);
         const p = q + (f << 4),
           dry = v128.load(p);
-        section(at, dry, v128.load(row), v128.load(row, 16));
+        const band = bandOf(at, dry, v128.load(row), v128.load(row, 16)),
+          low = lowOf(at, band, v128.load(row));
         const wet = add(
           mul(v128.load(row, 32), dry),
           madd(v128.load(row, 48), band, mul(v128.load(row, 64), low)),
         );
-        v128.store(p, madd(peek(on, g, frame + f), sub(wet, dry), dry));
+        v128.store(p, madd(on.at(g, frame + f), sub(wet, dry), dry));
       }
     }
   }
-  if (resting) rest(instance);
+  if (resting) m.rest();
 }

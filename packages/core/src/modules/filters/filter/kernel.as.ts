@@ -2,27 +2,11 @@
 // transform, with the cutoff prewarped exactly. Its states are capacitor voltages, so it stays stable under any
 // modulation (Zavalishin, The Art of VA Filter Design; Simper, linear trapezoidal SVF, 2013).
 import * as P from "../../../generated/filter.as";
-import {
-  choiceOf,
-  groupsOf,
-  isCabled,
-  isConstant,
-  isWanted,
-  pointerTo,
-  rest,
-  sampleRate,
-  scratch,
-  settled,
-  signalAt,
-  stateOf,
-  strideOf,
-  writeConstant,
-  writeTo,
-} from "../../../kernels/instance.as";
+import { scratch } from "../../../kernels/scratch.as";
+import { sampleRate } from "../../../kernels/time.as";
 import { add, at, clamp, div, exp2, higher, lower, madd, mul, splat, sub } from "../../../kernels/simd.as";
 import { isEmpty } from "../../../kernels/quiet.as";
 import { DRIVEN_SOUND, driveRow, isUndriven } from "../../../kernels/saturate.as";
-import { SIGNAL_FIXED } from "../../../kernels/abi";
 
 /** 1/Q = 2 (1 - resonance), Q at most 500. */
 const LEAST_DAMPING: f32 = 0.002;
@@ -41,18 +25,15 @@ const G = 0,
   BETWEEN = 4;
 
 /** 1/Q. */
-// @ts-ignore: decorator
 @inline function dampingOf(resonance: v128): v128 {
   return higher(sub(splat(2), add(resonance, resonance)), splat(LEAST_DAMPING));
 }
 
 /** Share of the sample rate the filter is set to; `perFrame` is 1 / sample rate, worked out once a block. */
-// @ts-ignore: decorator
 @inline function shareOfCutoff(hertz: v128, perFrame: v128): v128 {
   return clamp(mul(hertz, perFrame), splat(1e-6), splat(HIGHEST));
 }
 /** The same for a cutoff with tracked pitch. */
-// @ts-ignore: decorator
 @inline function shareOf(cutoff: v128, tracking: v128, pitch: v128, tracks: bool, perFrame: v128): v128 {
   return shareOfCutoff(tracks ? mul(cutoff, exp2(mul(tracking, pitch))) : cutoff, perFrame);
 }
@@ -61,7 +42,6 @@ const G = 0,
  * Stores g = tan(pi u) and a1 = 1 / (1 + g (g + k)), both from one division. The tangent of half the angle is a
  * continued fraction n/d (relative error below 4e-7), and tan 2y = 2nd / (d^2 - n^2).
  */
-// @ts-ignore: decorator
 @inline function storeCoefficients(u: v128, k: v128, g: usize, a1: usize): void {
   const y = mul(u, at(TANGENT, 0));
   const y2 = mul(y, y);
@@ -76,7 +56,6 @@ const G = 0,
 }
 
 /** Combines the states of one section into the output of a type: 0 low, 1 band, 2 high, 3 notch, 4 peak, 5 morph. */
-// @ts-ignore: decorator
 @inline function outputOf(kind: u32, x: v128, v1: v128, v2: v128, k: v128, morph: v128): v128 {
   if (kind == 0) return v2;
   const band = mul(k, v1);
@@ -92,7 +71,6 @@ const G = 0,
 }
 
 /** One section over a block: `kind` output of `source` into `target`, with states at `state`. */
-// @ts-ignore: decorator
 @inline function section(
   kind: u32,
   source: usize,
@@ -168,38 +146,38 @@ function runSection(
 }
 
 /** Runs one group; true when nothing comes in and nothing rings. */
-function processGroup(instance: usize, g: u32, frame: u32, frames: u32): bool {
-  const state = stateOf(instance, g);
-  const input = signalAt(instance, P.IN_IN);
-  const steep = choiceOf(instance, P.SET_SLOPE) == P.SLOPE_24;
-  const drive = signalAt(instance, P.PARAM_DRIVE),
-    pDrive = pointerTo(drive, g, frame),
-    sDrive = strideOf(drive, g);
-  const constantInput = isConstant(input, g);
+function processGroup(m: P.Module, g: u32, frame: u32, frames: u32): bool {
+  const state = m.state(g);
+  const input = m.in;
+  const steep = m.slope == P.SLOPE_24;
+  const drive = m.drive,
+    pDrive = drive.row(g, frame),
+    sDrive = drive.step(g);
+  const constantInput = input.isConstant(g);
   // Nothing comes in and nothing rings: every output stays zero.
   if (
     constantInput &&
-    !v128.any_true(v128.load(pointerTo(input, g, frame))) &&
-    isEmpty(state, LINEAR_VECTORS + DRIVEN_SOUND)
+    !v128.any_true(v128.load(input.row(g, frame))) &&
+    isEmpty(state.address, LINEAR_VECTORS + DRIVEN_SOUND)
   ) {
     for (let kind: u32 = 0; kind < OUTPUTS; ++kind)
-      writeConstant(signalAt(instance, P.OUT_LOW + (kind << 2)), g, frame, frames, splat(0));
-    return settled(instance, g);
+      m.signal(P.OUT_LOW + (kind << 2)).fill(g, frame, frames, splat(0));
+    return m.settled(g);
   }
-  const cutoff = signalAt(instance, P.PARAM_CUTOFF),
-    resonance = signalAt(instance, P.PARAM_RESONANCE);
-  const tracking = signalAt(instance, P.PARAM_TRACKING),
-    pitch = signalAt(instance, P.IN_PITCH);
-  const morph = signalAt(instance, P.PARAM_MORPH);
-  let pCutoff = pointerTo(cutoff, g, frame),
-    pResonance = pointerTo(resonance, g, frame);
-  let pTracking = pointerTo(tracking, g, frame),
-    pPitch = pointerTo(pitch, g, frame);
-  const sCutoff = strideOf(cutoff, g),
-    sResonance = strideOf(resonance, g),
-    sTracking = strideOf(tracking, g),
-    sPitch = strideOf(pitch, g);
-  const tracks = isCabled(pitch) && (sTracking != 0 || v128.any_true(v128.load(pTracking)));
+  const cutoff = m.cutoff,
+    resonance = m.resonance;
+  const tracking = m.tracking,
+    pitch = m.pitch;
+  const morph = m.morph;
+  let pCutoff = cutoff.row(g, frame),
+    pResonance = resonance.row(g, frame);
+  let pTracking = tracking.row(g, frame),
+    pPitch = pitch.row(g, frame);
+  const sCutoff = cutoff.step(g),
+    sResonance = resonance.step(g),
+    sTracking = tracking.step(g),
+    sPitch = pitch.step(g);
+  const tracks = pitch.isCabled && (sTracking != 0 || v128.any_true(v128.load(pTracking)));
   const moving = (sCutoff | sResonance | (tracks ? sTracking | sPitch : 0)) != 0;
   const gs = scratch(G),
     as = scratch(A1),
@@ -222,23 +200,16 @@ function processGroup(instance: usize, g: u32, frame: u32, frames: u32): bool {
     // Nothing moves: coefficients are kept until a set value changes, which counts inside loops of one frame.
     const cut = v128.load(pCutoff),
       r = v128.load(pResonance);
-    if (
-      !i32x4.all_true(
-        v128.and(
-          i32x4.eq(cut, v128.load(state + P.STATE_SETCUTOFF)),
-          i32x4.eq(r, v128.load(state + P.STATE_SETRESONANCE)),
-        ),
-      )
-    ) {
+    if (!i32x4.all_true(v128.and(i32x4.eq(cut, state.setCutoff), i32x4.eq(r, state.setResonance)))) {
       const k = dampingOf(r);
-      v128.store(state + P.STATE_SETCUTOFF, cut);
-      v128.store(state + P.STATE_SETRESONANCE, r);
-      v128.store(state + P.STATE_KEPTK, k);
-      storeCoefficients(shareOfCutoff(cut, perFrame), k, state + P.STATE_KEPTG, state + P.STATE_KEPTA1);
+      state.setCutoff = cut;
+      state.setResonance = r;
+      state.keptK = k;
+      storeCoefficients(shareOfCutoff(cut, perFrame), k, state.keptGAt, state.keptA1At);
     }
-    v128.store(gs, v128.load(state + P.STATE_KEPTG));
-    v128.store(as, v128.load(state + P.STATE_KEPTA1));
-    v128.store(ks, v128.load(state + P.STATE_KEPTK));
+    v128.store(gs, state.keptG);
+    v128.store(as, state.keptA1);
+    v128.store(ks, state.keptK);
   } else
     for (let f: u32 = 0, n: u32 = moving ? frames : 1; f < n; ++f) {
       const r = v128.load(pResonance);
@@ -257,28 +228,18 @@ function processGroup(instance: usize, g: u32, frame: u32, frames: u32): bool {
     }
   const stride: usize = moving ? 16 : 0,
     kStride: usize = onlyCutoff ? 0 : stride;
-  let source = pointerTo(input, g, frame),
-    sourceStride = strideOf(input, g);
-  if (!isUndriven(state + P.STATE_DRIVEN, pDrive, sDrive)) {
+  let source = input.row(g, frame),
+    sourceStride = input.step(g);
+  if (!isUndriven(state.drivenAt, pDrive, sDrive)) {
     const driven = scratch(INPUT);
-    driveRow(
-      state + P.STATE_DRIVEN,
-      source,
-      sourceStride,
-      pDrive,
-      sDrive,
-      driven,
-      frames,
-      load<u32>(input, SIGNAL_FIXED) != 0,
-      false,
-    );
+    driveRow(state.drivenAt, source, sourceStride, pDrive, sDrive, driven, frames, input.isFixed, false);
     source = driven;
     sourceStride = 16;
   }
-  const pMorph = pointerTo(morph, g, frame),
-    sMorph = strideOf(morph, g);
+  const pMorph = morph.row(g, frame),
+    sMorph = morph.step(g);
   outputs(
-    instance,
+    m,
     g,
     frame,
     frames,
@@ -299,11 +260,11 @@ function processGroup(instance: usize, g: u32, frame: u32, frames: u32): bool {
 
 /** Every output asked for, each in a pass of its own from the same states; 24 dB adds a second section of its type. */
 function outputs(
-  instance: usize,
+  m: P.Module,
   g: u32,
   frame: u32,
   frames: u32,
-  state: usize,
+  state: P.State,
   source: usize,
   sourceStride: usize,
   gs: usize,
@@ -315,25 +276,25 @@ function outputs(
   sMorph: usize,
   steep: bool,
 ): void {
-  const one = v128.load(state),
-    two = v128.load(state, 16);
+  const one = state.one,
+    two = state.two;
   const between = scratch(BETWEEN);
   let any = false;
   for (let kind: u32 = 0; kind < OUTPUTS; ++kind) {
-    const out = signalAt(instance, P.OUT_LOW + (kind << 2));
-    if (!isWanted(out)) continue;
+    const out = m.signal(P.OUT_LOW + (kind << 2));
+    if (!out.isWanted) continue;
     if (any) {
-      v128.store(state, one);
-      v128.store(state, two, 16);
+      state.one = one;
+      state.two = two;
     }
     any = true;
-    const target = writeTo(out, g, frame);
+    const target = out.write(g, frame);
     runSection(
       kind,
       source,
       sourceStride,
       steep ? between : target,
-      state,
+      state.address,
       gs,
       as,
       ks,
@@ -349,7 +310,7 @@ function outputs(
         between,
         16,
         target,
-        state + P.STATE_SECOND + (kind << 5),
+        state.secondAt + (kind << 5),
         gs,
         as,
         ks,
@@ -361,12 +322,26 @@ function outputs(
       );
   }
   if (!any)
-    runSection(0, source, sourceStride, between, state, gs, as, ks, stride, kStride, pMorph, sMorph, frames);
+    runSection(
+      0,
+      source,
+      sourceStride,
+      between,
+      state.address,
+      gs,
+      as,
+      ks,
+      stride,
+      kStride,
+      pMorph,
+      sMorph,
+      frames,
+    );
 }
 
-export function process(instance: usize, frame: u32, frames: u32): void {
+export function process(m: P.Module, frame: u32, frames: u32): void {
   let resting = true;
-  for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g)
-    if (!processGroup(instance, g, frame, frames)) resting = false;
-  if (resting) rest(instance);
+  for (let g: u32 = 0, groups = m.groups; g < groups; ++g)
+    if (!processGroup(m, g, frame, frames)) resting = false;
+  if (resting) m.rest();
 }

@@ -1,21 +1,7 @@
 import * as P from "../../../generated/formant.as";
-import {
-  groupsOf,
-  isConstant,
-  pointerTo,
-  read,
-  rest,
-  sampleRate,
-  scratch,
-  settled,
-  signalAt,
-  stateOf,
-  strideOf,
-  tableOf,
-  writeConstant,
-  writeTo,
-} from "../../../kernels/instance.as";
-import { band, section, tangentOfShare } from "../../../kernels/filters.as";
+import { scratch } from "../../../kernels/scratch.as";
+import { sampleRate } from "../../../kernels/time.as";
+import { bandOf, lowOf, tangentOfShare } from "../../../kernels/filters.as";
 import { isQuiet } from "../../../kernels/quiet.as";
 import { div, exp2, log2, madd, mul, splat, sub } from "../../../kernels/simd.as";
 
@@ -24,13 +10,13 @@ const BANDS: usize = 4;
 const SIZE_OCTAVES: f32 = 0.6;
 
 /** Coefficients of the four resonances at a frame: g, damping, gain. */
-function place(instance: usize, g: u32, f: u32, rows: usize): void {
-  const table = tableOf(instance);
-  const vowel = read(instance, P.PARAM_VOWEL, g, f),
+function place(m: P.Module, g: u32, f: u32, rows: usize): void {
+  const table = m.table;
+  const vowel = m.vowel.at(g, f),
     whole = f32x4.pmin(f32x4.floor(vowel), splat(3)),
     t = sub(vowel, whole);
-  const shift = exp2(mul(read(instance, P.PARAM_SIZE, g, f), splat(SIZE_OCTAVES)));
-  const sharp = read(instance, P.PARAM_SHARPNESS, g, f),
+  const shift = exp2(mul(m.size.at(g, f), splat(SIZE_OCTAVES)));
+  const sharp = m.sharpness.at(g, f),
     k = div(splat(1), madd(mul(sharp, sharp), splat(27), splat(3)));
   const row = scratch(5);
   v128.store(row, whole);
@@ -55,40 +41,40 @@ function place(instance: usize, g: u32, f: u32, rows: usize): void {
   }
 }
 
-export function process(instance: usize, frame: u32, frames: u32): void {
-  const input = signalAt(instance, P.IN_IN),
-    out = signalAt(instance, P.OUT_OUT),
-    mix = signalAt(instance, P.PARAM_MIX);
+export function process(m: P.Module, frame: u32, frames: u32): void {
+  const input = m.in,
+    out = m.outOut,
+    mix = m.mix;
   let resting = true;
-  for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g) {
-    const state = stateOf(instance, g);
-    if (settled(instance, g) && isQuiet(input, g, frame, state, 8)) {
-      writeConstant(out, g, frame, frames, splat(0));
+  for (let g: u32 = 0, groups = m.groups; g < groups; ++g) {
+    const state = m.state(g);
+    if (m.settled(g) && isQuiet(input, g, frame, state.address, 8)) {
+      out.fill(g, frame, frames, splat(0));
       continue;
     }
     resting = false;
-    const steady =
-      isConstant(signalAt(instance, P.PARAM_VOWEL), g) &&
-      isConstant(signalAt(instance, P.PARAM_SIZE), g) &&
-      isConstant(signalAt(instance, P.PARAM_SHARPNESS), g);
+    const steady = m.vowel.isConstant(g) && m.size.isConstant(g) && m.sharpness.isConstant(g);
     const rows = scratch(4),
-      q = writeTo(out, g, frame);
-    let x = pointerTo(input, g, frame),
-      m = pointerTo(mix, g, frame);
-    const xs = strideOf(input, g),
-      ms = strideOf(mix, g);
+      q = out.write(g, frame);
+    let x = input.row(g, frame),
+      pMix = mix.row(g, frame);
+    const xs = input.step(g),
+      ms = mix.step(g);
     for (let f: u32 = 0; f < frames; ++f) {
-      if (f == 0 || !steady) place(instance, g, frame + f, rows);
+      if (f == 0 || !steady) place(m, g, frame + f, rows);
       const dry = v128.load(x);
       let wet = splat(0);
       for (let n: usize = 0; n < BANDS; ++n) {
-        section(state + (n << 5), dry, v128.load(rows + n * 48), v128.load(rows + n * 48, 16));
+        const at = state.address + (n << 5),
+          tangent = v128.load(rows + n * 48),
+          band = bandOf(at, dry, tangent, v128.load(rows + n * 48, 16));
+        lowOf(at, band, tangent);
         wet = madd(band, v128.load(rows + n * 48, 32), wet);
       }
-      v128.store(q + (f << 4), madd(v128.load(m), sub(wet, dry), dry));
+      v128.store(q + (f << 4), madd(v128.load(pMix), sub(wet, dry), dry));
       x += xs;
-      m += ms;
+      pMix += ms;
     }
   }
-  if (resting) rest(instance);
+  if (resting) m.rest();
 }

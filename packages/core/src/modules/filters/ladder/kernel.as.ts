@@ -3,23 +3,9 @@
 // whistle stays at the cutoff (Zavalishin, "The Art of VA Filter Design", chapter 6). It bends what is fed back alone,
 // and the less is fed back the later it bites: what comes in is bent by the drive, which is oversampled.
 import * as P from "../../../generated/ladder.as";
-import {
-  choiceOf,
-  groupsOf,
-  isCabled,
-  pointerTo,
-  rest,
-  sampleRate,
-  scratch,
-  settled,
-  signalAt,
-  stateOf,
-  strideOf,
-  writeConstant,
-  writeTo,
-} from "../../../kernels/instance.as";
+import { scratch } from "../../../kernels/scratch.as";
+import { sampleRate } from "../../../kernels/time.as";
 import { tangentOfShare } from "../../../kernels/filters.as";
-import { SIGNAL_FIXED } from "../../../kernels/abi";
 import { DRIVEN_SOUND, driveRow, isUndriven } from "../../../kernels/saturate.as";
 import { isQuiet } from "../../../kernels/quiet.as";
 import { add, div, exp2, higher, hyperbolicTangent, madd, mul, splat, sub } from "../../../kernels/simd.as";
@@ -36,16 +22,15 @@ const WEIGHTS: usize = memory.data<f32>(
   16,
 );
 
-export function process(instance: usize, frame: u32, frames: u32): void {
-  const input = signalAt(instance, P.IN_IN),
-    pitch = signalAt(instance, P.IN_PITCH),
-    out = signalAt(instance, P.OUT_OUT);
-  const cutoff = signalAt(instance, P.PARAM_CUTOFF),
-    resonance = signalAt(instance, P.PARAM_RESONANCE),
-    drive = signalAt(instance, P.PARAM_DRIVE),
-    tracking = signalAt(instance, P.PARAM_TRACKING);
-  const weights =
-    WEIGHTS + <usize>((choiceOf(instance, P.SET_MODE) * 4 + choiceOf(instance, P.SET_SLOPE)) * 20);
+export function process(m: P.Module, frame: u32, frames: u32): void {
+  const input = m.in,
+    pitch = m.pitch,
+    out = m.outOut;
+  const cutoff = m.cutoff,
+    resonance = m.resonance,
+    drive = m.drive,
+    tracking = m.tracking;
+  const weights = WEIGHTS + <usize>((m.mode * 4 + m.slope) * 20);
   const w0 = v128.load32_splat(weights),
     w1 = v128.load32_splat(weights, 4),
     w2 = v128.load32_splat(weights, 8),
@@ -53,49 +38,39 @@ export function process(instance: usize, frame: u32, frames: u32): void {
     w4 = v128.load32_splat(weights, 16);
   const one = splat(1);
   let resting = true;
-  for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g) {
-    const state = stateOf(instance, g);
-    const pd = pointerTo(drive, g, frame),
-      sd = strideOf(drive, g),
-      undriven = isUndriven(state + P.STATE_DRIVEN, pd, sd);
-    if (settled(instance, g) && isQuiet(input, g, frame, state, 5 + DRIVEN_SOUND)) {
-      writeConstant(out, g, frame, frames, splat(0));
+  for (let g: u32 = 0, groups = m.groups; g < groups; ++g) {
+    const state = m.state(g);
+    const pd = drive.row(g, frame),
+      sd = drive.step(g),
+      undriven = isUndriven(state.drivenAt, pd, sd);
+    if (m.settled(g) && isQuiet(input, g, frame, state.address, 5 + DRIVEN_SOUND)) {
+      out.fill(g, frame, frames, splat(0));
       continue;
     }
     resting = false;
-    let x = pointerTo(input, g, frame),
-      xs = strideOf(input, g),
-      pc = pointerTo(cutoff, g, frame),
-      pr = pointerTo(resonance, g, frame),
-      pt = pointerTo(tracking, g, frame),
-      pp = pointerTo(pitch, g, frame);
-    const sc = strideOf(cutoff, g),
-      sr = strideOf(resonance, g),
-      st = strideOf(tracking, g),
-      sp = strideOf(pitch, g);
+    let x = input.row(g, frame),
+      xs = input.step(g),
+      pc = cutoff.row(g, frame),
+      pr = resonance.row(g, frame),
+      pt = tracking.row(g, frame),
+      pp = pitch.row(g, frame);
+    const sc = cutoff.step(g),
+      sr = resonance.step(g),
+      st = tracking.step(g),
+      sp = pitch.step(g);
     if (!undriven) {
       const driven = scratch(0);
-      driveRow(
-        state + P.STATE_DRIVEN,
-        x,
-        xs,
-        pd,
-        sd,
-        driven,
-        frames,
-        load<u32>(input, SIGNAL_FIXED) != 0,
-        true,
-      );
+      driveRow(state.drivenAt, x, xs, pd, sd, driven, frames, input.isFixed, true);
       x = driven;
       xs = 16;
     }
-    const tracks = isCabled(pitch) && (st != 0 || v128.any_true(v128.load(pt))),
+    const tracks = pitch.isCabled && (st != 0 || v128.any_true(v128.load(pt))),
       moves = (sc | (tracks ? st | sp : 0)) != 0;
-    let s1 = v128.load(state),
-      s2 = v128.load(state, 16),
-      s3 = v128.load(state, 32),
-      s4 = v128.load(state, 48),
-      fed = v128.load(state, 64);
+    let s1 = v128.load(state.address),
+      s2 = v128.load(state.address, 16),
+      s3 = v128.load(state.address, 32),
+      s4 = v128.load(state.address, 48),
+      fed = v128.load(state.address, 64);
     let gg = splat(0),
       big = splat(0),
       g2 = splat(0),
@@ -104,7 +79,7 @@ export function process(instance: usize, frame: u32, frames: u32): void {
       bend = splat(0),
       room = splat(ROOM),
       perRoom = splat(0);
-    const q = writeTo(out, g, frame);
+    const q = out.write(g, frame);
     for (let f: u32 = 0; f < frames; ++f) {
       if (f == 0 || moves) {
         let hertz = v128.load(pc);
@@ -161,11 +136,11 @@ export function process(instance: usize, frame: u32, frames: u32): void {
       pt += st;
       pp += sp;
     }
-    v128.store(state, s1);
-    v128.store(state, s2, 16);
-    v128.store(state, s3, 32);
-    v128.store(state, s4, 48);
-    v128.store(state, fed, 64);
+    v128.store(state.address, s1);
+    v128.store(state.address, s2, 16);
+    v128.store(state.address, s3, 32);
+    v128.store(state.address, s4, 48);
+    v128.store(state.address, fed, 64);
   }
-  if (resting) rest(instance);
+  if (resting) m.rest();
 }

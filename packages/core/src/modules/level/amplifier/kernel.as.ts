@@ -1,51 +1,38 @@
 import * as P from "../../../generated/amplifier.as";
-import {
-  choiceOf,
-  groupsOf,
-  isCabled,
-  pointerTo,
-  rest,
-  settled,
-  signalAt,
-  strideOf,
-  writeConstant,
-  writeTo,
-} from "../../../kernels/instance.as";
 import { exp2, higher, mul, splat, sub } from "../../../kernels/simd.as";
 import { gainOfConstantLevel, gainOfLevel } from "../../../kernels/levels.as";
 
 /** Exponential response: 60 dB from nearly closed to open, (2^(10 cv) - 1) / 1023, exactly 0 at 0 and 1 at 1. */
-// @ts-ignore: decorator
 @inline function exponential(cv: v128): v128 {
   return mul(sub(exp2(mul(splat(10), cv)), splat(1)), splat(1.0 / 1023.0));
 }
 
-export function process(instance: usize, frame: u32, frames: u32): void {
-  const input = signalAt(instance, P.IN_IN),
-    cv = signalAt(instance, P.IN_CV),
-    level = signalAt(instance, P.PARAM_LEVEL);
-  const out = signalAt(instance, P.OUT_OUT);
-  const open = !isCabled(cv);
-  const curved = choiceOf(instance, P.SET_RESPONSE) == P.RESPONSE_EXPONENTIAL;
+export function process(m: P.Module, frame: u32, frames: u32): void {
+  const input = m.in,
+    cv = m.cv,
+    level = m.level;
+  const out = m.outOut;
+  const open = !cv.isCabled;
+  const curved = m.response == P.RESPONSE_EXPONENTIAL;
   let resting = true;
   let gain = splat(1),
     gainFrom: usize = 0;
-  for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g) {
-    let x = pointerTo(input, g, frame),
-      c = pointerTo(cv, g, frame),
-      l = pointerTo(level, g, frame);
-    const xs = strideOf(input, g),
-      cs = strideOf(cv, g),
-      ls = strideOf(level, g);
+  for (let g: u32 = 0, groups = m.groups; g < groups; ++g) {
+    let x = input.row(g, frame),
+      c = cv.row(g, frame),
+      l = level.row(g, frame);
+    const xs = input.step(g),
+      cs = cv.step(g),
+      ls = level.step(g);
     const closed = !open && cs == 0 && !v128.any_true(f32x4.gt(v128.load(c), splat(0)));
     const silent = xs == 0 && !v128.any_true(v128.load(x));
     if (closed || silent) {
-      writeConstant(out, g, frame, frames, splat(0));
-      if (!settled(instance, g)) resting = false;
+      out.fill(g, frame, frames, splat(0));
+      if (!m.settled(g)) resting = false;
       continue;
     }
     resting = false;
-    const p = writeTo(out, g, frame);
+    const p = out.write(g, frame);
     // A set level is one vector for all groups: worked out once.
     if (l != gainFrom || ls != 0) gain = gainOfConstantLevel(v128.load(l));
     gainFrom = l;
@@ -62,5 +49,5 @@ export function process(instance: usize, frame: u32, frames: u32): void {
       l += ls;
     }
   }
-  if (resting) rest(instance);
+  if (resting) m.rest();
 }

@@ -1,20 +1,6 @@
 import * as P from "../../../generated/drive.as";
-import { SIGNAL_FIXED } from "../../../kernels/abi";
-import {
-  choiceOf,
-  groupsOf,
-  isConstant,
-  oversampling,
-  pointerTo,
-  rest,
-  scratch,
-  settled,
-  signalAt,
-  stateOf,
-  strideOf,
-  writeConstant,
-  writeTo,
-} from "../../../kernels/instance.as";
+import { scratch } from "../../../kernels/scratch.as";
+import { oversampling } from "../../../kernels/time.as";
 import { gainOfDb } from "../../../kernels/levels.as";
 import { dcCoefficient, tiltCoefficient, tilted, withoutDc } from "../../../kernels/onepole.as";
 import { downsample, upsample } from "../../../kernels/oversample.as";
@@ -26,37 +12,37 @@ const GAINS: u32 = 0,
   DRY: u32 = 1,
   WET: u32 = 2;
 
-export function process(instance: usize, frame: u32, frames: u32): void {
-  const input = signalAt(instance, P.IN_IN),
-    out = signalAt(instance, P.OUT_OUT);
-  const kind = choiceOf(instance, P.SET_CURVE),
+export function process(m: P.Module, frame: u32, frames: u32): void {
+  const input = m.in,
+    out = m.outOut;
+  const kind = m.curve,
     dc = splat(dcCoefficient()),
     tilt = splat(tiltCoefficient());
-  const inLoop = load<u32>(out, SIGNAL_FIXED) != 0;
-  const gain = signalAt(instance, P.PARAM_GAIN),
-    bias = signalAt(instance, P.PARAM_BIAS),
-    tone = signalAt(instance, P.PARAM_TONE),
-    mix = signalAt(instance, P.PARAM_MIX),
-    level = signalAt(instance, P.PARAM_OUTPUT);
+  const inLoop = out.isFixed;
+  const gain = m.gain,
+    bias = m.bias,
+    tone = m.tone,
+    mix = m.mix,
+    level = m.output;
   let resting = true;
-  for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g) {
-    const state = stateOf(instance, g);
+  for (let g: u32 = 0, groups = m.groups; g < groups; ++g) {
+    const state = m.state(g);
     // Silence in and nothing left inside: silence.
     if (
-      settled(instance, g) &&
-      isQuiet(input, g, frame, state, 100) &&
-      !v128.any_true(v128.load(pointerTo(bias, g, frame)))
+      m.settled(g) &&
+      isQuiet(input, g, frame, state.address, 100) &&
+      !v128.any_true(v128.load(bias.row(g, frame)))
     ) {
-      writeConstant(out, g, frame, frames, splat(0));
+      out.fill(g, frame, frames, splat(0));
       continue;
     }
     resting = false;
-    const x = pointerTo(input, g, frame),
-      xs = strideOf(input, g),
-      gp = pointerTo(gain, g, frame),
-      gs = strideOf(gain, g),
-      bp = pointerTo(bias, g, frame),
-      bs = strideOf(bias, g);
+    const x = input.row(g, frame),
+      xs = input.step(g),
+      gp = gain.row(g, frame),
+      gs = gain.step(g),
+      bp = bias.row(g, frame),
+      bs = bias.step(g);
     const wet = scratch(WET),
       gains = scratch(GAINS);
     let dry = x,
@@ -71,12 +57,12 @@ export function process(instance: usize, frame: u32, frames: u32): void {
           curveNow(kind, madd(v128.load(x + f * xs), v128.load(gains + (f << 4)), v128.load(bp + f * bs))),
         );
     } else {
-      const row = upsample(state + P.STATE_OVER, x, xs, frames),
+      const row = upsample(state.overAt, x, xs, frames),
         factor = oversampling;
       const share = splat(1 / <f32>factor);
       // Gain and bias go on in straight lines between samples.
-      let from = v128.load(state + P.STATE_GAINBEFORE),
-        biasFrom = v128.load(state + P.STATE_BIASBEFORE),
+      let from = state.gainBefore,
+        biasFrom = state.biasBefore,
         p = row;
       if (!v128.any_true(from)) {
         from = v128.load(gains);
@@ -96,29 +82,29 @@ export function process(instance: usize, frame: u32, frames: u32): void {
         from = to;
         biasFrom = biasTo;
       }
-      v128.store(state + P.STATE_GAINBEFORE, from);
-      v128.store(state + P.STATE_BIASBEFORE, biasFrom);
-      shapeRow(kind, state + P.STATE_LAST, row, frames * factor);
-      downsample(state + P.STATE_OVER, row, wet, frames);
-      if (!isConstant(mix, g) || v128.any_true(f32x4.ne(v128.load(pointerTo(mix, g, frame)), splat(1)))) {
+      state.gainBefore = from;
+      state.biasBefore = biasFrom;
+      shapeRow(kind, state.lastAt, row, frames * factor);
+      downsample(state.overAt, row, wet, frames);
+      if (!mix.isConstant(g) || v128.any_true(f32x4.ne(v128.load(mix.row(g, frame)), splat(1)))) {
         // The dry part takes the same way, so that both add up.
         dry = scratch(DRY);
         dryStride = 16;
-        downsample(state + P.STATE_DRY, upsample(state + P.STATE_DRY, x, xs, frames), dry, frames);
+        downsample(state.dryAt, upsample(state.dryAt, x, xs, frames), dry, frames);
       }
     }
-    let tp = pointerTo(tone, g, frame),
-      mp = pointerTo(mix, g, frame),
-      lp = pointerTo(level, g, frame),
-      q = writeTo(out, g, frame);
-    const ts = strideOf(tone, g),
-      ms = strideOf(mix, g),
-      ls = strideOf(level, g),
+    let tp = tone.row(g, frame),
+      mp = mix.row(g, frame),
+      lp = level.row(g, frame),
+      q = out.write(g, frame);
+    const ts = tone.step(g),
+      ms = mix.step(g),
+      ls = level.step(g),
       fixedLevel = gainOfDb(v128.load(lp));
     for (let f: u32 = 0; f < frames; ++f) {
       const y = tilted(
-        state + P.STATE_TILT,
-        withoutDc(state + P.STATE_DC, v128.load(wet + (f << 4)), dc),
+        state.tiltAt,
+        withoutDc(state.dcAt, v128.load(wet + (f << 4)), dc),
         v128.load(tp),
         tilt,
       );
@@ -130,5 +116,5 @@ export function process(instance: usize, frame: u32, frames: u32): void {
       q += 16;
     }
   }
-  if (resting) rest(instance);
+  if (resting) m.rest();
 }

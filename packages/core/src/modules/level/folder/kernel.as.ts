@@ -1,18 +1,6 @@
 import * as P from "../../../generated/folder.as";
-import { SIGNAL_FIXED } from "../../../kernels/abi";
-import {
-  groupsOf,
-  oversampling,
-  pointerTo,
-  rest,
-  scratch,
-  settled,
-  signalAt,
-  stateOf,
-  strideOf,
-  writeConstant,
-  writeTo,
-} from "../../../kernels/instance.as";
+import { scratch } from "../../../kernels/scratch.as";
+import { oversampling } from "../../../kernels/time.as";
 import { gainOfDb } from "../../../kernels/levels.as";
 import { dcCoefficient, withoutDc } from "../../../kernels/onepole.as";
 import { downsample, upsample } from "../../../kernels/oversample.as";
@@ -23,30 +11,30 @@ import { add, madd, mul, splat, sub } from "../../../kernels/simd.as";
 /** Folds at 1: driven ten times over, a full-scale sine turns round at ±1 four to five times a flank. */
 const MOST_GAIN: f32 = 9;
 
-export function process(instance: usize, frame: u32, frames: u32): void {
-  const input = signalAt(instance, P.IN_IN),
-    out = signalAt(instance, P.OUT_OUT),
+export function process(m: P.Module, frame: u32, frames: u32): void {
+  const input = m.in,
+    out = m.outOut,
     dc = splat(dcCoefficient());
-  const inLoop = load<u32>(out, SIGNAL_FIXED) != 0;
-  const folds = signalAt(instance, P.PARAM_FOLDS),
-    symmetry = signalAt(instance, P.PARAM_SYMMETRY),
-    level = signalAt(instance, P.PARAM_OUTPUT);
+  const inLoop = out.isFixed;
+  const folds = m.folds,
+    symmetry = m.symmetry,
+    level = m.output;
   let resting = true;
-  for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g) {
-    const state = stateOf(instance, g);
-    let bp = pointerTo(symmetry, g, frame),
-      gp = pointerTo(folds, g, frame),
-      lp = pointerTo(level, g, frame);
-    if (settled(instance, g) && isQuiet(input, g, frame, state, 51) && !v128.any_true(v128.load(bp))) {
-      writeConstant(out, g, frame, frames, splat(0));
+  for (let g: u32 = 0, groups = m.groups; g < groups; ++g) {
+    const state = m.state(g);
+    let bp = symmetry.row(g, frame),
+      gp = folds.row(g, frame),
+      lp = level.row(g, frame);
+    if (m.settled(g) && isQuiet(input, g, frame, state.address, 51) && !v128.any_true(v128.load(bp))) {
+      out.fill(g, frame, frames, splat(0));
       continue;
     }
     resting = false;
-    const x = pointerTo(input, g, frame),
-      xs = strideOf(input, g),
-      bs = strideOf(symmetry, g),
-      gs = strideOf(folds, g),
-      ls = strideOf(level, g);
+    const x = input.row(g, frame),
+      xs = input.step(g),
+      bs = symmetry.step(g),
+      gs = folds.step(g),
+      ls = level.step(g);
     const wet = scratch(2),
       one = splat(1),
       most = splat(MOST_GAIN);
@@ -60,11 +48,11 @@ export function process(instance: usize, frame: u32, frames: u32): void {
           ),
         );
     } else {
-      const row = upsample(state + P.STATE_OVER, x, xs, frames),
+      const row = upsample(state.overAt, x, xs, frames),
         factor = oversampling,
         share = splat(1 / <f32>factor);
-      let from = v128.load(state + P.STATE_GAINBEFORE),
-        biasFrom = v128.load(state + P.STATE_BIASBEFORE),
+      let from = state.gainBefore,
+        biasFrom = state.biasBefore,
         p = row;
       if (!v128.any_true(from)) {
         from = madd(v128.load(gp), most, one);
@@ -84,23 +72,20 @@ export function process(instance: usize, frame: u32, frames: u32): void {
         from = to;
         biasFrom = biasTo;
       }
-      v128.store(state + P.STATE_GAINBEFORE, from);
-      v128.store(state + P.STATE_BIASBEFORE, biasFrom);
-      shapeRow(FOLD, state + P.STATE_LAST, row, frames * factor);
-      downsample(state + P.STATE_OVER, row, wet, frames);
+      state.gainBefore = from;
+      state.biasBefore = biasFrom;
+      shapeRow(FOLD, state.lastAt, row, frames * factor);
+      downsample(state.overAt, row, wet, frames);
     }
-    const q = writeTo(out, g, frame),
+    const q = out.write(g, frame),
       fixedLevel = gainOfDb(v128.load(lp));
     for (let f: u32 = 0; f < frames; ++f) {
       v128.store(
         q + (f << 4),
-        mul(
-          withoutDc(state + P.STATE_DC, v128.load(wet + (f << 4)), dc),
-          ls ? gainOfDb(v128.load(lp)) : fixedLevel,
-        ),
+        mul(withoutDc(state.dcAt, v128.load(wet + (f << 4)), dc), ls ? gainOfDb(v128.load(lp)) : fixedLevel),
       );
       lp += ls;
     }
   }
-  if (resting) rest(instance);
+  if (resting) m.rest();
 }

@@ -1,22 +1,7 @@
 // Limiter: the gain that what is to come needs, between samples as well, times the delayed sound.
 import * as P from "../../../generated/limiter.as";
 import { LOOKAHEAD_SAMPLE, SIGNAL_FIXED, VECTOR_BYTES } from "../../../kernels/abi";
-import {
-  auxBytesOf,
-  auxOf,
-  groupsOf,
-  isConstant,
-  numberOf,
-  peek,
-  pointerTo,
-  put,
-  read,
-  sampleRate,
-  sidesOf,
-  signalAt,
-  time,
-  writeTo,
-} from "../../../kernels/instance.as";
+import { sampleRate, time } from "../../../kernels/time.as";
 import { DB_PER_OCTAVE, gainOfDb } from "../../../kernels/levels.as";
 import { nextGain, PEAK_HOLD } from "../../../kernels/lookahead.as";
 import { clamp, div, exp2, higher, log2, lower, mul, splat } from "../../../kernels/simd.as";
@@ -25,48 +10,47 @@ import { peakFrom, PEAK_REACH, PEAK_STRIP, sane, seenBound } from "../../../kern
 const LOG2E: f32 = 1.44269504;
 
 /** Inside a loop nothing can be looked ahead at: what is beyond the ceiling is cut. */
-function cut(instance: usize, g: u32, frame: u32, frames: u32): void {
+function cut(m: P.Module, g: u32, frame: u32, frames: u32): void {
   for (let f = frame, end = frame + frames; f < end; ++f) {
-    const ceiling = gainOfDb(read(instance, P.PARAM_CEILING, g, f));
-    put(instance, P.OUT_OUT, g, f, clamp(read(instance, P.IN_IN, g, f), f32x4.neg(ceiling), ceiling));
-    put(instance, P.OUT_REDUCTION, g, f, splat(0));
+    const ceiling = gainOfDb(m.ceiling.at(g, f));
+    m.outOut.put(g, f, clamp(m.in.at(g, f), f32x4.neg(ceiling), ceiling));
+    m.outReduction.put(g, f, splat(0));
   }
 }
 
 /** What a sample leaves of the way back to 1. */
-// @ts-ignore: decorator
-@inline function keepAt(instance: usize, g: u32, f: u32): v128 {
-  return exp2(div(splat((-LOG2E * 1000) / sampleRate), read(instance, P.PARAM_RELEASE, g, f)));
+@inline function keepAt(m: P.Module, g: u32, f: u32): v128 {
+  return exp2(div(splat((-LOG2E * 1000) / sampleRate), m.release.at(g, f)));
 }
 
-export function process(instance: usize, frame: u32, frames: u32): void {
-  const input = signalAt(instance, P.IN_IN),
-    out = signalAt(instance, P.OUT_OUT),
-    ceilings = signalAt(instance, P.PARAM_CEILING),
-    releases = signalAt(instance, P.PARAM_RELEASE);
+export function process(m: P.Module, frame: u32, frames: u32): void {
+  const input = m.in,
+    out = m.outOut,
+    ceilings = m.ceiling,
+    releases = m.release;
   // A ring of sound and a gain share the memory of a group.
-  const perGroup = auxBytesOf(instance) / groupsOf(instance),
+  const perGroup = m.auxBytes / m.groups,
     vectors: u32 = 1 << (31 - clz<u32>(<u32>perGroup / <u32>(VECTOR_BYTES + LOOKAHEAD_SAMPLE))),
     mask = vectors - 1;
-  const window = max<u32>(<u32>(numberOf(instance, P.SET_LOOKAHEAD) * <f32>0.001 * sampleRate + 0.5), 1),
+  const window = max<u32>(<u32>(m.lookahead * <f32>0.001 * sampleRate + 0.5), 1),
     latency = PEAK_REACH + window + PEAK_HOLD - 1,
-    stereo = sidesOf(instance) == 2;
-  for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g) {
-    if (load<u32>(out, SIGNAL_FIXED)) {
-      cut(instance, g, frame, frames);
+    stereo = m.sideCount == 2;
+  for (let g: u32 = 0, groups = m.groups; g < groups; ++g) {
+    if (out.isFixed) {
+      cut(m, g, frame, frames);
       continue;
     }
-    const sound = auxOf(instance) + <usize>g * perGroup,
+    const sound = m.aux + <usize>g * perGroup,
       gains = sound + ((<usize>vectors) << 4),
       first = time + frame;
     for (let f: u32 = 0; f < frames; ++f)
-      v128.store(sound + ((<usize>((first + f) & mask)) << 4), sane(peek(input, g, frame + f)));
-    const fixed = isConstant(ceilings, g),
+      v128.store(sound + ((<usize>((first + f) & mask)) << 4), sane(input.at(g, frame + f)));
+    const fixed = ceilings.isConstant(g),
       bound = fixed ? seenBound(sound, mask, first + frames - 1, frames) : splat(0);
-    let ceiling = gainOfDb(v128.load(pointerTo(ceilings, g, frame)));
+    let ceiling = gainOfDb(v128.load(ceilings.row(g, frame)));
     const quiet = fixed && i32x4.all_true(f32x4.le(bound, ceiling)),
-      steady = isConstant(releases, g);
-    let keep = keepAt(instance, g, frame),
+      steady = releases.isConstant(g);
+    let keep = keepAt(m, g, frame),
       still = quiet;
     for (let f: u32 = 0; f < frames; ++f) {
       const now = first + f;
@@ -75,8 +59,8 @@ export function process(instance: usize, frame: u32, frames: u32): void {
           near = seenBound(sound, mask, now + strip - 1, strip);
         still = i32x4.all_true(f32x4.le(near, ceiling));
       }
-      if (!fixed) ceiling = gainOfDb(peek(ceilings, g, frame + f));
-      if (!steady) keep = keepAt(instance, g, frame + f);
+      if (!fixed) ceiling = gainOfDb(ceilings.at(g, frame + f));
+      if (!steady) keep = keepAt(m, g, frame + f);
       let need = splat(1);
       if (!still) {
         let level = peakFrom(sound, mask, now - PEAK_REACH);
@@ -85,17 +69,11 @@ export function process(instance: usize, frame: u32, frames: u32): void {
       }
       const gain = nextGain(gains, mask, now, need, window, keep);
       v128.store(
-        writeTo(out, g, frame + f),
+        out.write(g, frame + f),
         mul(v128.load(sound + ((<usize>((now - latency) & mask)) << 4)), gain),
       );
       // Decibels taken off, per 60, as of the dynamics.
-      put(
-        instance,
-        P.OUT_REDUCTION,
-        g,
-        frame + f,
-        mul(log2(higher(gain, splat(1e-9))), splat(-DB_PER_OCTAVE / 60)),
-      );
+      m.outReduction.put(g, frame + f, mul(log2(higher(gain, splat(1e-9))), splat(-DB_PER_OCTAVE / 60)));
     }
   }
 }

@@ -1,6 +1,6 @@
 import * as P from "../../../generated/lowpassgate.as";
 import { isZero, rising, unmoved } from "../../../kernels/edges.as";
-import { choiceOf, put, read, sampleRate, stateOf } from "../../../kernels/instance.as";
+import { sampleRate } from "../../../kernels/time.as";
 import { tangentOfShare } from "../../../kernels/filters.as";
 import { isEmpty } from "../../../kernels/quiet.as";
 import {
@@ -24,47 +24,43 @@ const STRIKE: f32 = 0.003;
 const LOWEST: f32 = 30,
   OCTAVES: f32 = 9.2;
 
-export function idle(instance: usize, g: u32): bool {
-  const state = stateOf(instance, g);
+export function idle(m: P.Module, g: u32): bool {
+  const state = m.state(g);
   return (
-    isEmpty(state, 3) &&
-    isZero(state + P.STATE_STRUCK) &&
-    unmoved(state + P.STATE_BEFORE, read(instance, P.IN_TRIGGER, g, 0)) &&
-    !v128.any_true(v128.or(read(instance, P.IN_IN, g, 0), read(instance, P.IN_CV, g, 0)))
+    isEmpty(state.address, 3) &&
+    isZero(state.struckAt) &&
+    unmoved(state.beforeAt, m.trigger.at(g, 0)) &&
+    !v128.any_true(v128.or(m.in.at(g, 0), m.cv.at(g, 0)))
   );
 }
 
-export function compute(instance: usize, g: u32, f: u32): void {
-  const state = stateOf(instance, g);
-  const rises = rising(state + P.STATE_BEFORE, read(instance, P.IN_TRIGGER, g, f));
-  let struck = v128.bitselect(
-    i32x4.splat(<i32>(STRIKE * sampleRate)),
-    v128.load(state + P.STATE_STRUCK),
-    rises,
-  );
+export function compute(m: P.Module, g: u32, f: u32): void {
+  const state = m.state(g);
+  const rises = rising(state.beforeAt, m.trigger.at(g, f));
+  let struck = v128.bitselect(i32x4.splat(<i32>(STRIKE * sampleRate)), state.struck, rises);
   const striking = i32x4.gt_s(struck, i32x4.splat(0));
-  v128.store(state + P.STATE_STRUCK, i32x4.add(struck, striking));
-  const goal = higher(clamp(read(instance, P.IN_CV, g, f), splat(0), splat(1)), v128.and(striking, splat(1)));
-  let open = v128.load(state + P.STATE_OPEN);
+  state.struck = i32x4.add(struck, striking);
+  const goal = higher(clamp(m.cv.at(g, f), splat(0), splat(1)), v128.and(striking, splat(1)));
+  let open = state.open;
   // The closing slows down as it gets dark: the time constant grows towards the end.
-  const closing = mul(read(instance, P.PARAM_DECAY, g, f), sub(splat(0.45), mul(splat(0.25), open)));
+  const closing = mul(m.decay.at(g, f), sub(splat(0.45), mul(splat(0.25), open)));
   const seconds = select(splat(OPENING), closing, f32x4.gt(goal, open));
   open = add(goal, mul(sub(open, goal), exp2(div(splat(-LOG2E / sampleRate), higher(seconds, splat(1e-5))))));
   open = v128.and(open, f32x4.gt(open, splat(1e-5)));
-  v128.store(state + P.STATE_OPEN, open);
-  const mode = choiceOf(instance, P.SET_MODE);
+  state.open = open;
+  const mode = m.mode;
   const cutoff =
     mode == P.MODE_LEVEL ? splat(20000) : mul(splat(LOWEST), exp2(mul(splat(OCTAVES), f32x4.sqrt(open))));
   const gain = mode == P.MODE_FILTER ? splat(1) : mul(open, open);
   const gg = tangentOfShare(lower(mul(cutoff, splat(1 / sampleRate)), splat(0.45)));
-  const k = higher(sub(splat(2), mul(splat(2), read(instance, P.PARAM_RESONANCE, g, f))), splat(0.04));
-  const one = v128.load(state + P.STATE_ONE),
-    two = v128.load(state + P.STATE_TWO);
+  const k = higher(sub(splat(2), mul(splat(2), m.resonance.at(g, f))), splat(0.04));
+  const one = state.one,
+    two = state.two;
   const a1 = div(splat(1), madd(gg, add(gg, k), splat(1)));
-  const v3 = sub(mul(read(instance, P.IN_IN, g, f), gain), two);
+  const v3 = sub(mul(m.in.at(g, f), gain), two);
   const v1 = mul(a1, madd(gg, v3, one)),
     v2 = madd(gg, v1, two);
-  v128.store(state + P.STATE_ONE, sub(add(v1, v1), one));
-  v128.store(state + P.STATE_TWO, sub(add(v2, v2), two));
-  put(instance, P.OUT_OUT, g, f, v2);
+  state.one = sub(add(v1, v1), one);
+  state.two = sub(add(v2, v2), two);
+  m.outOut.put(g, f, v2);
 }

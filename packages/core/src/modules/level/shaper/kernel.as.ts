@@ -1,17 +1,6 @@
 import * as P from "../../../generated/shaper.as";
-import { SIGNAL_FIXED } from "../../../kernels/abi";
-import {
-  groupsOf,
-  isConstant,
-  oversampling,
-  pointerTo,
-  scratch,
-  signalAt,
-  stateOf,
-  strideOf,
-  tableOf,
-  writeTo,
-} from "../../../kernels/instance.as";
+import { scratch } from "../../../kernels/scratch.as";
+import { oversampling } from "../../../kernels/time.as";
 import { gainOfDb } from "../../../kernels/levels.as";
 import { dcCoefficient, withoutDc } from "../../../kernels/onepole.as";
 import { downsample, upsample } from "../../../kernels/oversample.as";
@@ -24,7 +13,7 @@ const LEAST_STEP: f32 = 0.004;
 let curveValue: v128 = f32x4.splat(0),
   curveIntegral: v128 = f32x4.splat(0);
 
-// @ts-ignore: decorator
+
 @inline function entry(table: usize, at: v128, offset: usize): v128 {
   return f32x4(
     load<f32>(table + <usize>i32x4.extract_lane(at, 0) + offset),
@@ -50,20 +39,20 @@ function lookUpCurve(table: usize, u: v128): void {
   curveIntegral = add(madd(dx, madd(mul(slope, splat(0.5)), t, a), base), mul(sub(u, inside), curveValue));
 }
 
-export function process(instance: usize, frame: u32, frames: u32): void {
-  const input = signalAt(instance, P.IN_IN),
-    out = signalAt(instance, P.OUT_OUT),
+export function process(m: P.Module, frame: u32, frames: u32): void {
+  const input = m.in,
+    out = m.outOut,
     dc = splat(dcCoefficient()),
-    table = tableOf(instance);
-  const inLoop = load<u32>(out, SIGNAL_FIXED) != 0;
-  const gain = signalAt(instance, P.PARAM_GAIN),
-    mix = signalAt(instance, P.PARAM_MIX);
-  for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g) {
-    const state = stateOf(instance, g);
-    const x = pointerTo(input, g, frame),
-      xs = strideOf(input, g),
-      gp = pointerTo(gain, g, frame),
-      gs = strideOf(gain, g);
+    table = m.table;
+  const inLoop = out.isFixed;
+  const gain = m.gain,
+    mix = m.mix;
+  for (let g: u32 = 0, groups = m.groups; g < groups; ++g) {
+    const state = m.state(g);
+    const x = input.row(g, frame),
+      xs = input.step(g),
+      gp = gain.row(g, frame),
+      gs = gain.step(g);
     const driven = scratch(0),
       wet = scratch(2),
       fixedGain = gainOfDb(v128.load(gp));
@@ -80,8 +69,8 @@ export function process(instance: usize, frame: u32, frames: u32): void {
         v128.store(wet + (f << 4), curveValue);
       }
     } else {
-      const row = upsample(state + P.STATE_OVER, driven, 16, frames),
-        last = state + P.STATE_LAST;
+      const row = upsample(state.overAt, driven, 16, frames),
+        last = state.lastAt;
       for (let p = row, end = row + ((<usize>(frames * oversampling)) << 4); p < end; p += 16) {
         const u = v128.load(p),
           before = v128.load(last);
@@ -93,18 +82,18 @@ export function process(instance: usize, frame: u32, frames: u32): void {
         v128.store(last, curveIntegral, 16);
         v128.store(p, select(curveValue, quotient, small));
       }
-      downsample(state + P.STATE_OVER, row, wet, frames);
-      if (!isConstant(mix, g) || v128.any_true(f32x4.ne(v128.load(pointerTo(mix, g, frame)), splat(1)))) {
+      downsample(state.overAt, row, wet, frames);
+      if (!mix.isConstant(g) || v128.any_true(f32x4.ne(v128.load(mix.row(g, frame)), splat(1)))) {
         dry = scratch(1);
         dryStride = 16;
-        downsample(state + P.STATE_DRY, upsample(state + P.STATE_DRY, x, xs, frames), dry, frames);
+        downsample(state.dryAt, upsample(state.dryAt, x, xs, frames), dry, frames);
       }
     }
-    let mp = pointerTo(mix, g, frame);
-    const ms = strideOf(mix, g),
-      q = writeTo(out, g, frame);
+    let mp = mix.row(g, frame);
+    const ms = mix.step(g),
+      q = out.write(g, frame);
     for (let f: u32 = 0; f < frames; ++f) {
-      const y = withoutDc(state + P.STATE_DC, v128.load(wet + (f << 4)), dc),
+      const y = withoutDc(state.dcAt, v128.load(wet + (f << 4)), dc),
         d = v128.load(dry + f * dryStride);
       v128.store(q + (f << 4), mixed(d, y, v128.load(mp)));
       mp += ms;

@@ -1,5 +1,5 @@
 import * as P from "../../../generated/transient.as";
-import { put, read, sampleRate, stateOf } from "../../../kernels/instance.as";
+import { sampleRate } from "../../../kernels/time.as";
 import { DB_PER_OCTAVE, gainOfDb } from "../../../kernels/levels.as";
 import { isEmpty } from "../../../kernels/quiet.as";
 import { add, clamp, higher, log2, madd, mixed, mul, select, splat, sub } from "../../../kernels/simd.as";
@@ -12,12 +12,11 @@ const FAST_UP: f32 = 0.001,
 /** Gain at full settings. */
 const MOST_DB: f32 = 15;
 
-export function idle(instance: usize, g: u32): bool {
-  return isEmpty(stateOf(instance, g), 3) && !v128.any_true(read(instance, P.IN_IN, g, 0));
+export function idle(m: P.Module, g: u32): bool {
+  return isEmpty(m.stateAt(g), 3) && !v128.any_true(m.in.at(g, 0));
 }
 
 /** Moves a measure towards x at one pace up and another down; 1 - e^-x is x for such short frames, to a part in fifty. */
-// @ts-ignore: decorator
 @inline function follow(at: usize, x: v128, up: f32, down: f32): v128 {
   const now = v128.load(at);
   const pace = select(splat(1 / (1 + up * sampleRate)), splat(1 / (1 + down * sampleRate)), f32x4.gt(x, now));
@@ -26,24 +25,23 @@ export function idle(instance: usize, g: u32): bool {
   v128.store(at, next);
   return next;
 }
-// @ts-ignore: decorator
+
+
 @inline function decibels(a: v128, b: v128): v128 {
   return mul(log2(f32x4.div(higher(a, splat(1e-5)), higher(b, splat(1e-5)))), splat(DB_PER_OCTAVE));
 }
 
-export function compute(instance: usize, g: u32, f: u32): void {
-  const state = stateOf(instance, g),
-    x = read(instance, P.IN_IN, g, f),
+export function compute(m: P.Module, g: u32, f: u32): void {
+  const state = m.state(g),
+    x = m.in.at(g, f),
     level = f32x4.abs(x);
   // The slow measures follow the fast one, so that all agree on a steady tone.
-  const fast = follow(state + P.STATE_FAST, level, FAST_UP, SHARED_DOWN),
-    slow = follow(state + P.STATE_SLOW, fast, SLOW_UP, FAST_UP);
-  const tail = follow(state + P.STATE_TAIL, fast, FAST_UP, TAIL_DOWN);
+  const fast = follow(state.fastAt, level, FAST_UP, SHARED_DOWN),
+    slow = follow(state.slowAt, fast, SLOW_UP, FAST_UP);
+  const tail = follow(state.tailAt, fast, FAST_UP, TAIL_DOWN);
   // A hit ends the tail before it at once: what is there now counts, not what is still being measured.
   const begins = clamp(decibels(fast, slow), splat(0), splat(MOST_DB)),
     rings = clamp(decibels(tail, higher(fast, level)), splat(0), splat(MOST_DB));
-  const gain = gainOfDb(
-    add(mul(begins, read(instance, P.PARAM_ATTACK, g, f)), mul(rings, read(instance, P.PARAM_SUSTAIN, g, f))),
-  );
-  put(instance, P.OUT_OUT, g, f, mixed(x, mul(x, gain), read(instance, P.PARAM_MIX, g, f)));
+  const gain = gainOfDb(add(mul(begins, m.attack.at(g, f)), mul(rings, m.sustain.at(g, f))));
+  m.outOut.put(g, f, mixed(x, mul(x, gain), m.mix.at(g, f)));
 }

@@ -1,6 +1,6 @@
 import * as P from "../../../generated/decay.as";
 import { isZero, nextTrigger, rising, startTrigger, unmoved } from "../../../kernels/edges.as";
-import { isCabled, isWanted, put, read, sampleRate, signalAt, stateOf } from "../../../kernels/instance.as";
+import { sampleRate } from "../../../kernels/time.as";
 import { curveOf } from "../../../kernels/curves.as";
 import { unsignedPhase } from "../../../kernels/phase.as";
 import { add, div, exp2, higher, log2, madd, mul, select, splat, sub } from "../../../kernels/simd.as";
@@ -11,29 +11,23 @@ const TO_FIXED: f32 = 4294967296.0;
 /** Rounds lengths so that one of exactly n samples ends after n, in 32-bit arithmetic. */
 const EAGER: f32 = 1.0000002;
 
-export function idle(instance: usize, g: u32): bool {
-  const state = stateOf(instance, g);
-  return (
-    unmoved(state + P.STATE_BEFORE, read(instance, P.IN_TRIGGER, g, 0)) &&
-    isZero(state + P.STATE_STAGE) &&
-    isZero(state + P.STATE_ENDLEFT)
-  );
+export function idle(m: P.Module, g: u32): bool {
+  const state = m.state(g);
+  return unmoved(state.beforeAt, m.trigger.at(g, 0)) && isZero(state.stageAt) && isZero(state.endLeftAt);
 }
 
-export function compute(instance: usize, g: u32, f: u32): void {
-  const state = stateOf(instance, g);
-  const rises = rising(state + P.STATE_BEFORE, read(instance, P.IN_TRIGGER, g, f));
-  let stage = v128.load(state + P.STATE_STAGE),
-    position = v128.load(state + P.STATE_POSITION),
-    from = v128.load(state + P.STATE_FROM),
-    peak = v128.load(state + P.STATE_PEAK);
-  const attackFrames = mul(read(instance, P.PARAM_ATTACK, g, f), splat(sampleRate)),
-    curve = read(instance, P.PARAM_CURVE, g, f);
+export function compute(m: P.Module, g: u32, f: u32): void {
+  const state = m.state(g);
+  const rises = rising(state.beforeAt, m.trigger.at(g, f));
+  let stage = state.stage,
+    position = state.position,
+    from = state.from,
+    peak = state.peak;
+  const attackFrames = mul(m.attack.at(g, f), splat(sampleRate)),
+    curve = m.curve.at(g, f);
   if (v128.any_true(rises)) {
-    const amount = read(instance, P.PARAM_VELOCITYAMOUNT, g, f);
-    const velocity = isCabled(signalAt(instance, P.IN_VELOCITY))
-      ? read(instance, P.IN_VELOCITY, g, f)
-      : splat(1);
+    const amount = m.velocityAmount.at(g, f);
+    const velocity = m.velocity.isCabled ? m.velocity.at(g, f) : splat(1);
     const now = levelAt(stage, position, from, peak, curve);
     from = v128.bitselect(now, from, rises);
     peak = v128.bitselect(madd(sub(velocity, splat(1)), amount, splat(1)), peak, rises);
@@ -47,33 +41,26 @@ export function compute(instance: usize, g: u32, f: u32): void {
   const level = levelAt(stage, position, from, peak, curve);
   const falling = i32x4.eq(stage, i32x4.splat(FALL)),
     busy = i32x4.ne(stage, i32x4.splat(0));
-  const frames = higher(
-    select(mul(read(instance, P.PARAM_DECAY, g, f), splat(sampleRate)), attackFrames, falling),
-    splat(1),
-  );
+  const frames = higher(select(mul(m.decay.at(g, f), splat(sampleRate)), attackFrames, falling), splat(1));
   const next = i32x4.add(
     position,
     v128.and(i32x4.trunc_sat_f32x4_u(div(splat(TO_FIXED * EAGER), frames)), busy),
   );
   const over = v128.and(busy, v128.or(i32x4.lt_u(next, position), f32x4.le(frames, splat(1))));
-  startTrigger(state + P.STATE_ENDLEFT, v128.and(over, falling));
-  v128.store(state + P.STATE_POSITION, v128.andnot(next, over));
-  v128.store(
-    state + P.STATE_STAGE,
-    v128.bitselect(select(splat(0), i32x4.splat(FALL), falling), stage, over),
-  );
-  v128.store(state + P.STATE_FROM, v128.bitselect(splat(0), from, over));
-  v128.store(state + P.STATE_PEAK, peak);
-  const power = read(instance, P.PARAM_POWER, g, f);
+  startTrigger(state.endLeftAt, v128.and(over, falling));
+  state.position = v128.andnot(next, over);
+  state.stage = v128.bitselect(select(splat(0), i32x4.splat(FALL), falling), stage, over);
+  state.from = v128.bitselect(splat(0), from, over);
+  state.peak = peak;
+  const power = m.power.at(g, f);
   const raised = select(level, exp2(mul(power, log2(level))), f32x4.le(power, splat(1)));
   const env = v128.and(raised, f32x4.gt(level, splat(0)));
-  put(instance, P.OUT_ENV, g, f, env);
-  if (isWanted(signalAt(instance, P.OUT_OUT)))
-    put(instance, P.OUT_OUT, g, f, mul(env, read(instance, P.IN_IN, g, f)));
-  put(instance, P.OUT_END, g, f, nextTrigger(state + P.STATE_ENDLEFT));
+  m.outEnv.put(g, f, env);
+  if (m.outOut.isWanted) m.outOut.put(g, f, mul(env, m.in.at(g, f)));
+  m.outEnd.put(g, f, nextTrigger(state.endLeftAt));
 }
 
-// @ts-ignore: decorator
+
 @inline function levelAt(stage: v128, position: v128, from: v128, peak: v128, curve: v128): v128 {
   const x = unsignedPhase(position);
   const rise = madd(sub(peak, from), x, from),

@@ -1,5 +1,4 @@
 import * as P from "../../../generated/drift.as";
-import { drawSeedsOf, put, read, stateOf } from "../../../kernels/instance.as";
 import { stepPhase, unsignedPhase } from "../../../kernels/phase.as";
 import { add, bipolar, madd, mixBits, mul, splat, sub } from "../../../kernels/simd.as";
 
@@ -8,11 +7,11 @@ const SECOND_RATE: f32 = 1.618034,
   SECOND_SHARE: f32 = 0.33333333,
   FIRST_SHARE: f32 = 0.66666667;
 
-export function idle(instance: usize, g: u32): bool {
+export function idle(m: P.Module, g: u32): bool {
   return false;
 }
 
-// @ts-ignore: decorator
+
 @inline function valueAt(index: v128, seeds: v128): v128 {
   return bipolar(mixBits(v128.xor(i32x4.mul(index, i32x4.splat(0x9e3779b9)), seeds)));
 }
@@ -31,22 +30,19 @@ function layer(at: usize, seeds: v128, rate: v128, smooth: v128): v128 {
   return madd(sub(b, a), t, a);
 }
 
-export function compute(instance: usize, g: u32, f: u32): void {
-  const state = stateOf(instance, g),
-    seeds = drawSeedsOf(instance, g);
-  const rate = read(instance, P.PARAM_RATE, g, f),
-    smooth = read(instance, P.PARAM_SMOOTH, g, f);
-  const one = layer(state + P.STATE_HIGH, seeds, rate, smooth);
+export function compute(m: P.Module, g: u32, f: u32): void {
+  const state = m.state(g),
+    seeds = m.drawSeeds(g);
+  const rate = m.rate.at(g, f),
+    smooth = m.smooth.at(g, f);
+  const one = layer(state.highAt, seeds, rate, smooth);
   const two = layer(
-    state + P.STATE_HIGH2,
+    state.high2At,
     v128.xor(seeds, i32x4.splat(0x5bd1e995)),
     mul(rate, splat(SECOND_RATE)),
     smooth,
   );
-  const y = mul(
-    add(mul(one, splat(FIRST_SHARE)), mul(two, splat(SECOND_SHARE))),
-    read(instance, P.PARAM_DEPTH, g, f),
-  );
-  put(instance, P.OUT_OUT, g, f, y);
-  put(instance, P.OUT_OPPOSITE, g, f, f32x4.neg(y));
+  const y = mul(add(mul(one, splat(FIRST_SHARE)), mul(two, splat(SECOND_SHARE))), m.depth.at(g, f));
+  m.outOut.put(g, f, y);
+  m.outOpposite.put(g, f, f32x4.neg(y));
 }

@@ -1,15 +1,6 @@
 import * as P from "../../../generated/hold.as";
 import { isOn, isZero, rising, unmoved } from "../../../kernels/edges.as";
-import {
-  choiceOf,
-  isCabled,
-  drawSeedsOf,
-  put,
-  read,
-  sampleRate,
-  signalAt,
-  stateOf,
-} from "../../../kernels/instance.as";
+import { sampleRate } from "../../../kernels/time.as";
 import { stepPhase } from "../../../kernels/phase.as";
 import {
   add,
@@ -28,45 +19,38 @@ import {
 /** What is kept for long must be sane. */
 const MOST: f32 = 10000;
 
-export function idle(instance: usize, g: u32): bool {
-  const state = stateOf(instance, g);
-  if (
-    !isCabled(signalAt(instance, P.IN_CLOCK)) ||
-    !unmoved(state + P.STATE_BEFORE, read(instance, P.IN_CLOCK, g, 0))
-  )
-    return false;
-  return (
-    v128.any_true(f32x4.lt(v128.load(state + P.STATE_PROGRESS), splat(1))) == 0 &&
-    choiceOf(instance, P.SET_MODE) == P.MODE_SAMPLE
-  );
+export function idle(m: P.Module, g: u32): bool {
+  const state = m.state(g);
+  if (!m.clock.isCabled || !unmoved(state.beforeAt, m.clock.at(g, 0))) return false;
+  return v128.any_true(f32x4.lt(state.progress, splat(1))) == 0 && m.mode == P.MODE_SAMPLE;
 }
 
-export function compute(instance: usize, g: u32, f: u32): void {
-  const state = stateOf(instance, g),
-    clocked = isCabled(signalAt(instance, P.IN_CLOCK));
-  let gate = read(instance, P.IN_CLOCK, g, f);
+export function compute(m: P.Module, g: u32, f: u32): void {
+  const state = m.state(g),
+    clocked = m.clock.isCabled;
+  let gate = m.clock.at(g, f);
   if (!clocked) {
     // Its own clock is on for the first half of its cycle, so it takes a value at once.
-    const high = v128.load(state + P.STATE_HIGH);
+    const high = state.high;
     gate = v128.and(i32x4.ge_s(high, i32x4.splat(0)), splat(1));
-    stepPhase(state + P.STATE_HIGH, high, v128.load(state + P.STATE_LOW), read(instance, P.PARAM_RATE, g, f));
+    stepPhase(state.highAt, high, state.low, m.rate.at(g, f));
   }
-  const rises = rising(state + P.STATE_BEFORE, gate);
-  const takes = choiceOf(instance, P.SET_MODE) == P.MODE_TRACK ? isOn(gate) : rises;
-  let from = v128.load(state + P.STATE_FROM),
-    to = v128.load(state + P.STATE_TO),
-    progress = v128.load(state + P.STATE_PROGRESS);
-  if (isZero(state + P.STATE_STARTED)) {
+  const rises = rising(state.beforeAt, gate);
+  const takes = m.mode == P.MODE_TRACK ? isOn(gate) : rises;
+  let from = state.from,
+    to = state.to,
+    progress = state.progress;
+  if (isZero(state.startedAt)) {
     progress = splat(1);
-    v128.store(state + P.STATE_STARTED, i32x4.splat(-1));
+    state.started = i32x4.splat(-1);
   }
-  const glide = read(instance, P.PARAM_GLIDE, g, f);
+  const glide = m.glide.at(g, f);
   if (v128.any_true(takes)) {
-    const count = i32x4.sub(v128.load(state + P.STATE_COUNT), rises);
-    v128.store(state + P.STATE_COUNT, count);
-    let x = read(instance, P.IN_IN, g, f);
-    if (!isCabled(signalAt(instance, P.IN_IN)))
-      x = bipolar(mixBits(v128.xor(drawSeedsOf(instance, g), i32x4.mul(count, i32x4.splat(0x9e3779b1)))));
+    const count = i32x4.sub(state.count, rises);
+    state.count = count;
+    let x = m.in.at(g, f);
+    if (!m.in.isCabled)
+      x = bipolar(mixBits(v128.xor(m.drawSeeds(g), i32x4.mul(count, i32x4.splat(0x9e3779b1)))));
     x = clamp(x, splat(-MOST), splat(MOST));
     from = v128.bitselect(madd(sub(to, from), progress, from), from, takes);
     to = v128.bitselect(x, to, takes);
@@ -77,10 +61,10 @@ export function compute(instance: usize, g: u32, f: u32): void {
     );
   }
   let y = add(to, mul(sub(from, to), sub(splat(1), progress)));
-  if (choiceOf(instance, P.SET_POLARITY) == P.POLARITY_UNIPOLAR) y = madd(y, splat(0.5), splat(0.5));
-  put(instance, P.OUT_OUT, g, f, mul(y, read(instance, P.PARAM_LEVEL, g, f)));
+  if (m.polarity == P.POLARITY_UNIPOLAR) y = madd(y, splat(0.5), splat(0.5));
+  m.outOut.put(g, f, mul(y, m.level.at(g, f)));
   progress = lower(splat(1), add(progress, div(splat(1), higher(mul(glide, splat(sampleRate)), splat(1)))));
-  v128.store(state + P.STATE_FROM, from);
-  v128.store(state + P.STATE_TO, to);
-  v128.store(state + P.STATE_PROGRESS, progress);
+  state.from = from;
+  state.to = to;
+  state.progress = progress;
 }

@@ -1,17 +1,6 @@
 // LFO: a 64-bit phase per lane and the plain shapes of it.
 import * as P from "../../../generated/lfo.as";
-import {
-  beatAt,
-  choiceOf,
-  groupsOf,
-  isWanted,
-  pointerTo,
-  sampleRate,
-  signalAt,
-  stateOf,
-  strideOf,
-  writeTo,
-} from "../../../kernels/instance.as";
+import { beatAt, sampleRate } from "../../../kernels/time.as";
 import { add, lower, madd, mul, select, splat, sub } from "../../../kernels/simd.as";
 import { shapeAt } from "../../../kernels/waves.as";
 import { beatsOfNoteValue } from "../../../kernels/notevalues.as";
@@ -20,35 +9,35 @@ const TO_FIXED: f32 = 4294967296.0;
 const FROM_FIXED: f32 = 1.0 / 4294967296.0;
 const SHAPES: u32 = 5;
 
-function processGroup(instance: usize, g: u32, frame: u32, frames: u32): void {
-  const state = stateOf(instance, g);
-  const rate = signalAt(instance, P.PARAM_RATE),
-    phase = signalAt(instance, P.PARAM_PHASE),
-    width = signalAt(instance, P.PARAM_WIDTH);
-  const fade = signalAt(instance, P.PARAM_FADE),
-    level = signalAt(instance, P.PARAM_LEVEL),
-    reset = signalAt(instance, P.IN_RESET);
-  let pRate = pointerTo(rate, g, frame),
-    pPhase = pointerTo(phase, g, frame),
-    pWidth = pointerTo(width, g, frame);
-  let pFade = pointerTo(fade, g, frame),
-    pLevel = pointerTo(level, g, frame),
-    pReset = pointerTo(reset, g, frame);
-  const sRate = strideOf(rate, g),
-    sPhase = strideOf(phase, g),
-    sWidth = strideOf(width, g),
-    sFade = strideOf(fade, g);
-  const sLevel = strideOf(level, g),
-    sReset = strideOf(reset, g);
-  const chosen = <u32>choiceOf(instance, P.SET_SHAPE);
-  const unipolar = choiceOf(instance, P.SET_POLARITY) == P.POLARITY_UNIPOLAR;
-  const sync = choiceOf(instance, P.SET_SYNC);
+function processGroup(m: P.Module, g: u32, frame: u32, frames: u32): void {
+  const state = m.state(g);
+  const rate = m.rate,
+    phase = m.phase,
+    width = m.width;
+  const fade = m.fade,
+    level = m.level,
+    reset = m.reset;
+  let pRate = rate.row(g, frame),
+    pPhase = phase.row(g, frame),
+    pWidth = width.row(g, frame);
+  let pFade = fade.row(g, frame),
+    pLevel = level.row(g, frame),
+    pReset = reset.row(g, frame);
+  const sRate = rate.step(g),
+    sPhase = phase.step(g),
+    sWidth = width.step(g),
+    sFade = fade.step(g);
+  const sLevel = level.step(g),
+    sReset = reset.step(g);
+  const chosen = <u32>m.shape;
+  const unipolar = m.polarity == P.POLARITY_UNIPOLAR;
+  const sync = m.sync;
   const cycleBeats = sync > 0 ? beatsOfNoteValue(sync - 1) : 0;
-  let high = v128.load(state + P.STATE_HIGH),
-    low = v128.load(state + P.STATE_LOW),
-    before = v128.load(state + P.STATE_RESETBEFORE);
-  let age = v128.load(state + P.STATE_AGE),
-    offset = v128.load(state + P.STATE_OFFSET);
+  let high = state.high,
+    low = state.low,
+    before = state.resetBefore;
+  let age = state.age,
+    offset = state.offset;
   const perFixed = splat(TO_FIXED / sampleRate),
     perFrame = splat(1 / sampleRate);
   for (let f: u32 = 0; f < frames; ++f) {
@@ -75,11 +64,11 @@ function processGroup(instance: usize, g: u32, frame: u32, frames: u32): void {
     const gain = mul(v128.load(pLevel), reached);
     age = add(age, perFrame);
     for (let shape: u32 = 0; shape <= SHAPES; ++shape) {
-      const out = signalAt(instance, P.OUT_OUT + (shape << 2));
-      if (!isWanted(out)) continue;
+      const out = m.signal(P.OUT_OUT + (shape << 2));
+      if (!out.isWanted) continue;
       let y = shapeAt(shape == 0 ? chosen : shape - 1, s, p, w);
       if (unipolar) y = madd(y, splat(0.5), splat(0.5));
-      v128.store(writeTo(out, g, frame + f), mul(gain, y));
+      v128.store(out.write(g, frame + f), mul(gain, y));
     }
     if (sync == 0) {
       const fixed = mul(v128.load(pRate), perFixed);
@@ -101,13 +90,13 @@ function processGroup(instance: usize, g: u32, frame: u32, frames: u32): void {
     pLevel += sLevel;
     pReset += sReset;
   }
-  v128.store(state + P.STATE_HIGH, high);
-  v128.store(state + P.STATE_LOW, low);
-  v128.store(state + P.STATE_RESETBEFORE, before);
-  v128.store(state + P.STATE_AGE, age);
-  v128.store(state + P.STATE_OFFSET, offset);
+  state.high = high;
+  state.low = low;
+  state.resetBefore = before;
+  state.age = age;
+  state.offset = offset;
 }
 
-export function process(instance: usize, frame: u32, frames: u32): void {
-  for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g) processGroup(instance, g, frame, frames);
+export function process(m: P.Module, frame: u32, frames: u32): void {
+  for (let g: u32 = 0, groups = m.groups; g < groups; ++g) processGroup(m, g, frame, frames);
 }

@@ -1,18 +1,6 @@
 import * as P from "../../../generated/arp.as";
 import { triggerFrames, retriggered } from "../../../kernels/pulses.as";
-import {
-  choiceOf,
-  groupsOf,
-  isWanted,
-  peek,
-  scratch,
-  seedOf,
-  sidesOf,
-  signalAt,
-  stateOf,
-  voicesOf,
-  writeTo,
-} from "../../../kernels/instance.as";
+import { scratch } from "../../../kernels/scratch.as";
 import { isOn } from "../../../kernels/edges.as";
 import { clamp, mixBits, splat } from "../../../kernels/simd.as";
 
@@ -33,18 +21,16 @@ const CLOCK: usize = 0,
   HELD: usize = 52;
 
 /** The chord in its order: lane numbers in scratch; how many. */
-function gather(instance: usize, order: i32): i32 {
+function gather(m: P.Module, order: i32): i32 {
   const list = scratch(1),
-    lanes = voicesOf(instance) * sidesOf(instance);
+    lanes = m.voiceCount * m.sideCount;
   let count = 0;
-  for (let lane: u32 = 0; lane < lanes; lane += sidesOf(instance)) {
-    const state = stateOf(instance, lane >> 2),
+  for (let lane: u32 = 0; lane < lanes; lane += m.sideCount) {
+    const state = m.state(lane >> 2),
       o = (<usize>(lane & 3)) << 2;
-    if (!load<i32>(state + P.STATE_MEMBER + o)) continue;
+    if (!load<i32>(state.memberAt + o)) continue;
     const key: f32 =
-      order == P.ORDER_PLAYED
-        ? <f32>load<i32>(state + P.STATE_STAMP + o)
-        : load<f32>(state + P.STATE_PITCHOF + o);
+      order == P.ORDER_PLAYED ? <f32>load<i32>(state.stampAt + o) : load<f32>(state.pitchOfAt + o);
     let at = count;
     // Insertion keeps equal keys in the order of their voices.
     while (at > 0 && load<f32>(list + ((<usize>(at - 1)) << 3)) > key) {
@@ -59,7 +45,7 @@ function gather(instance: usize, order: i32): i32 {
 }
 
 /** Pitch of the nth note of the chord in its order, over all octaves. */
-function pitchAt(instance: usize, order: i32, index: i32, count: i32, octaves: i32): f32 {
+function pitchAt(m: P.Module, order: i32, index: i32, count: i32, octaves: i32): f32 {
   const total = count * octaves;
   let n = index % total;
   if (order == P.ORDER_DOWN) n = total - 1 - n;
@@ -68,38 +54,31 @@ function pitchAt(instance: usize, order: i32, index: i32, count: i32, octaves: i
     n = index % cycle;
     if (n >= total) n = cycle - n;
   } else if (order == P.ORDER_RANDOM) {
-    const bits = <u32>(
-      i32x4.extract_lane(mixBits(i32x4.splat(<i32>(seedOf(instance) ^ (<u32>index * 0x9e3779b1)))), 0)
-    );
+    const bits = <u32>i32x4.extract_lane(mixBits(i32x4.splat(<i32>(m.seed ^ (<u32>index * 0x9e3779b1)))), 0);
     n = <i32>((<u64>bits * <u64>total) >> 32);
   }
   const lane = load<u32>(scratch(1) + ((<usize>(n % count)) << 3), 4);
-  return (
-    load<f32>(stateOf(instance, lane >> 2) + P.STATE_PITCHOF + ((<usize>(lane & 3)) << 2)) + <f32>(n / count)
-  );
+  return load<f32>(m.state(lane >> 2).pitchOfAt + ((<usize>(lane & 3)) << 2)) + <f32>(n / count);
 }
 
 /** Keys that went down or up since the last frame. */
-function watchKeys(instance: usize, f: u32, latch: bool): void {
-  const gate = signalAt(instance, P.IN_GATE),
-    pitch = signalAt(instance, P.IN_PITCH),
-    one = stateOf(instance, 0) + P.STATE_ONE;
-  const lanes = voicesOf(instance) * sidesOf(instance);
+function watchKeys(m: P.Module, f: u32, latch: bool): void {
+  const gate = m.gate,
+    pitch = m.pitch,
+    one = m.state(0).oneAt;
+  const lanes = m.voiceCount * m.sideCount;
   let held = load<i32>(one, HELD);
-  for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g) {
-    const state = stateOf(instance, g),
-      on = isOn(peek(gate, g, f)),
-      before = v128.load(state + P.STATE_KEYBEFORE);
-    v128.store(state + P.STATE_KEYBEFORE, on);
+  for (let g: u32 = 0, groups = m.groups; g < groups; ++g) {
+    const state = m.state(g),
+      on = isOn(gate.at(g, f)),
+      before = state.keyBefore;
+    state.keyBefore = on;
     const downs = i32x4.bitmask(v128.andnot(on, before)),
       ups = i32x4.bitmask(v128.andnot(before, on));
     // The pitch of a held key is followed: bends and glides are heard.
-    v128.store(
-      state + P.STATE_PITCHOF,
-      v128.bitselect(clamp(peek(pitch, g, f), splat(-20), splat(20)), v128.load(state + P.STATE_PITCHOF), on),
-    );
+    state.pitchOf = v128.bitselect(clamp(pitch.at(g, f), splat(-20), splat(20)), state.pitchOf, on);
     if (!(downs | ups)) {
-      if (!latch) v128.store(state + P.STATE_MEMBER, on);
+      if (!latch) state.member = on;
       continue;
     }
     for (let k: u32 = 0; k < 4 && (g << 2) + k < lanes; ++k) {
@@ -107,37 +86,33 @@ function watchKeys(instance: usize, f: u32, latch: bool): void {
       if ((ups >> k) & 1) held -= 1;
       if ((downs >> k) & 1) {
         // A new chord after everything was let go replaces a latched one.
-        if (held == 0 && latch)
-          for (let h: u32 = 0; h < groups; ++h) v128.store(stateOf(instance, h) + P.STATE_MEMBER, splat(0));
+        if (held == 0 && latch) for (let h: u32 = 0; h < groups; ++h) m.state(h).member = splat(0);
         held += 1;
         const stamp = load<i32>(one, STAMPS) + 1;
         store<i32>(one, stamp, STAMPS);
-        store<i32>(state + P.STATE_STAMP + o, stamp);
-        store<i32>(state + P.STATE_MEMBER + o, -1);
+        store<i32>(state.stampAt + o, stamp);
+        store<i32>(state.memberAt + o, -1);
       }
     }
-    if (!latch) v128.store(state + P.STATE_MEMBER, on);
+    if (!latch) state.member = on;
   }
   store<i32>(one, held, HELD);
 }
 
-export function process(instance: usize, frame: u32, frames: u32): void {
-  const one = stateOf(instance, 0) + P.STATE_ONE,
-    order = choiceOf(instance, P.SET_ORDER);
-  const clock = signalAt(instance, P.IN_CLOCK),
-    reset = signalAt(instance, P.IN_RESET);
-  const pitchOut = signalAt(instance, P.OUT_PITCH),
-    gateOut = signalAt(instance, P.OUT_GATE),
-    triggerOut = signalAt(instance, P.OUT_TRIGGER);
+export function process(m: P.Module, frame: u32, frames: u32): void {
+  const one = m.state(0).oneAt,
+    order = m.order;
+  const clock = m.clock,
+    reset = m.reset;
+  const pitchOut = m.outPitch,
+    gateOut = m.outGate,
+    triggerOut = m.outTrigger;
   for (let f = frame, end = frame + frames; f < end; ++f) {
-    watchKeys(instance, f, f32x4.extract_lane(peek(signalAt(instance, P.PARAM_LATCH), 0, f), 0) > 0.5);
-    const octaves = max<i32>(
-      <i32>nearest<f32>(f32x4.extract_lane(peek(signalAt(instance, P.PARAM_OCTAVES), 0, f), 0)),
-      1,
-    );
-    const gateLength = f32x4.extract_lane(peek(signalAt(instance, P.PARAM_GATELENGTH), 0, f), 0);
-    const clocked = f32x4.extract_lane(peek(clock, 0, f), 0) > 0.5,
-      resets = f32x4.extract_lane(peek(reset, 0, f), 0) > 0.5;
+    watchKeys(m, f, f32x4.extract_lane(m.latch.at(0, f), 0) > 0.5);
+    const octaves = max<i32>(<i32>nearest<f32>(f32x4.extract_lane(m.octaves.at(0, f), 0)), 1);
+    const gateLength = f32x4.extract_lane(m.gateLength.at(0, f), 0);
+    const clocked = f32x4.extract_lane(clock.at(0, f), 0) > 0.5,
+      resets = f32x4.extract_lane(reset.at(0, f), 0) > 0.5;
     if (resets && !load<i32>(one, RESET)) store<i32>(one, 0, INDEX);
     store<i32>(one, resets ? 1 : 0, RESET);
     let starts = false;
@@ -145,7 +120,7 @@ export function process(instance: usize, frame: u32, frames: u32): void {
       if (load<i32>(one, COUNT) > 0) store<i32>(one, load<i32>(one, SINCE), PERIOD);
       store<i32>(one, load<i32>(one, COUNT) + 1, COUNT);
       store<i32>(one, 0, SINCE);
-      const count = gather(instance, order);
+      const count = gather(m, order);
       store<i32>(one, count > 0 ? 1 : 0, SOUNDS);
       store<i32>(one, order == P.ORDER_TOGETHER ? count * octaves : 1, NOTES);
       store<i32>(one, 0, PART);
@@ -164,9 +139,9 @@ export function process(instance: usize, frame: u32, frames: u32): void {
       if (<i32>inside + 1 > load<i32>(one, PART)) {
         starts = true;
         store<i32>(one, <i32>inside + 1, PART);
-        const count = gather(instance, order),
+        const count = gather(m, order),
           index = load<i32>(one, INDEX);
-        if (count > 0) store<f32>(one, pitchAt(instance, order, index, count, octaves), PITCH);
+        if (count > 0) store<f32>(one, pitchAt(m, order, index, count, octaves), PITCH);
         store<i32>(one, index + 1, INDEX);
       }
     }
@@ -174,8 +149,8 @@ export function process(instance: usize, frame: u32, frames: u32): void {
     if (starts) store<i32>(one, triggerFrames(), LEFT);
     const left = load<i32>(one, LEFT);
     if (left > 0) store<i32>(one, left - 1, LEFT);
-    if (isWanted(pitchOut)) v128.store(writeTo(pitchOut, 0, f), splat(load<f32>(one, PITCH)));
-    if (isWanted(gateOut)) v128.store(writeTo(gateOut, 0, f), splat(high ? 1 : 0));
-    if (isWanted(triggerOut)) v128.store(writeTo(triggerOut, 0, f), splat(left > 0 ? 1 : 0));
+    if (pitchOut.isWanted) v128.store(pitchOut.write(0, f), splat(load<f32>(one, PITCH)));
+    if (gateOut.isWanted) v128.store(gateOut.write(0, f), splat(high ? 1 : 0));
+    if (triggerOut.isWanted) v128.store(triggerOut.write(0, f), splat(left > 0 ? 1 : 0));
   }
 }

@@ -1,51 +1,51 @@
 import * as P from "../../../generated/divide.as";
 import { rising } from "../../../kernels/edges.as";
 import { retriggered } from "../../../kernels/pulses.as";
-import { put, read, scratch, stateOf, usedLanes } from "../../../kernels/instance.as";
+import { scratch } from "../../../kernels/scratch.as";
 
 /** This close to the next pulse counts as there: periods are whole samples, shares of them need not be. */
 const NEARLY: f32 = 1e-5;
 
-export function idle(instance: usize, g: u32): bool {
+export function idle(m: P.Module, g: u32): bool {
   // Before the first clock nothing runs.
   return (
-    !v128.any_true(v128.load(stateOf(instance, g) + P.STATE_COUNT)) &&
-    !v128.any_true(f32x4.gt(read(instance, P.IN_CLOCK, g, 0), f32x4.splat(0.5))) &&
-    !v128.any_true(v128.load(stateOf(instance, g) + P.STATE_RESETBEFORE)) &&
-    !v128.any_true(f32x4.gt(read(instance, P.IN_RESET, g, 0), f32x4.splat(0.5)))
+    !v128.any_true(m.state(g).count) &&
+    !v128.any_true(f32x4.gt(m.clock.at(g, 0), f32x4.splat(0.5))) &&
+    !v128.any_true(m.state(g).resetBefore) &&
+    !v128.any_true(f32x4.gt(m.reset.at(g, 0), f32x4.splat(0.5)))
   );
 }
 
-export function compute(instance: usize, g: u32, f: u32): void {
-  const state = stateOf(instance, g),
+export function compute(m: P.Module, g: u32, f: u32): void {
+  const state = m.state(g),
     row = scratch(0);
-  const resets = i32x4.bitmask(rising(state + P.STATE_RESETBEFORE, read(instance, P.IN_RESET, g, f)));
-  const clock = read(instance, P.IN_CLOCK, g, f);
-  const clocks = i32x4.bitmask(rising(state + P.STATE_BEFORE, clock)),
+  const resets = i32x4.bitmask(rising(state.resetBeforeAt, m.reset.at(g, f)));
+  const clock = m.clock.at(g, f);
+  const clocks = i32x4.bitmask(rising(state.beforeAt, clock)),
     held = i32x4.bitmask(f32x4.gt(clock, f32x4.splat(0.5)));
-  v128.store(row, read(instance, P.PARAM_DIVIDE, g, f));
-  v128.store(row, read(instance, P.PARAM_MULTIPLY, g, f), 16);
-  v128.store(row, read(instance, P.PARAM_OFFSET, g, f), 32);
-  v128.store(row, read(instance, P.PARAM_WIDTH, g, f), 48);
+  v128.store(row, m.divide.at(g, f));
+  v128.store(row, m.multiply.at(g, f), 16);
+  v128.store(row, m.offset.at(g, f), 32);
+  v128.store(row, m.width.at(g, f), 48);
   v128.store(row, f32x4.splat(0), 64);
-  for (let k: u32 = 0, used = usedLanes(instance, g); k < used; ++k) {
+  for (let k: u32 = 0, used = m.usedLanes(g); k < used; ++k) {
     const o = (<usize>k) << 2;
-    let count = load<i32>(state + P.STATE_COUNT + o),
-      since = load<i32>(state + P.STATE_SINCE + o);
+    let count = load<i32>(state.countAt + o),
+      since = load<i32>(state.sinceAt + o);
     if ((resets >> k) & 1) {
       count = 0;
-      store<i32>(state + P.STATE_INDEX + o, 0);
+      store<i32>(state.indexAt + o, 0);
     }
     if ((clocks >> k) & 1) {
-      if (count > 0) store<i32>(state + P.STATE_PERIOD + o, since);
+      if (count > 0) store<i32>(state.periodAt + o, since);
       ++count;
       since = 0;
     }
-    store<i32>(state + P.STATE_COUNT + o, count);
-    store<i32>(state + P.STATE_SINCE + o, since + 1);
+    store<i32>(state.countAt + o, count);
+    store<i32>(state.sinceAt + o, since + 1);
     let on = false,
       isNew = false;
-    const period = load<i32>(state + P.STATE_PERIOD + o);
+    const period = load<i32>(state.periodAt + o);
     const divide = max<f32>(nearest<f32>(load<f32>(row + o)), 1),
       multiply = max<f32>(nearest<f32>(load<f32>(row + o, 16)), 1),
       offset = nearest<f32>(load<f32>(row + o, 32));
@@ -58,12 +58,12 @@ export function compute(instance: usize, g: u32, f: u32): void {
       const place = ((rest + part) * multiply) / divide + NEARLY;
       const inside = floor<f32>(place);
       const index = <i32>cycle * 64 + <i32>inside + 1;
-      isNew = index != load<i32>(state + P.STATE_INDEX + o);
-      store<i32>(state + P.STATE_INDEX + o, index);
+      isNew = index != load<i32>(state.indexAt + o);
+      store<i32>(state.indexAt + o, index);
       // Until two clocks have come, parts of one are as long as the clock itself.
       on = place - inside < load<f32>(row + o, 48) && (period > 0 || multiply <= 1 || ((held >> k) & 1) != 0);
     }
-    store<f32>(row + o, retriggered(state + P.STATE_HIGH + o, on, isNew) ? 1 : 0, 64);
+    store<f32>(row + o, retriggered(state.highAt + o, on, isNew) ? 1 : 0, 64);
   }
-  put(instance, P.OUT_OUT, g, f, v128.load(row, 64));
+  m.outOut.put(g, f, v128.load(row, 64));
 }

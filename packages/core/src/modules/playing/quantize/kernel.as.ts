@@ -1,15 +1,6 @@
 import * as P from "../../../generated/quantize.as";
 import { isZero, nextTrigger, rising, startTrigger, unmoved } from "../../../kernels/edges.as";
-import {
-  choiceOf,
-  isCabled,
-  put,
-  read,
-  scratch,
-  signalAt,
-  stateOf,
-  tableOf,
-} from "../../../kernels/instance.as";
+import { scratch } from "../../../kernels/scratch.as";
 import { add, div, splat } from "../../../kernels/simd.as";
 
 /** Within this many semitones of a note counts as on it: a fifth written as 7/12 must not fall to the note below. */
@@ -37,19 +28,19 @@ function noteFor(scale: usize, root: i32, x: f32, direction: i32): f32 {
   return x - <f32>below < <f32>above - x ? <f32>below : <f32>above;
 }
 
-// @ts-ignore: decorator
+
 @inline function allowed(scale: usize, root: i32, note: i32): bool {
   const degree = (((note - root) % 12) + 12) % 12;
   return load<f32>(scale + ((<usize>degree) << 2)) != 0;
 }
 
-function notesAt(instance: usize, g: u32, f: u32): v128 {
+function notesAt(m: P.Module, g: u32, f: u32): v128 {
   const row = scratch(0),
     roots = scratch(0) + 16,
-    scale = tableOf(instance),
-    direction = choiceOf(instance, P.SET_DIRECTION);
-  v128.store(row, f32x4.mul(read(instance, P.IN_IN, g, f), splat(12)));
-  v128.store(roots, f32x4.nearest(read(instance, P.PARAM_ROOT, g, f)));
+    scale = m.table,
+    direction = m.direction;
+  v128.store(row, f32x4.mul(m.in.at(g, f), splat(12)));
+  v128.store(roots, f32x4.nearest(m.root.at(g, f)));
   for (let k: usize = 0; k < 16; k += 4) {
     const x = load<f32>(row + k);
     store<f32>(
@@ -60,38 +51,25 @@ function notesAt(instance: usize, g: u32, f: u32): v128 {
   return v128.load(row);
 }
 
-export function idle(instance: usize, g: u32): bool {
-  const state = stateOf(instance, g);
-  if (
-    !isZero(state + P.STATE_CHANGEDLEFT) ||
-    isZero(state + P.STATE_STARTED) ||
-    !unmoved(state + P.STATE_BEFORE, read(instance, P.IN_TRIGGER, g, 0))
-  )
+export function idle(m: P.Module, g: u32): bool {
+  const state = m.state(g);
+  if (!isZero(state.changedLeftAt) || isZero(state.startedAt) || !unmoved(state.beforeAt, m.trigger.at(g, 0)))
     return false;
-  return (
-    isCabled(signalAt(instance, P.IN_TRIGGER)) ||
-    !v128.any_true(f32x4.ne(notesAt(instance, g, 0), v128.load(state + P.STATE_NOTE)))
-  );
+  return m.trigger.isCabled || !v128.any_true(f32x4.ne(notesAt(m, g, 0), state.note));
 }
 
-export function compute(instance: usize, g: u32, f: u32): void {
-  const state = stateOf(instance, g);
-  const rises = rising(state + P.STATE_BEFORE, read(instance, P.IN_TRIGGER, g, f));
-  const first = isZero(state + P.STATE_STARTED);
-  let take = isCabled(signalAt(instance, P.IN_TRIGGER)) ? rises : i32x4.splat(-1);
-  const before = v128.load(state + P.STATE_NOTE);
+export function compute(m: P.Module, g: u32, f: u32): void {
+  const state = m.state(g);
+  const rises = rising(state.beforeAt, m.trigger.at(g, f));
+  const first = isZero(state.startedAt);
+  let take = m.trigger.isCabled ? rises : i32x4.splat(-1);
+  const before = state.note;
   if (v128.any_true(take)) {
-    const notes = v128.bitselect(notesAt(instance, g, f), before, take);
-    if (!first) startTrigger(state + P.STATE_CHANGEDLEFT, f32x4.ne(notes, before));
-    v128.store(state + P.STATE_NOTE, notes);
+    const notes = v128.bitselect(notesAt(m, g, f), before, take);
+    if (!first) startTrigger(state.changedLeftAt, f32x4.ne(notes, before));
+    state.note = notes;
   }
-  v128.store(state + P.STATE_STARTED, i32x4.splat(-1));
-  put(
-    instance,
-    P.OUT_OUT,
-    g,
-    f,
-    add(div(v128.load(state + P.STATE_NOTE), splat(12)), read(instance, P.IN_SHIFT, g, f)),
-  );
-  put(instance, P.OUT_CHANGED, g, f, nextTrigger(state + P.STATE_CHANGEDLEFT));
+  state.started = i32x4.splat(-1);
+  m.outOut.put(g, f, add(div(state.note, splat(12)), m.shift.at(g, f)));
+  m.outChanged.put(g, f, nextTrigger(state.changedLeftAt));
 }

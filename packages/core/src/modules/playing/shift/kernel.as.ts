@@ -1,11 +1,10 @@
 import * as P from "../../../generated/shift.as";
-import { put, read } from "../../../kernels/instance.as";
 import { add, div, splat } from "../../../kernels/simd.as";
 
-export function compute(instance: usize, g: u32, f: u32): void {
+export function compute(m: P.Module, g: u32, f: u32): void {
   const interval = add(
-    add(read(instance, P.PARAM_OCTAVES, g, f), div(read(instance, P.PARAM_SEMITONES, g, f), splat(12))),
-    div(read(instance, P.PARAM_CENTS, g, f), splat(1200)),
+    add(m.octaves.at(g, f), div(m.semitones.at(g, f), splat(12))),
+    div(m.cents.at(g, f), splat(1200)),
   );
-  put(instance, P.OUT_OUT, g, f, add(read(instance, P.IN_IN, g, f), interval));
+  m.outOut.put(g, f, add(m.in.at(g, f), interval));
 }

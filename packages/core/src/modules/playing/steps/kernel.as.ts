@@ -1,16 +1,8 @@
 import * as P from "../../../generated/steps.as";
 import { isOn, isZero, nextTrigger, rising, unmoved } from "../../../kernels/edges.as";
 import { retriggered, triggerFrames } from "../../../kernels/pulses.as";
-import {
-  choiceOf,
-  put,
-  read,
-  scratch,
-  stateOf,
-  tableOf,
-  time,
-  usedLanes,
-} from "../../../kernels/instance.as";
+import { scratch } from "../../../kernels/scratch.as";
+import { time } from "../../../kernels/time.as";
 import { firstStep, nextStep, stepBits } from "../../../kernels/stepping.as";
 
 const ROW: usize = 32;
@@ -21,100 +13,94 @@ const B: usize = 4,
   TIE: usize = 20,
   ACCENT: usize = 24;
 
-export function idle(instance: usize, g: u32): bool {
-  const state = stateOf(instance, g);
+export function idle(m: P.Module, g: u32): bool {
+  const state = m.state(g);
   return (
-    unmoved(state + P.STATE_BEFORE, read(instance, P.IN_CLOCK, g, 0)) &&
-    unmoved(state + P.STATE_RESETBEFORE, read(instance, P.IN_RESET, g, 0)) &&
-    isZero(state + P.STATE_HIGH) &&
-    isZero(state + P.STATE_SOUNDS) &&
-    isZero(state + P.STATE_TRIGGERLEFT) &&
-    isZero(state + P.STATE_ENDLEFT)
+    unmoved(state.beforeAt, m.clock.at(g, 0)) &&
+    unmoved(state.resetBeforeAt, m.reset.at(g, 0)) &&
+    isZero(state.highAt) &&
+    isZero(state.soundsAt) &&
+    isZero(state.triggerLeftAt) &&
+    isZero(state.endLeftAt)
   );
 }
 
-// @ts-ignore: decorator
+
 @inline function inUnit(x: f32, range: i32): f32 {
   return range == P.RANGEA_SEMITONES ? x / 12 : x;
 }
 
 /** A clock arrives in a lane: on to the next step. */
-function advance(instance: usize, g: u32, k: u32, state: usize, length: i32, order: i32, now: u32): void {
+function advance(m: P.Module, g: u32, k: u32, state: P.State, length: i32, order: i32, now: u32): void {
   const o = (<usize>k) << 2;
-  const count = load<i32>(state + P.STATE_COUNT + o) + 1;
-  store<i32>(state + P.STATE_COUNT + o, count);
-  const bits = stepBits(instance, g, k, count);
-  const started = load<i32>(state + P.STATE_STARTED + o) != 0;
-  let played = load<i32>(state + P.STATE_PLAYED + o);
-  if (started) store<i32>(state + P.STATE_PERIOD + o, <i32>now - load<i32>(state + P.STATE_CLOCKED + o));
+  const count = load<i32>(state.countAt + o) + 1;
+  store<i32>(state.countAt + o, count);
+  const bits = stepBits(m, g, k, count);
+  const started = load<i32>(state.startedAt + o) != 0;
+  let played = load<i32>(state.playedAt + o);
+  if (started) store<i32>(state.periodAt + o, <i32>now - load<i32>(state.clockedAt + o));
   const step = started
-    ? nextStep(
-        order,
-        min(load<i32>(state + P.STATE_STEP + o), length - 1),
-        length,
-        bits,
-        state + P.STATE_DIRECTION + o,
-      )
+    ? nextStep(order, min(load<i32>(state.stepAt + o), length - 1), length, bits, state.directionAt + o)
     : firstStep(order, length, bits);
   if (started && played >= length) {
     // All steps have been played: the end, and round again.
-    store<i32>(state + P.STATE_ENDLEFT + o, triggerFrames());
+    store<i32>(state.endLeftAt + o, triggerFrames());
     played = 0;
   }
-  store<i32>(state + P.STATE_PLAYED + o, played + 1);
-  store<i32>(state + P.STATE_STARTED + o, -1);
-  store<i32>(state + P.STATE_STEP + o, step);
-  store<i32>(state + P.STATE_CLOCKED + o, <i32>now);
-  const row = tableOf(instance) + <usize>step * ROW;
+  store<i32>(state.playedAt + o, played + 1);
+  store<i32>(state.startedAt + o, -1);
+  store<i32>(state.stepAt + o, step);
+  store<i32>(state.clockedAt + o, <i32>now);
+  const row = m.table + <usize>step * ROW;
   // The chance has bits of its own, or a random order would decide over it.
-  const thrown = <f32>(stepBits(instance, g, k, count ^ 0x40000000) >> 8) * <f32>5.9604644775390625e-8;
+  const thrown = <f32>(stepBits(m, g, k, count ^ 0x40000000) >> 8) * <f32>5.9604644775390625e-8;
   const sounds = load<f32>(row, ON) > 0.5 && thrown < load<f32>(row, CHANCE);
-  const tied = load<i32>(state + P.STATE_TIED + o) != 0 && load<u32>(state + P.STATE_HIGH + o) != 0;
-  store<i32>(state + P.STATE_SOUNDS + o, sounds ? 1 : 0);
-  if (sounds) store<i32>(state + P.STATE_HEARD + o, step + 1);
-  store<i32>(state + P.STATE_TIED + o, sounds && load<f32>(row, TIE) > 0.5 ? 1 : 0);
+  const tied = load<i32>(state.tiedAt + o) != 0 && load<u32>(state.highAt + o) != 0;
+  store<i32>(state.soundsAt + o, sounds ? 1 : 0);
+  if (sounds) store<i32>(state.heardAt + o, step + 1);
+  store<i32>(state.tiedAt + o, sounds && load<f32>(row, TIE) > 0.5 ? 1 : 0);
   // Part 1 of the step has begun: as a new gate, or going on from the tied one before.
-  store<i32>(state + P.STATE_PART + o, sounds && tied ? 1 : 0);
+  store<i32>(state.partAt + o, sounds && tied ? 1 : 0);
 }
 
-export function compute(instance: usize, g: u32, f: u32): void {
-  const state = stateOf(instance, g),
+export function compute(m: P.Module, g: u32, f: u32): void {
+  const state = m.state(g),
     rows = scratch(0),
-    table = tableOf(instance);
-  const clock = read(instance, P.IN_CLOCK, g, f);
-  const resets = i32x4.bitmask(rising(state + P.STATE_RESETBEFORE, read(instance, P.IN_RESET, g, f)));
-  const clocks = i32x4.bitmask(rising(state + P.STATE_BEFORE, clock)),
+    table = m.table;
+  const clock = m.clock.at(g, f);
+  const resets = i32x4.bitmask(rising(state.resetBeforeAt, m.reset.at(g, f)));
+  const clocks = i32x4.bitmask(rising(state.beforeAt, clock)),
     held = i32x4.bitmask(isOn(clock));
-  const order = choiceOf(instance, P.SET_ORDER),
-    rangeA = choiceOf(instance, P.SET_RANGEA),
-    rangeB = choiceOf(instance, P.SET_RANGEB);
-  v128.store(rows, read(instance, P.PARAM_LENGTH, g, f));
-  v128.store(rows, read(instance, P.PARAM_GATELENGTH, g, f), 16);
+  const order = m.order,
+    rangeA = m.rangeA,
+    rangeB = m.rangeB;
+  v128.store(rows, m.length.at(g, f));
+  v128.store(rows, m.gateLength.at(g, f), 16);
   for (let n: usize = 32; n <= 80; n += 16) v128.store(rows + n, f32x4.splat(0));
-  v128.store(rows, read(instance, P.PARAM_KEEP, g, f), 96);
-  for (let k: u32 = 0, used = usedLanes(instance, g); k < used; ++k) {
+  v128.store(rows, m.keep.at(g, f), 96);
+  for (let k: u32 = 0, used = m.usedLanes(g); k < used; ++k) {
     const o = (<usize>k) << 2,
       length = max<i32>(<i32>nearest<f32>(load<f32>(rows + o)), 1);
     if ((resets >> k) & 1) {
-      store<i32>(state + P.STATE_STARTED + o, 0);
-      store<i32>(state + P.STATE_PLAYED + o, 0);
-      store<i32>(state + P.STATE_SOUNDS + o, 0);
-      store<i32>(state + P.STATE_TIED + o, 0);
-      store<i32>(state + P.STATE_STEP + o, firstStep(order, length, 0));
-      store<i32>(state + P.STATE_DIRECTION + o, 0);
+      store<i32>(state.startedAt + o, 0);
+      store<i32>(state.playedAt + o, 0);
+      store<i32>(state.soundsAt + o, 0);
+      store<i32>(state.tiedAt + o, 0);
+      store<i32>(state.stepAt + o, firstStep(order, length, 0));
+      store<i32>(state.directionAt + o, 0);
     }
-    if ((clocks >> k) & 1) advance(instance, g, k, state, length, order, time + f);
-    const row = table + <usize>load<i32>(state + P.STATE_STEP + o) * ROW;
+    if ((clocks >> k) & 1) advance(m, g, k, state, length, order, time + f);
+    const row = table + <usize>load<i32>(state.stepAt + o) * ROW;
     // The absolute frame of the last clock is kept, so that nobody need count while it rests.
-    const since = <i32>(time + f) - load<i32>(state + P.STATE_CLOCKED + o),
-      period = load<i32>(state + P.STATE_PERIOD + o);
+    const since = <i32>(time + f) - load<i32>(state.clockedAt + o),
+      period = load<i32>(state.periodAt + o);
     let on = false,
       starts = false;
-    if (load<i32>(state + P.STATE_SOUNDS + o)) {
+    if (load<i32>(state.soundsAt + o)) {
       const repeats = max<f32>(nearest<f32>(load<f32>(row, REPEAT)), 1),
         gateLength = load<f32>(rows + o, 16);
-      const tied = load<i32>(state + P.STATE_TIED + o) != 0;
-      let part = load<i32>(state + P.STATE_PART + o);
+      const tied = load<i32>(state.tiedAt + o) != 0;
+      let part = load<i32>(state.partAt + o);
       if (period > 0) {
         const place = (<f32>since * repeats) / <f32>period + <f32>1e-5;
         const inside = min(floor<f32>(place), repeats - 1);
@@ -134,22 +120,22 @@ export function compute(instance: usize, g: u32, f: u32): void {
           part = 1;
         }
       }
-      store<i32>(state + P.STATE_PART + o, part);
+      store<i32>(state.partAt + o, part);
     }
-    const high = retriggered(state + P.STATE_HIGH + o, on, starts);
-    if (starts) store<i32>(state + P.STATE_TRIGGERLEFT + o, triggerFrames());
+    const high = retriggered(state.highAt + o, on, starts);
+    if (starts) store<i32>(state.triggerLeftAt + o, triggerFrames());
     // The values of the last step that sounded, from the first one on.
-    const kept = load<i32>(state + P.STATE_HEARD + o),
+    const kept = load<i32>(state.heardAt + o),
       values = kept && load<f32>(rows + o, 96) > 0.5 ? table + <usize>(kept - 1) * ROW : row;
     store<f32>(rows + o, inUnit(load<f32>(values), rangeA), 32);
     store<f32>(rows + o, inUnit(load<f32>(values, B), rangeB), 48);
     store<f32>(rows + o, high ? 1 : 0, 64);
     store<f32>(rows + o, high && load<f32>(row, ACCENT) > 0.5 ? 1 : 0, 80);
   }
-  put(instance, P.OUT_A, g, f, v128.load(rows, 32));
-  put(instance, P.OUT_B, g, f, v128.load(rows, 48));
-  put(instance, P.OUT_GATE, g, f, v128.load(rows, 64));
-  put(instance, P.OUT_ACCENT, g, f, v128.load(rows, 80));
-  put(instance, P.OUT_TRIGGER, g, f, nextTrigger(state + P.STATE_TRIGGERLEFT));
-  put(instance, P.OUT_END, g, f, nextTrigger(state + P.STATE_ENDLEFT));
+  m.outA.put(g, f, v128.load(rows, 32));
+  m.outB.put(g, f, v128.load(rows, 48));
+  m.outGate.put(g, f, v128.load(rows, 64));
+  m.outAccent.put(g, f, v128.load(rows, 80));
+  m.outTrigger.put(g, f, nextTrigger(state.triggerLeftAt));
+  m.outEnd.put(g, f, nextTrigger(state.endLeftAt));
 }

@@ -1,32 +1,38 @@
 import * as P from "../../../generated/route.as";
-import { choiceOf, isCabled, numberOf, put, read, signalAt, stateOf } from "../../../kernels/instance.as";
-import { atStepper, moveGains, selectStep, stepsUnmoved } from "../../../kernels/stepping.as";
+import { moveGains, selectStep, stepsUnmoved } from "../../../kernels/stepping.as";
 import { mul } from "../../../kernels/simd.as";
 
-function declare(instance: usize, g: u32, f: u32): void {
-  atStepper(
-    instance,
-    g,
-    stateOf(instance, g) + P.STATE_CLOCKBEFORE,
-    read(instance, P.IN_CLOCK, g, f),
-    read(instance, P.IN_RESET, g, f),
-    isCabled(signalAt(instance, P.IN_SELECT)),
-    read(instance, P.IN_SELECT, g, f),
-    <i32>numberOf(instance, P.SET_STEPS),
-    choiceOf(instance, P.SET_ORDER),
-    read(instance, P.PARAM_FADE, g, f),
+
+@inline function stepsOf(m: P.Module): i32 {
+  return max(<i32>m.steps, 1);
+}
+
+export function idle(m: P.Module, g: u32): bool {
+  return stepsUnmoved(
+    m.state(g).clockBeforeAt,
+    m.clock.at(g, 0),
+    m.reset.at(g, 0),
+    m.select.isCabled,
+    m.select.at(g, 0),
+    stepsOf(m),
   );
 }
 
-export function idle(instance: usize, g: u32): bool {
-  declare(instance, g, 0);
-  return stepsUnmoved();
-}
-
-export function compute(instance: usize, g: u32, f: u32): void {
-  declare(instance, g, f);
-  const gains = moveGains(selectStep()),
-    x = read(instance, P.IN_IN, g, f);
+export function compute(m: P.Module, g: u32, f: u32): void {
+  const state = m.state(g).clockBeforeAt,
+    step = selectStep(
+      m,
+      g,
+      state,
+      m.clock.at(g, f),
+      m.reset.at(g, f),
+      m.select.isCabled,
+      m.select.at(g, f),
+      stepsOf(m),
+      m.order,
+    );
+  const gains = moveGains(state, step, m.fade.at(g, f)),
+    x = m.in.at(g, f);
   for (let n: u32 = 0; n < 8; ++n)
-    put(instance, P.OUT_OUT1 + (n << 2), g, f, mul(x, v128.load(gains + (n << 4))));
+    m.signal(P.OUT_OUT1 + (n << 2)).put(g, f, mul(x, v128.load(gains + (n << 4))));
 }

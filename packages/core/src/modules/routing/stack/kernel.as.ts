@@ -1,18 +1,18 @@
 import * as P from "../../../generated/stack.as";
-import { pointerTo, put, scratch, sidesOf, signalAt } from "../../../kernels/instance.as";
+import { scratch } from "../../../kernels/scratch.as";
 
 const INPUTS: u32 = 8;
 
-export function compute(instance: usize, g: u32, f: u32): void {
+export function compute(m: P.Module, g: u32, f: u32): void {
   const row = scratch(0),
-    sides = sidesOf(instance);
+    sides = m.sideCount;
   for (let k: u32 = 0; k < 4; ++k) {
     const lane = (g << 2) + k,
       voice = sides == 2 ? lane >> 1 : lane;
     store<f32>(
       row + (k << 2),
-      voice < INPUTS ? load<f32>(pointerTo(signalAt(instance, P.IN_IN1 + (voice << 2)), g, f) + (k << 2)) : 0,
+      voice < INPUTS ? load<f32>(m.signal(P.IN_IN1 + (voice << 2)).row(g, f) + (k << 2)) : 0,
     );
   }
-  put(instance, P.OUT_OUT, g, f, v128.load(row));
+  m.outOut.put(g, f, v128.load(row));
 }

@@ -1,19 +1,16 @@
 import * as P from "../../../generated/unitdelay.as";
 import { reportDelay } from "../../../kernels/executor.as";
-import { groupsOf, pointerTo, signalAt, stateOf, writeTo } from "../../../kernels/instance.as";
 
-export function readLeast(instance: usize, frame: u32, frames: u32): void {
+export function readLeast(m: P.Module, frame: u32, frames: u32): void {
   reportDelay(1);
 }
 
-export function read(instance: usize, frame: u32, frames: u32): void {
-  const out = signalAt(instance, P.OUT_OUT);
-  for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g)
-    v128.store(writeTo(out, g, frame), v128.load(stateOf(instance, g) + P.STATE_LAST));
+export function read(m: P.Module, frame: u32, frames: u32): void {
+  const out = m.outOut;
+  for (let g: u32 = 0, groups = m.groups; g < groups; ++g) v128.store(out.write(g, frame), m.state(g).last);
 }
 
-export function write(instance: usize, frame: u32, frames: u32): void {
-  const input = signalAt(instance, P.IN_IN);
-  for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g)
-    v128.store(stateOf(instance, g) + P.STATE_LAST, v128.load(pointerTo(input, g, frame)));
+export function write(m: P.Module, frame: u32, frames: u32): void {
+  const input = m.in;
+  for (let g: u32 = 0, groups = m.groups; g < groups; ++g) m.state(g).last = v128.load(input.row(g, frame));
 }

@@ -4,21 +4,7 @@
 // 1/sqrt(f) (Keshner, "1/f noise", Proc. IEEE 1982). Pairs are a factor SPACING apart; a zero stands sqrt(SPACING) above
 // its pole. Each section is mapped by its own corner.
 import * as P from "../../../generated/noise.as";
-import {
-  rest,
-  settled,
-  time,
-  groupsOf,
-  isWanted,
-  drawSeedsOf,
-  pointerTo,
-  sampleRate,
-  signalAt,
-  stateOf,
-  strideOf,
-  writeConstant,
-  writeTo,
-} from "../../../kernels/instance.as";
+import { time, sampleRate } from "../../../kernels/time.as";
 import { add, bipolar, madd, mixBits, mul, splat, sub } from "../../../kernels/simd.as";
 
 const SECTIONS = 10;
@@ -57,7 +43,6 @@ function prepareSections(): void {
 }
 
 /** One sample through the chain, transposed form: each section's state is what it owes the next sample. */
-// @ts-ignore: decorator
 @inline function pinken(state: usize, x: v128): v128 {
   let y = x;
   for (let i = 0; i < SECTIONS; ++i) {
@@ -72,7 +57,6 @@ function prepareSections(): void {
 }
 
 /** The inverse chain, poles and zeros exchanged: blue rises as pink falls. */
-// @ts-ignore: decorator
 @inline function whitenPink(state: usize, x: v128): v128 {
   let y = x;
   for (let i = 0; i < SECTIONS; ++i) {
@@ -86,56 +70,56 @@ function prepareSections(): void {
   return y;
 }
 
-export function process(instance: usize, frame: u32, frames: u32): void {
+export function process(m: P.Module, frame: u32, frames: u32): void {
   prepareSections();
-  const white = signalAt(instance, P.OUT_WHITE),
-    pink = signalAt(instance, P.OUT_PINK),
-    brown = signalAt(instance, P.OUT_BROWN);
-  const blue = signalAt(instance, P.OUT_BLUE),
-    dust = signalAt(instance, P.OUT_DUST);
-  const level = signalAt(instance, P.PARAM_LEVEL),
-    density = signalAt(instance, P.PARAM_DENSITY);
+  const white = m.outWhite,
+    pink = m.outPink,
+    brown = m.outBrown;
+  const blue = m.outBlue,
+    dust = m.outDust;
+  const level = m.level,
+    density = m.density;
   const leak = splat(<f32>(1.0 - (2.0 * Math.PI * BROWN_CORNER) / <f64>sampleRate));
   const brownStep = splat(<f32>((<f64>BROWN_GAIN * 2.0 * Math.PI * BROWN_CORNER) / <f64>sampleRate));
   let resting = true;
-  for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g) {
-    const state = stateOf(instance, g);
-    const seeds = drawSeedsOf(instance, g);
+  for (let g: u32 = 0, groups = m.groups; g < groups; ++g) {
+    const state = m.state(g);
+    const seeds = m.drawSeeds(g);
     // Numbered from the first frame it lived: nobody need count while it is silent.
-    if (!load<u32>(state + P.STATE_COUNTER, 4)) {
-      store<u32>(state + P.STATE_COUNTER, time + frame);
-      store<u32>(state + P.STATE_COUNTER, 1, 4);
+    if (!load<u32>(state.counterAt, 4)) {
+      store<u32>(state.counterAt, time + frame);
+      store<u32>(state.counterAt, 1, 4);
     }
-    const first = time + frame - load<u32>(state + P.STATE_COUNTER);
+    const first = time + frame - load<u32>(state.counterAt);
     // Silenced, and nothing with a memory is asked for: the counter alone moves on.
     if (
-      !isWanted(pink) &&
-      !isWanted(brown) &&
-      !isWanted(blue) &&
-      strideOf(level, g) == 0 &&
-      !v128.any_true(v128.load(pointerTo(level, g, frame)))
+      !pink.isWanted &&
+      !brown.isWanted &&
+      !blue.isWanted &&
+      level.step(g) == 0 &&
+      !v128.any_true(v128.load(level.row(g, frame)))
     ) {
-      writeConstant(white, g, frame, frames, splat(0));
-      writeConstant(dust, g, frame, frames, splat(0));
-      if (!settled(instance, g)) resting = false;
+      white.fill(g, frame, frames, splat(0));
+      dust.fill(g, frame, frames, splat(0));
+      if (!m.settled(g)) resting = false;
       continue;
     }
     resting = false;
-    let l = pointerTo(level, g, frame),
-      d = pointerTo(density, g, frame);
-    const ls = strideOf(level, g),
-      ds = strideOf(density, g);
-    const wantWhite = isWanted(white),
-      wantPink = isWanted(pink),
-      wantBrown = isWanted(brown),
-      wantBlue = isWanted(blue),
-      wantDust = isWanted(dust);
-    let pWhite: usize = wantWhite ? writeTo(white, g, frame) : 0,
-      pPink: usize = wantPink ? writeTo(pink, g, frame) : 0;
-    let pBrown: usize = wantBrown ? writeTo(brown, g, frame) : 0,
-      pBlue: usize = wantBlue ? writeTo(blue, g, frame) : 0;
-    let pDust: usize = wantDust ? writeTo(dust, g, frame) : 0;
-    let walk = v128.load(state + P.STATE_BROWN);
+    let l = level.row(g, frame),
+      d = density.row(g, frame);
+    const ls = level.step(g),
+      ds = density.step(g);
+    const wantWhite = white.isWanted,
+      wantPink = pink.isWanted,
+      wantBrown = brown.isWanted,
+      wantBlue = blue.isWanted,
+      wantDust = dust.isWanted;
+    let pWhite: usize = wantWhite ? white.write(g, frame) : 0,
+      pPink: usize = wantPink ? pink.write(g, frame) : 0;
+    let pBrown: usize = wantBrown ? brown.write(g, frame) : 0,
+      pBlue: usize = wantBlue ? blue.write(g, frame) : 0;
+    let pDust: usize = wantDust ? dust.write(g, frame) : 0;
+    let walk = state.brown;
     for (let f: u32 = 0; f < frames; ++f) {
       const bits = mixBits(i32x4.add(i32x4.splat(<i32>((first + f) * 0x9e3779b9)), seeds));
       const x = bipolar(bits);
@@ -145,7 +129,7 @@ export function process(instance: usize, frame: u32, frames: u32): void {
         pWhite += 16;
       }
       if (wantPink) {
-        v128.store(pPink, mul(gain, mul(pinken(state + P.STATE_PINK, x), splat(PINK_GAIN))));
+        v128.store(pPink, mul(gain, mul(pinken(state.pinkAt, x), splat(PINK_GAIN))));
         pPink += 16;
       }
       if (wantBrown) {
@@ -158,7 +142,7 @@ export function process(instance: usize, frame: u32, frames: u32): void {
         pBrown += 16;
       }
       if (wantBlue) {
-        v128.store(pBlue, mul(gain, mul(whitenPink(state + P.STATE_BLUE, x), splat(BLUE_GAIN))));
+        v128.store(pBlue, mul(gain, mul(whitenPink(state.blueAt, x), splat(BLUE_GAIN))));
         pBlue += 16;
       }
       if (wantDust) {
@@ -170,7 +154,7 @@ export function process(instance: usize, frame: u32, frames: u32): void {
       l += ls;
       d += ds;
     }
-    v128.store(state + P.STATE_BROWN, walk);
+    state.brown = walk;
   }
-  if (resting) rest(instance);
+  if (resting) m.rest();
 }

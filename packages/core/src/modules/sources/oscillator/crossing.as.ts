@@ -21,7 +21,6 @@ function plainStepAt(t: f32): f32 {
 }
 
 /** The cubic through the last four samples, `age` samples ago. */
-// @ts-ignore: decorator
 @inline function cubicAt(age: f32, y0: f32, y1: f32, y2: f32, y3: f32): f32 {
   // Newton's backward differences.
   const d1 = y0 - y1,
@@ -31,7 +30,7 @@ function plainStepAt(t: f32): f32 {
   return y0 + t * (d1 + (t + 1) * (0.5 * d2 + (t + 2) * ((1.0 / 6.0) * d3)));
 }
 
-// @ts-ignore: decorator
+
 @inline export function seen(now: f32, before: f32, earlier: f32): f32 {
   return 0.25 * (now + earlier) + 0.5 * before;
 }

@@ -6,20 +6,8 @@
 // Whether a signal stands still or moves must not change a bit: rows are filled once where nothing moves, and the same
 // expressions read them either way.
 import * as P from "../../../generated/oscillator.as";
-import {
-  groupsOf,
-  isCabled,
-  isWanted,
-  laneSeedsOf,
-  numberOf,
-  pointerTo,
-  sampleRate,
-  scratch,
-  signalAt,
-  stateOf,
-  strideOf,
-  writeTo,
-} from "../../../kernels/instance.as";
+import { scratch } from "../../../kernels/scratch.as";
+import { sampleRate } from "../../../kernels/time.as";
 import {
   cornersFor,
   inverseOf,
@@ -66,15 +54,15 @@ const PHASES = 0,
   SUBPHASES = 2;
 
 /** Smooth random per lane: cubic steps between hashed values. */
-function driftAt(group: usize, seeds: v128): v128 {
-  const t = v128.load(group + P.STATE_DRIFTTIME);
+function driftAt(group: P.State, seeds: v128): v128 {
+  const t = group.driftTime;
   const index = i32x4.trunc_sat_f32x4_s(t);
   const f = sub(t, f32x4.convert_i32x4_s(index));
   const a = bipolar(mixBits(v128.xor(i32x4.mul(index, i32x4.splat(0x9e3779b9)), seeds)));
   const b = bipolar(
     mixBits(v128.xor(i32x4.mul(i32x4.add(index, i32x4.splat(1)), i32x4.splat(0x9e3779b9)), seeds)),
   );
-  v128.store(group + P.STATE_DRIFTTIME, add(t, splat(DRIFT_RATE / sampleRate)));
+  group.driftTime = add(t, splat(DRIFT_RATE / sampleRate));
   const s = mul(mul(f, f), sub(splat(3), add(f, f)));
   return madd(sub(b, a), s, a);
 }
@@ -86,8 +74,8 @@ const MOVING = 0,
   DONE = 2;
 
 /** The phase a wave starts from, in fixed point. */
-function startOf(instance: usize): v128 {
-  const start = numberOf(instance, P.SET_STARTPHASE);
+function startOf(m: P.Module): v128 {
+  const start = m.startPhase;
   return i32x4.splat(<i32>(<u32>((<u64>(<f64>start * 4294967296.0)) & 0xffffffff)));
 }
 
@@ -97,7 +85,7 @@ function startOf(instance: usize): v128 {
  * written on the way.
  */
 function runPhases(
-  instance: usize,
+  m: P.Module,
   g: u32,
   frame: u32,
   frames: u32,
@@ -107,57 +95,57 @@ function runPhases(
   sawLevel: usize,
   sawLevelStride: usize,
 ): i32 {
-  const state = stateOf(instance, g);
-  const pitch = signalAt(instance, P.IN_PITCH),
-    fm = signalAt(instance, P.IN_FM),
-    hz = signalAt(instance, P.IN_HZ);
-  const phase = signalAt(instance, P.IN_PHASE);
-  const octave = signalAt(instance, P.PARAM_OCTAVE),
-    semitones = signalAt(instance, P.PARAM_SEMITONES);
-  const fine = signalAt(instance, P.PARAM_FINE),
-    tracking = signalAt(instance, P.PARAM_TRACKING);
-  const base = signalAt(instance, P.PARAM_FREQUENCY),
-    factor = signalAt(instance, P.FACTOR_FREQUENCY);
-  const drift = signalAt(instance, P.PARAM_DRIFT);
-  let pPitch = pointerTo(pitch, g, frame),
-    pFm = pointerTo(fm, g, frame),
-    pHz = pointerTo(hz, g, frame),
-    pPhase = pointerTo(phase, g, frame);
-  let pOctave = pointerTo(octave, g, frame),
-    pSemitones = pointerTo(semitones, g, frame),
-    pFine = pointerTo(fine, g, frame);
-  let pTracking = pointerTo(tracking, g, frame),
-    pBase = pointerTo(base, g, frame),
-    pFactor = pointerTo(factor, g, frame),
-    pDrift = pointerTo(drift, g, frame);
-  const sPitch = strideOf(pitch, g),
-    sFm = strideOf(fm, g),
-    sHz = strideOf(hz, g),
-    sPhase = strideOf(phase, g);
-  const sOctave = strideOf(octave, g),
-    sSemitones = strideOf(semitones, g),
-    sFine = strideOf(fine, g);
-  const sTracking = strideOf(tracking, g),
-    sBase = strideOf(base, g),
-    sFactor = strideOf(factor, g),
-    sDrift = strideOf(drift, g);
-  const tracks = isCabled(pitch) ? i32x4.splat(-1) : i32x4.splat(0);
+  const state = m.state(g);
+  const pitch = m.pitch,
+    fm = m.fm,
+    hz = m.hz;
+  const phase = m.phase;
+  const octave = m.octave,
+    semitones = m.semitones;
+  const fine = m.fine,
+    tracking = m.tracking;
+  const base = m.frequency,
+    factor = m.frequencyFactor;
+  const drift = m.drift;
+  let pPitch = pitch.row(g, frame),
+    pFm = fm.row(g, frame),
+    pHz = hz.row(g, frame),
+    pPhase = phase.row(g, frame);
+  let pOctave = octave.row(g, frame),
+    pSemitones = semitones.row(g, frame),
+    pFine = fine.row(g, frame);
+  let pTracking = tracking.row(g, frame),
+    pBase = base.row(g, frame),
+    pFactor = factor.row(g, frame),
+    pDrift = drift.row(g, frame);
+  const sPitch = pitch.step(g),
+    sFm = fm.step(g),
+    sHz = hz.step(g),
+    sPhase = phase.step(g);
+  const sOctave = octave.step(g),
+    sSemitones = semitones.step(g),
+    sFine = fine.step(g);
+  const sTracking = tracking.step(g),
+    sBase = base.step(g),
+    sFactor = factor.step(g),
+    sDrift = drift.step(g);
+  const tracks = pitch.isCabled ? i32x4.splat(-1) : i32x4.splat(0);
   const drifts = sDrift != 0 || v128.any_true(f32x4.ne(v128.load(pDrift), splat(0)));
   const steady =
     (sPitch | sFm | sHz | sOctave | sSemitones | sFine | sTracking | sBase | sFactor) == 0 && !drifts;
-  const modulated = isCabled(phase);
-  const seeds = laneSeedsOf(instance, g);
+  const modulated = phase.isCabled;
+  const seeds = m.laneSeeds(g);
   const perFixed = splat(TO_FIXED / sampleRate),
     perFrame = splat(1.0 / sampleRate);
-  if (!v128.any_true(v128.load(state + P.STATE_STARTED))) {
-    v128.store(state + P.STATE_HIGH, startOf(instance));
-    v128.store(state + P.STATE_STARTED, i32x4.splat(-1));
-    v128.store(state + P.STATE_PHASEBEFORE, v128.load(pPhase));
+  if (!v128.any_true(state.started)) {
+    state.high = startOf(m);
+    state.started = i32x4.splat(-1);
+    state.phaseBefore = v128.load(pPhase);
   }
-  let high = v128.load(state + P.STATE_HIGH),
-    low = v128.load(state + P.STATE_LOW),
-    cycle = v128.load(state + P.STATE_CYCLE);
-  let before = v128.load(state + P.STATE_PHASEBEFORE);
+  let high = state.high,
+    low = state.low,
+    cycle = state.cycle;
+  let before = state.phaseBefore;
   const firstLow = low;
   let increment = splat(0),
     stepHigh = splat(0),
@@ -167,19 +155,19 @@ function runPhases(
     subphases = scratch(SUBPHASES);
   const constant = steady && !modulated,
     length: u32 = constant && !wantSub && !resets ? 1 : frames;
-  const reset = signalAt(instance, P.IN_RESET);
-  let pReset = pointerTo(reset, g, frame);
-  const sReset = strideOf(reset, g);
+  const reset = m.reset;
+  let pReset = reset.row(g, frame);
+  const sReset = reset.step(g);
   for (let f: u32 = 0; f < length; ++f) {
     if (resets) {
-      const rises = rising(state + P.STATE_RESETBEFORE, v128.load(pReset));
+      const rises = rising(state.resetBeforeAt, v128.load(pReset));
       pReset += sReset;
       if (v128.any_true(rises)) {
-        high = v128.bitselect(startOf(instance), high, rises);
+        high = v128.bitselect(startOf(m), high, rises);
         low = v128.andnot(low, rises);
         cycle = v128.andnot(cycle, rises);
         before = v128.bitselect(v128.load(pPhase), before, rises);
-        v128.store(state + P.STATE_DRIFTTIME, v128.andnot(v128.load(state + P.STATE_DRIFTTIME), rises));
+        state.driftTime = v128.andnot(state.driftTime, rises);
       }
     }
     if (f == 0 || !steady) {
@@ -234,8 +222,8 @@ function runPhases(
   // The common case: nothing moves, only the phase runs on; a saw alone is written on the way.
   if (length == 1 && frames > 1 && sawOut) {
     if (cornersFor(widestIncrement(increments, 1)) == 0) {
-      v128.store(state + P.STATE_HIGH, v128.load(phases));
-      v128.store(state + P.STATE_LOW, firstLow);
+      state.high = v128.load(phases);
+      state.low = firstLow;
       runSteadySaw(state, sawOut, sawLevel, sawLevelStride, frames, stepHigh, stepLow, inverseOf(increment));
       return DONE;
     }
@@ -246,14 +234,14 @@ function runPhases(
     high = i32x4.sub(i32x4.add(high, stepHigh), u32x4Below(nextLow, low));
     low = nextLow;
   }
-  v128.store(state + P.STATE_HIGH, high);
-  v128.store(state + P.STATE_LOW, low);
-  v128.store(state + P.STATE_CYCLE, cycle);
-  v128.store(state + P.STATE_PHASEBEFORE, before);
+  state.high = high;
+  state.low = low;
+  state.cycle = cycle;
+  state.phaseBefore = before;
   return constant ? STEADY : MOVING;
 }
 
-// @ts-ignore: decorator
+
 @inline function u32x4Below(a: v128, b: v128): v128 {
   return i32x4.lt_u(a, b);
 }
@@ -271,7 +259,7 @@ function writeSine(out: usize, level: usize, levelStride: usize, frames: u32): v
 
 /** A saw of constant pitch with at most one corner near, phase and wave in one go: the case that counts. */
 function runSteadySaw(
-  state: usize,
+  state: P.State,
   out: usize,
   level: usize,
   levelStride: usize,
@@ -284,8 +272,8 @@ function runSteadySaw(
     unit = at(COMMON, PER_CYCLE),
     signs = at(COMMON, SIGN),
     one = at(COMMON, ONE);
-  let high = v128.load(state + P.STATE_HIGH),
-    low = v128.load(state + P.STATE_LOW);
+  let high = state.high,
+    low = state.low;
   for (let end = out + (frames << 4); out < end; out += 16) {
     const s = mul(f32x4.convert_i32x4_s(high), unit);
     const direction = v128.or(v128.and(s, signs), one);
@@ -301,8 +289,8 @@ function runSteadySaw(
     high = i32x4.sub(i32x4.add(high, stepHigh), u32x4Below(nextLow, low));
     low = nextLow;
   }
-  v128.store(state + P.STATE_HIGH, high);
-  v128.store(state + P.STATE_LOW, low);
+  state.high = high;
+  state.low = low;
 }
 
 function writeSaw(out: usize, level: usize, levelStride: usize, frames: u32, constant: bool): void {
@@ -359,7 +347,6 @@ const ROUNDS: u32 = 4;
  * Samples between now and the falling edge's meeting with the phase, u cycles away. The edge may move: the way between
  * is the phase's less the edge's, found by repeated division. Exactly |u| · inverse where it stands still.
  */
-// @ts-ignore: decorator
 @inline function samplesTo(u: v128, increment: v128, inverse: v128): v128 {
   let samples = mul(f32x4.abs(u), inverse);
   if (!v128.any_true(f32x4.ne(v128.or(slope1, v128.or(slope2, slope3)), splat(0)))) return samples;
@@ -386,7 +373,7 @@ function writePulse(
   out: usize,
   row: usize,
   scale: f32,
-  state: usize,
+  state: P.State,
   width: usize,
   widthStride: usize,
   level: usize,
@@ -397,9 +384,9 @@ function writePulse(
   let increments = scratch(INCREMENTS);
   const corners = cornersFor(widestIncrement(increments, constant ? 1 : frames));
   const moves = widthStride != 0;
-  let w1 = v128.load(state + P.STATE_WIDTHS),
-    w2 = v128.load(state + P.STATE_WIDTHS, 16),
-    w3 = v128.load(state + P.STATE_WIDTHS, 32);
+  let w1 = v128.load(state.widthsAt),
+    w2 = v128.load(state.widthsAt, 16),
+    w3 = v128.load(state.widthsAt, 32);
   let increment = mul(v128.load(increments), splat(scale)),
     inverse = inverseOf(increment);
   for (let f: u32 = 0; f < frames; ++f) {
@@ -437,62 +424,61 @@ function writePulse(
 }
 
 /** Keeps the last widths, newest first, for the next block. */
-function keepWidths(state: usize, width: usize, stride: usize, frames: u32): void {
+function keepWidths(state: P.State, width: usize, stride: usize, frames: u32): void {
   for (let f: u32 = max(frames, PAST_WIDTHS) - PAST_WIDTHS; f < frames; ++f) {
-    v128.store(state + P.STATE_WIDTHS, v128.load(state + P.STATE_WIDTHS, 16), 32);
-    v128.store(state + P.STATE_WIDTHS, v128.load(state + P.STATE_WIDTHS), 16);
-    v128.store(state + P.STATE_WIDTHS, v128.load(width + f * stride));
+    v128.store(state.widthsAt, v128.load(state.widthsAt, 16), 32);
+    v128.store(state.widthsAt, v128.load(state.widthsAt), 16);
+    v128.store(state.widthsAt, v128.load(width + f * stride));
   }
 }
 
-export function process(instance: usize, frame: u32, frames: u32): void {
-  const sine = signalAt(instance, P.OUT_SINE),
-    triangle = signalAt(instance, P.OUT_TRIANGLE),
-    saw = signalAt(instance, P.OUT_SAW);
-  const pulse = signalAt(instance, P.OUT_PULSE),
-    sub2 = signalAt(instance, P.OUT_SUB);
-  const level = signalAt(instance, P.PARAM_LEVEL),
-    width = signalAt(instance, P.PARAM_WIDTH),
-    sync = signalAt(instance, P.IN_SYNC),
-    reset = signalAt(instance, P.IN_RESET);
-  const wantSub = isWanted(sub2);
-  for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g) {
-    const state = stateOf(instance, g);
-    const l = pointerTo(level, g, frame),
-      ls = strideOf(level, g),
-      w = pointerTo(width, g, frame),
-      ws = strideOf(width, g);
-    const fresh = !v128.any_true(v128.load(state + P.STATE_STARTED));
+export function process(m: P.Module, frame: u32, frames: u32): void {
+  const sine = m.outSine,
+    triangle = m.outTriangle,
+    saw = m.outSaw;
+  const pulse = m.outPulse,
+    sub2 = m.outSub;
+  const level = m.level,
+    width = m.width,
+    sync = m.sync,
+    reset = m.reset;
+  const wantSub = sub2.isWanted;
+  for (let g: u32 = 0, groups = m.groups; g < groups; ++g) {
+    const state = m.state(g);
+    const l = level.row(g, frame),
+      ls = level.step(g),
+      w = width.row(g, frame),
+      ws = width.step(g);
+    const fresh = !v128.any_true(state.started);
     if (fresh) {
-      for (let k: usize = 0; k < PAST_WIDTHS << 4; k += 16)
-        v128.store(state + P.STATE_WIDTHS + k, v128.load(w));
+      for (let k: usize = 0; k < PAST_WIDTHS << 4; k += 16) v128.store(state.widthsAt + k, v128.load(w));
     }
-    const resets = isCabled(reset) && anyRise(state + P.STATE_RESETBEFORE, reset, g, frame, frames);
-    const synced = isCabled(sync) && (resets || isSynced(state, sync, g, frame, frames));
-    v128.store(state + P.STATE_RESETWAS, v128.load(state + P.STATE_RESETBEFORE));
+    const resets = reset.isCabled && anyRise(state.resetBeforeAt, reset, g, frame, frames);
+    const synced = sync.isCabled && (resets || isSynced(state, sync, g, frame, frames));
+    state.resetWas = state.resetBefore;
     const onlySaw =
-      isWanted(saw) && !synced && !wantSub && !isWanted(sine) && !isWanted(triangle) && !isWanted(pulse);
+      saw.isWanted && !synced && !wantSub && !sine.isWanted && !triangle.isWanted && !pulse.isWanted;
     const result = runPhases(
-      instance,
+      m,
       g,
       frame,
       frames,
       wantSub || synced,
       resets,
-      onlySaw ? writeTo(saw, g, frame) : 0,
+      onlySaw ? saw.write(g, frame) : 0,
       l,
       ls,
     );
     if (result != DONE) {
       const constant = result == STEADY;
-      if (isWanted(sine)) writeSine(writeTo(sine, g, frame), l, ls, frames);
-      if (isWanted(triangle)) writeTriangle(writeTo(triangle, g, frame), l, ls, frames, constant);
-      if (isWanted(saw)) writeSaw(writeTo(saw, g, frame), l, ls, frames, constant);
+      if (sine.isWanted) writeSine(sine.write(g, frame), l, ls, frames);
+      if (triangle.isWanted) writeTriangle(triangle.write(g, frame), l, ls, frames, constant);
+      if (saw.isWanted) writeSaw(saw.write(g, frame), l, ls, frames, constant);
       if (wantSub)
-        writePulse(writeTo(sub2, g, frame), scratch(SUBPHASES), 0.5, state, w, ws, l, ls, frames, constant);
-      if (isWanted(pulse))
-        writePulse(writeTo(pulse, g, frame), scratch(PHASES), 1, state, w, ws, l, ls, frames, constant);
-      if (synced) runSynced(instance, g, frame, frames, constant);
+        writePulse(sub2.write(g, frame), scratch(SUBPHASES), 0.5, state, w, ws, l, ls, frames, constant);
+      if (pulse.isWanted)
+        writePulse(pulse.write(g, frame), scratch(PHASES), 1, state, w, ws, l, ls, frames, constant);
+      if (synced) runSynced(m, g, frame, frames, constant);
     }
     keepWidths(state, w, ws, frames);
   }

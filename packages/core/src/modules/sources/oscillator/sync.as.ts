@@ -1,17 +1,9 @@
+import { Signal } from "../../../kernels/signal.as";
 // The synced lanes. A reset cannot be foreseen, so from the first rise at `sync` on every corner of a lane is corrected
 // after it happened, with the causal (minimum-phase) step: naive wave plus a ring of corrections that the corners have
 // added ahead. Until then, and again after a `reset`, a lane is what the closed forms say. Runs lane by lane.
 import * as P from "../../../generated/oscillator.as";
-import {
-  choiceOf,
-  isWanted,
-  numberOf,
-  pointerTo,
-  scratch,
-  signalAt,
-  stateOf,
-  strideOf,
-} from "../../../kernels/instance.as";
+import { scratch } from "../../../kernels/scratch.as";
 import { sineOfCycles, splat } from "../../../kernels/simd.as";
 import { CAUSAL_LENGTH, CAUSAL_POINTS, causalSlopeTable, causalStepTable } from "../../../kernels/tables.as";
 import { crossingAge, seen } from "./crossing.as";
@@ -21,7 +13,7 @@ const RING: u32 = 32;
 /** Samples of `sync` that are remembered. */
 const PAST: u32 = 6;
 
-// @ts-ignore: decorator
+
 @inline function sineAt(p: f32): f32 {
   const s: f32 = p - nearest<f32>(p);
   return f32x4.extract_lane(sineOfCycles(splat(s)), 0);
@@ -37,19 +29,18 @@ function waveAt(wave: u32, p: f32, width: f32, odd: i32): f32 {
 }
 
 /** The sub at phase p of its first or second half; at p = 1 what it is just before. */
-// @ts-ignore: decorator
 @inline function subAt(p: f32, width: f32, odd: i32): f32 {
   const q: f32 = 0.5 * (p + <f32>odd);
   return q < width || (p == 1 && q == width) ? 1 : -1;
 }
 
-// @ts-ignore: decorator
-@inline function ringAt(state: usize, wave: u32, slot: u32, lane: u32): usize {
-  return state + P.STATE_RINGS + ((wave * RING + (slot & (RING - 1))) << 4) + (lane << 2);
+
+@inline function ringAt(state: P.State, wave: u32, slot: u32, lane: u32): usize {
+  return state.ringsAt + ((wave * RING + (slot & (RING - 1))) << 4) + (lane << 2);
 }
 
 /** A step of height `step` happened `age` samples ago: add what the band-limited one still lacks, from now on. */
-function addStep(state: usize, wave: u32, position: u32, lane: u32, step: f32, age: f32): void {
+function addStep(state: P.State, wave: u32, position: u32, lane: u32, step: f32, age: f32): void {
   if (step == 0) return;
   for (let j: u32 = 0; j < RING - 1; ++j) {
     const x = (age + <f32>j) * <f32>CAUSAL_POINTS;
@@ -67,7 +58,7 @@ function addStep(state: usize, wave: u32, position: u32, lane: u32, step: f32, a
  * A change of slope (per sample) happened `age` samples ago. The causal ramp lags by the step's mean delay d; a step of
  * d times the change brings it back: what is added, D(t) - d T(t), begins and ends at 0.
  */
-function addSlope(state: usize, wave: u32, position: u32, lane: u32, change: f32, age: f32): void {
+function addSlope(state: P.State, wave: u32, position: u32, lane: u32, change: f32, age: f32): void {
   if (change == 0) return;
   const delay = load<f32>(causalSlopeTable);
   for (let j: u32 = 0; j < RING - 1; ++j) {
@@ -85,7 +76,6 @@ function addSlope(state: usize, wave: u32, position: u32, lane: u32, change: f32
 }
 
 /** Slope of sine (0), triangle (1) and saw (2) per cycle at phase p. */
-// @ts-ignore: decorator
 @inline function slopeAt(wave: u32, p: f32): f32 {
   if (wave == 0) return <f32>6.2831853 * sineAt(p + 0.25);
   if (wave == 2) return 2;
@@ -93,24 +83,24 @@ function addSlope(state: usize, wave: u32, position: u32, lane: u32, change: f32
 }
 
 /** What the corners of one lane are added to, at the frame that is being made. */
-let state: usize = 0;
+let state: P.State = changetype<P.State>(<usize>0);
 let lane: u32 = 0;
 let position: u32 = 0;
 let width: f32 = 0.5;
 let widthBefore: f32 = 0.5;
 let odd: i32 = 0;
 
-// @ts-ignore: decorator
+
 @inline function step(wave: u32, height: f32, age: f32): void {
   addStep(state, wave, position, lane, height, age);
 }
-// @ts-ignore: decorator
+
+
 @inline function bend(wave: u32, change: f32, age: f32): void {
   addSlope(state, wave, position, lane, change, age);
 }
 
 /** Falling edges that the phase meets between two places of one cycle; the edge itself may move from `w0` to `w1`. */
-// @ts-ignore: decorator
 @inline function passEdge(wave: u32, a: f32, b: f32, length: f32, after: f32): void {
   if (a < 0 == b < 0) return;
   step(wave, b < 0 ? 2 : -2, (length * b) / (b - a) + after);
@@ -169,7 +159,7 @@ function turn(at: f32, increment: f32, age: f32): void {
   for (let wave: u32 = 0; wave < 3; ++wave) bend(wave, -2 * increment * slopeAt(wave, at), age);
 }
 
-// @ts-ignore: decorator
+
 @inline function fraction(x: f32): f32 {
   const y: f32 = x - floor<f32>(x);
   return y < 1 ? y : 0;
@@ -181,62 +171,62 @@ function clearRing(): void {
 }
 
 /** True when a lane of the group is synced, or may be within these frames; else keeps what `sync` was. */
-export function isSynced(state: usize, sync: usize, g: u32, frame: u32, frames: u32): bool {
-  if (v128.any_true(v128.load(state + P.STATE_SYNCED))) return true;
-  const first = pointerTo(sync, g, frame),
-    stride = strideOf(sync, g),
+export function isSynced(state: P.State, sync: Signal, g: u32, frame: u32, frames: u32): bool {
+  if (v128.any_true(state.synced)) return true;
+  const first = sync.row(g, frame),
+    stride = sync.step(g),
     half = f32x4.splat(0.5);
   let most = v128.load(first);
   for (let f: u32 = 1, n: u32 = stride ? frames : 1; f < n; ++f)
     most = f32x4.pmax(most, v128.load(first + f * stride));
-  if (v128.any_true(v128.or(f32x4.gt(most, half), v128.load(state + P.STATE_ISHIGH)))) return true;
+  if (v128.any_true(v128.or(f32x4.gt(most, half), state.isHigh))) return true;
   for (let k: u32 = max(frames, PAST) - PAST; k < frames; ++k) {
     for (let older: usize = (PAST - 1) << 4; older > 0; older -= 16)
-      v128.store(state + P.STATE_SYNCPAST + older, v128.load(state + P.STATE_SYNCPAST + older - 16));
-    v128.store(state + P.STATE_SYNCPAST, v128.load(first + k * stride));
+      v128.store(state.syncPastAt + older, v128.load(state.syncPastAt + older - 16));
+    v128.store(state.syncPastAt, v128.load(first + k * stride));
   }
   return false;
 }
 
 /** Writes over the synced lanes of outputs that hold the closed forms; `constant`: one increment for all frames. */
-export function runSynced(instance: usize, g: u32, frame: u32, frames: u32, constant: bool): void {
-  state = stateOf(instance, g);
-  const syncSignal = signalAt(instance, P.IN_SYNC),
-    phaseSignal = signalAt(instance, P.IN_PHASE),
-    resetSignal = signalAt(instance, P.IN_RESET),
-    levelSignal = signalAt(instance, P.PARAM_LEVEL),
-    widthSignal = signalAt(instance, P.PARAM_WIDTH);
-  const sync = pointerTo(syncSignal, g, frame),
-    syncStride = strideOf(syncSignal, g);
-  const moved = pointerTo(phaseSignal, g, frame),
-    movedStride = strideOf(phaseSignal, g);
-  const reset = pointerTo(resetSignal, g, frame),
-    resetStride = strideOf(resetSignal, g);
-  const level = pointerTo(levelSignal, g, frame),
-    levelStride = strideOf(levelSignal, g);
-  const widths = pointerTo(widthSignal, g, frame),
-    widthStride = strideOf(widthSignal, g);
-  const soft = choiceOf(instance, P.SET_SYNCMODE) == P.SYNCMODE_SOFT;
-  const start = numberOf(instance, P.SET_STARTPHASE);
+export function runSynced(m: P.Module, g: u32, frame: u32, frames: u32, constant: bool): void {
+  state = m.state(g);
+  const syncSignal = m.sync,
+    phaseSignal = m.phase,
+    resetSignal = m.reset,
+    levelSignal = m.level,
+    widthSignal = m.width;
+  const sync = syncSignal.row(g, frame),
+    syncStride = syncSignal.step(g);
+  const moved = phaseSignal.row(g, frame),
+    movedStride = phaseSignal.step(g);
+  const reset = resetSignal.row(g, frame),
+    resetStride = resetSignal.step(g);
+  const level = levelSignal.row(g, frame),
+    levelStride = levelSignal.step(g);
+  const widths = widthSignal.row(g, frame),
+    widthStride = widthSignal.step(g);
+  const soft = m.syncMode == P.SYNCMODE_SOFT;
+  const start = m.startPhase;
   const phases = scratch(0),
     increments = scratch(1);
   for (lane = 0; lane < 4; ++lane) {
     const offset = lane << 2;
-    const past = state + P.STATE_SYNCPAST + offset;
-    position = load<u32>(state + P.STATE_POSITION + offset);
-    odd = load<i32>(state + P.STATE_ODD + offset);
-    let synced = load<u32>(state + P.STATE_SYNCED + offset) != 0;
-    let direction = load<f32>(state + P.STATE_DIRECTION + offset);
-    let p = load<f32>(state + P.STATE_SYNCEDPHASE + offset);
-    let resetBefore = load<u32>(state + P.STATE_RESETWAS + offset) != 0;
-    widthBefore = load<f32>(state + P.STATE_WIDTHS + offset);
+    const past = state.syncPastAt + offset;
+    position = load<u32>(state.positionAt + offset);
+    odd = load<i32>(state.oddAt + offset);
+    let synced = load<u32>(state.syncedAt + offset) != 0;
+    let direction = load<f32>(state.directionAt + offset);
+    let p = load<f32>(state.syncedPhaseAt + offset);
+    let resetBefore = load<u32>(state.resetWasAt + offset) != 0;
+    widthBefore = load<f32>(state.widthsAt + offset);
     let y1 = load<f32>(past),
       y2 = load<f32>(past, 16),
       y3 = load<f32>(past, 32),
       y4 = load<f32>(past, 48),
       y5 = load<f32>(past, 64),
       y6 = load<f32>(past, 80);
-    let high = load<u32>(state + P.STATE_ISHIGH + offset) != 0;
+    let high = load<u32>(state.isHighAt + offset) != 0;
     for (let f: u32 = 0; f < frames; ++f) {
       const now = load<f32>(sync + f * syncStride + offset),
         resetNow = load<f32>(reset + f * resetStride + offset) > 0.5;
@@ -294,12 +284,9 @@ export function runSynced(instance: usize, g: u32, frame: u32, frames: u32, cons
           const slot = ringAt(state, wave, position, lane);
           const correction = load<f32>(slot);
           store<f32>(slot, 0);
-          const out = signalAt(instance, P.OUT_SINE + (wave << 2));
-          if (isWanted(out))
-            store<f32>(
-              pointerTo(out, g, frame + f) + offset,
-              gain * (waveAt(wave, p, width, odd) + correction),
-            );
+          const out = m.signal(P.OUT_SINE + (wave << 2));
+          if (out.isWanted)
+            store<f32>(out.row(g, frame + f) + offset, gain * (waveAt(wave, p, width, odd) + correction));
         }
         position = (position + 1) & (RING - 1);
       }
@@ -312,22 +299,22 @@ export function runSynced(instance: usize, g: u32, frame: u32, frames: u32, cons
       y2 = y1;
       y1 = now;
     }
-    store<u32>(state + P.STATE_POSITION + offset, position);
-    store<i32>(state + P.STATE_ODD + offset, odd);
-    store<i32>(state + P.STATE_SYNCED + offset, synced ? -1 : 0);
-    store<f32>(state + P.STATE_DIRECTION + offset, direction);
-    store<f32>(state + P.STATE_SYNCEDPHASE + offset, p);
+    store<u32>(state.positionAt + offset, position);
+    store<i32>(state.oddAt + offset, odd);
+    store<i32>(state.syncedAt + offset, synced ? -1 : 0);
+    store<f32>(state.directionAt + offset, direction);
+    store<f32>(state.syncedPhaseAt + offset, p);
     store<f32>(past, y1);
     store<f32>(past, y2, 16);
     store<f32>(past, y3, 32);
     store<f32>(past, y4, 48);
     store<f32>(past, y5, 64);
     store<f32>(past, y6, 80);
-    store<i32>(state + P.STATE_ISHIGH + offset, high ? -1 : 0);
+    store<i32>(state.isHighAt + offset, high ? -1 : 0);
   }
 }
 
-// @ts-ignore: decorator
+
 @inline function unsignedAt(p: usize): f32 {
   return <f32>(<f64>load<u32>(p) * 2.3283064365386963e-10);
 }

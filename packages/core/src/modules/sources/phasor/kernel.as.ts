@@ -1,31 +1,30 @@
 import * as P from "../../../generated/phasor.as";
-import { isCabled, put, read, signalAt, stateOf } from "../../../kernels/instance.as";
 import { baseFrequency, stepPhase, unsignedPhase } from "../../../kernels/phase.as";
 import { rising } from "../../../kernels/edges.as";
 import { add } from "../../../kernels/simd.as";
 
-export function idle(instance: usize, g: u32): bool {
+export function idle(m: P.Module, g: u32): bool {
   return false;
 }
 
-export function compute(instance: usize, g: u32, f: u32): void {
-  const state = stateOf(instance, g);
+export function compute(m: P.Module, g: u32, f: u32): void {
+  const state = m.state(g);
   const rises = v128.or(
-    rising(state + P.STATE_BEFORE, read(instance, P.IN_SYNC, g, f)),
-    rising(state + P.STATE_RESETBEFORE, read(instance, P.IN_RESET, g, f)),
+    rising(state.beforeAt, m.sync.at(g, f)),
+    rising(state.resetBeforeAt, m.reset.at(g, f)),
   );
-  const high = v128.andnot(v128.load(state + P.STATE_HIGH), rises),
-    low = v128.andnot(v128.load(state + P.STATE_LOW), rises);
-  put(instance, P.OUT_OUT, g, f, unsignedPhase(high));
+  const high = v128.andnot(state.high, rises),
+    low = v128.andnot(state.low, rises);
+  m.outOut.put(g, f, unsignedPhase(high));
   const base = baseFrequency(
-    read(instance, P.IN_PITCH, g, f),
-    isCabled(signalAt(instance, P.IN_PITCH)),
-    read(instance, P.PARAM_TRACKING, g, f),
-    read(instance, P.PARAM_FREQUENCY, g, f),
-    read(instance, P.FACTOR_FREQUENCY, g, f),
-    read(instance, P.PARAM_OCTAVE, g, f),
-    read(instance, P.PARAM_SEMITONES, g, f),
-    read(instance, P.PARAM_FINE, g, f),
+    m.pitch.at(g, f),
+    m.pitch.isCabled,
+    m.tracking.at(g, f),
+    m.frequency.at(g, f),
+    m.frequencyFactor.at(g, f),
+    m.octave.at(g, f),
+    m.semitones.at(g, f),
+    m.fine.at(g, f),
   );
-  stepPhase(state + P.STATE_HIGH, high, low, add(base, read(instance, P.IN_HZ, g, f)));
+  stepPhase(state.highAt, high, low, add(base, m.hz.at(g, f)));
 }

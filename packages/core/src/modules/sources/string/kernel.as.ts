@@ -3,26 +3,8 @@
 // that makes the fundamental fall by 60 dB in the decay time (Jaffe & Smith, "Extensions of the Karplus-Strong
 // plucked-string algorithm", 1983). Where it is plucked is heard by taking off what passed there.
 import * as P from "../../../generated/string.as";
-import {
-  auxBytesOf,
-  auxOf,
-  groupsOf,
-  isConstant,
-  laneSeedsOf,
-  numberOf,
-  peek,
-  put,
-  rest,
-  read,
-  sampleRate,
-  scratch,
-  settled,
-  signalAt,
-  stateOf,
-  strideOf,
-  time,
-  writeConstant,
-} from "../../../kernels/instance.as";
+import { scratch } from "../../../kernels/scratch.as";
+import { sampleRate, time } from "../../../kernels/time.as";
 import { INTERPOLATION_LINEAR, INTERPOLATION_SPLINE, readPast } from "../../../kernels/delays.as";
 import { softLimit } from "../../../kernels/limits.as";
 import { rising, unmoved } from "../../../kernels/edges.as";
@@ -107,29 +89,27 @@ function tune(octaves: v128, decaySeconds: v128, damping: v128, stiffness: v128,
 }
 
 /** A blow as the string at hand takes it. */
-// @ts-ignore: decorator
-@inline function blow(state: usize, x: v128): v128 {
+@inline function blow(state: P.State, x: v128): v128 {
   const share = div(splat(1), period),
     pace = div(share, add(share, splat(0.3))),
-    low = v128.load(state + P.STATE_BLOW),
+    low = state.blow,
     next = madd(sub(x, low), pace, low);
-  v128.store(state + P.STATE_BLOW, next);
+  state.blow = next;
   const height = mul(share, splat(sampleRate / BRIGHT_HERTZ));
   return mul(sub(x, next), madd(height, height, splat(1)));
 }
 
 /** One sample of a string's loop: what comes back, damped and stiffened. */
-// @ts-ignore: decorator
-@inline function loopOf(state: usize, string: u32, past: v128): v128 {
-  const one = state + P.STATE_ONE + ((<usize>string) << 4),
-    two = state + P.STATE_TWO + ((<usize>string) << 4);
+@inline function loopOf(state: P.State, string: u32, past: v128): v128 {
+  const one = state.oneAt + ((<usize>string) << 4),
+    two = state.twoAt + ((<usize>string) << 4);
   const x1 = v128.load(one),
     x2 = v128.load(two);
   v128.store(two, x1);
   v128.store(one, past);
   let y = madd(side, add(past, x2), mul(sub(splat(1), add(side, side)), x1));
   // Without stiffness each is a delay of one sample.
-  let at = state + P.STATE_STIFF + ((<usize>string) << 6);
+  let at = state.stiffAt + ((<usize>string) << 6);
   for (let n = 0; n < 2; ++n) {
     const z = madd(stiff, sub(y, v128.load(at, 16)), v128.load(at));
     v128.store(at, y);
@@ -140,43 +120,38 @@ function tune(octaves: v128, decaySeconds: v128, damping: v128, stiffness: v128,
   return mul(y, gain);
 }
 
-export function process(instance: usize, frame: u32, frames: u32): void {
-  const coupled = <u32>numberOf(instance, P.SET_COUPLED),
+export function process(m: P.Module, frame: u32, frames: u32): void {
+  const coupled = <u32>m.coupled,
     strings = coupled + 1;
-  const bytes = auxBytesOf(instance) / groupsOf(instance),
+  const bytes = m.auxBytes / m.groups,
     ringBytes = bytes / strings,
     mask = (ringBytes >> 4) - 1;
   const longest = splat(<f32>(mask - 140)),
-    pitch = signalAt(instance, P.IN_PITCH),
-    excite = signalAt(instance, P.IN_EXCITE),
-    gate = signalAt(instance, P.IN_GATE);
+    pitch = m.pitch,
+    excite = m.excite,
+    gate = m.gate;
   let resting = true;
-  for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g) {
-    const state = stateOf(instance, g),
-      rings = auxOf(instance) + <usize>g * bytes,
-      seeds = laneSeedsOf(instance, g);
-    let quiet = load<u32>(state + P.STATE_QUIET);
+  for (let g: u32 = 0, groups = m.groups; g < groups; ++g) {
+    const state = m.state(g),
+      rings = m.aux + <usize>g * bytes,
+      seeds = m.laneSeeds(g);
+    let quiet = load<u32>(state.quietAt);
     if (
       quiet > mask &&
-      settled(instance, g) &&
-      !v128.any_true(peek(excite, g, frame)) &&
-      unmoved(state + P.STATE_BEFORE, peek(gate, g, frame))
+      m.settled(g) &&
+      !v128.any_true(excite.at(g, frame)) &&
+      unmoved(state.beforeAt, gate.at(g, frame))
     ) {
-      writeConstant(signalAt(instance, P.OUT_OUT), g, frame, frames, splat(0));
+      m.outOut.fill(g, frame, frames, splat(0));
       continue;
     }
     resting = false;
-    const still =
-      (strideOf(pitch, g) |
-        strideOf(signalAt(instance, P.PARAM_DECAY), g) |
-        strideOf(signalAt(instance, P.PARAM_DAMPING), g) |
-        strideOf(signalAt(instance, P.PARAM_STIFFNESS), g)) ==
-      0;
+    const still = (pitch.step(g) | m.decay.step(g) | m.damping.step(g) | m.stiffness.step(g)) == 0;
     const rows = scratch(0);
     for (let f = frame, end = frame + frames; f < end; ++f) {
       const now = time + f,
-        given = clamp(peek(excite, g, f), splat(-GREATEST), splat(GREATEST));
-      const rises = rising(state + P.STATE_BEFORE, peek(gate, g, f));
+        given = clamp(excite.at(g, f), splat(-GREATEST), splat(GREATEST));
+      const rises = rising(state.beforeAt, gate.at(g, f));
       let heard = splat(0),
         busy = given,
         first = splat(0);
@@ -185,22 +160,16 @@ export function process(instance: usize, frame: u32, frames: u32): void {
         if (
           f == frame ||
           !still ||
-          (n > 0 && !isConstant(signalAt(instance, P.PARAM_COUPLETUNE1 + ((n - 1) << 3)), g))
+          (n > 0 && !m.signal(P.PARAM_COUPLETUNE1 + ((n - 1) << 3)).isConstant(g))
         ) {
-          let octaves = peek(pitch, g, f);
+          let octaves = pitch.at(g, f);
           if (n)
             octaves = madd(
-              read(instance, P.PARAM_COUPLETUNE1 + ((n - 1) << 3), g, f),
+              m.signal(P.PARAM_COUPLETUNE1 + ((n - 1) << 3)).at(g, f),
               splat(1.0 / 12.0),
               octaves,
             );
-          tune(
-            octaves,
-            read(instance, P.PARAM_DECAY, g, f),
-            read(instance, P.PARAM_DAMPING, g, f),
-            read(instance, P.PARAM_STIFFNESS, g, f),
-            longest,
-          );
+          tune(octaves, m.decay.at(g, f), m.damping.at(g, f), m.stiffness.at(g, f), longest);
           v128.store(kept, delay);
           v128.store(kept, gain, 16);
           v128.store(kept, side, 32);
@@ -218,44 +187,37 @@ export function process(instance: usize, frame: u32, frames: u32): void {
         let drive = given;
         if (n == 0) {
           drive = blow(state, given);
-          if (v128.any_true(rises))
-            v128.store(
-              state + P.STATE_BURST,
-              v128.bitselect(period, v128.load(state + P.STATE_BURST), rises),
-            );
-          const left = v128.load(state + P.STATE_BURST),
+          if (v128.any_true(rises)) state.burst = v128.bitselect(period, state.burst, rises);
+          const left = state.burst,
             plucking = f32x4.gt(left, splat(0));
           if (v128.any_true(plucking)) {
             const noise = bipolar(
               mixBits(v128.xor(seeds, i32x4.mul(i32x4.splat(<i32>now), i32x4.splat(0x9e3779b1)))),
             );
-            drive = add(
-              drive,
-              v128.and(mul(noise, mul(read(instance, P.PARAM_PLUCK, g, f), splat(PLUCK))), plucking),
-            );
-            v128.store(state + P.STATE_BURST, higher(splat(0), sub(left, splat(1))));
+            drive = add(drive, v128.and(mul(noise, mul(m.pluck.at(g, f), splat(PLUCK))), plucking));
+            state.burst = higher(splat(0), sub(left, splat(1)));
           }
         } else
           drive = mul(
             mul(first, sub(splat(1), gain)),
-            mul(read(instance, P.PARAM_COUPLING1 + ((n - 1) << 3), g, f), splat(COUPLING)),
+            mul(m.signal(P.PARAM_COUPLING1 + ((n - 1) << 3)).at(g, f), splat(COUPLING)),
           );
         const w = softLimit(add(y, drive), KNEE, RANGE);
         v128.store(ring + ((<usize>(now & mask)) << 4), w);
         busy = v128.or(busy, w);
         if (n == 0) {
           // Plucked at a point: what left it the other way comes back upside down.
-          const place = higher(mul(read(instance, P.PARAM_POSITION, g, f), period), splat(1));
+          const place = higher(mul(m.position.at(g, f), period), splat(1));
           const passed = readPast(INTERPOLATION_LINEAR, ring, mask, now, place, uniform(place), 0);
-          heard = sub(w, v128.and(passed, f32x4.gt(read(instance, P.PARAM_POSITION, g, f), splat(0))));
+          heard = sub(w, v128.and(passed, f32x4.gt(m.position.at(g, f), splat(0))));
           // What is heard of the string is what the others hear.
           first = heard;
         } else heard = add(heard, w);
       }
       quiet = v128.any_true(busy) ? 0 : quiet + 1;
-      put(instance, P.OUT_OUT, g, f, mul(heard, read(instance, P.PARAM_LEVEL, g, f)));
+      m.outOut.put(g, f, mul(heard, m.level.at(g, f)));
     }
-    store<u32>(state + P.STATE_QUIET, min<u32>(quiet, 0x7fffffff));
+    store<u32>(state.quietAt, min<u32>(quiet, 0x7fffffff));
   }
-  if (resting) rest(instance);
+  if (resting) m.rest();
 }

@@ -1,23 +1,9 @@
 // Unison: the copies of a voice stand in the lanes of vectors, four at a time. Two voices make one group of four lanes
 // (left and right of each); a group's state holds four vectors of phases for each of its two voices.
 import * as P from "../../../generated/unison.as";
-import {
-  choiceOf,
-  groupsOf,
-  isCabled,
-  isWanted,
-  laneSeedsOf,
-  numberOf,
-  peek,
-  sampleRate,
-  scratch,
-  signalAt,
-  stateOf,
-  strideOf,
-  voicesOf,
-  writeTo,
-} from "../../../kernels/instance.as";
-import { fixedCycles, frequencyRow, signedPhase, tuningSlots } from "../../../kernels/phase.as";
+import { scratch } from "../../../kernels/scratch.as";
+import { sampleRate } from "../../../kernels/time.as";
+import { fixedCycles, frequencyRow, signedPhase } from "../../../kernels/phase.as";
 import { add, exp2, madd, mixBits, mul, select, sineOfCycles, splat, sub } from "../../../kernels/simd.as";
 import { cornersIn, inverseOf, sawAt, steps, triangleAt } from "../../../kernels/corners.as";
 import { riseRow } from "../../../kernels/edges.as";
@@ -29,7 +15,7 @@ const FREQUENCIES: u32 = 0,
   WORK: u32 = 3,
   RISES: u32 = 4;
 
-// @ts-ignore: decorator
+
 @inline function wave(
   shape: i32,
   phase: v128,
@@ -60,13 +46,12 @@ const FREQUENCIES: u32 = 0,
 }
 
 /** Sum of the four lanes. */
-// @ts-ignore: decorator
 @inline function across(x: v128): f32 {
   const y = add(x, v128.shuffle<i32>(x, x, 2, 3, 0, 1));
   return f32x4.extract_lane(add(y, v128.shuffle<i32>(y, y, 1, 0, 3, 2)), 0);
 }
 
-// @ts-ignore: decorator
+
 @inline function laneOf(x: v128, k: u32): f32 {
   return k ? f32x4.extract_lane(x, 2) : f32x4.extract_lane(x, 0);
 }
@@ -93,31 +78,31 @@ function place(copies: i32, base: i32, detune: f32, spread: f32, blend: f32, at:
   v128.store(at, mul(gain, sineOfCycles(madd(side, splat(0.125), splat(0.125)))), 32);
 }
 
-export function process(instance: usize, frame: u32, frames: u32): void {
-  const out = signalAt(instance, P.OUT_OUT);
-  const copies = <i32>numberOf(instance, P.SET_COPIES),
-    shape = choiceOf(instance, P.SET_SHAPE),
+export function process(m: P.Module, frame: u32, frames: u32): void {
+  const out = m.outOut;
+  const copies = <i32>m.copies,
+    shape = m.shape,
     sets = (copies + 3) >> 2;
-  const detune = signalAt(instance, P.PARAM_DETUNE),
-    spread = signalAt(instance, P.PARAM_SPREAD),
-    blend = signalAt(instance, P.PARAM_BLEND),
-    width = signalAt(instance, P.PARAM_WIDTH),
-    gain = signalAt(instance, P.PARAM_LEVEL),
-    phaseIn = signalAt(instance, P.IN_PHASE);
-  const voices = voicesOf(instance),
-    turned = isCabled(phaseIn);
-  for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g) {
-    const state = stateOf(instance, g),
+  const detune = m.detune,
+    spread = m.spread,
+    blend = m.blend,
+    width = m.width,
+    gain = m.level,
+    phaseIn = m.phase;
+  const voices = m.voiceCount,
+    turned = phaseIn.isCabled;
+  for (let g: u32 = 0, groups = m.groups; g < groups; ++g) {
+    const state = m.state(g),
       row = scratch(FREQUENCIES),
       left = scratch(LEFT),
       right = scratch(RIGHT),
       work = scratch(WORK);
-    if (!v128.any_true(v128.load(state + P.STATE_STARTED))) {
-      const seeds = laneSeedsOf(instance, g);
+    if (!v128.any_true(state.started)) {
+      const seeds = m.laneSeeds(g);
       for (let n: i32 = 0; n < 8; ++n) {
         const seed = n < 4 ? i32x4.extract_lane(seeds, 0) : i32x4.extract_lane(seeds, 2);
         v128.store(
-          state + P.STATE_PHASES + (n << 4),
+          state.phasesAt + (n << 4),
           mixBits(
             i32x4.add(
               i32x4.splat(seed),
@@ -126,14 +111,13 @@ export function process(instance: usize, frame: u32, frames: u32): void {
           ),
         );
       }
-      v128.store(state + P.STATE_STARTED, i32x4.splat(-1));
+      state.started = i32x4.splat(-1);
     }
-    tuningSlots(P.IN_PITCH, 0, 0, 0, P.PARAM_OCTAVE, P.PARAM_SEMITONES, P.PARAM_FINE);
-    const steady = frequencyRow(instance, g, frame, frames, row);
-    const still = (strideOf(detune, g) | strideOf(spread, g) | strideOf(blend, g)) == 0;
+    const steady = frequencyRow(g, frame, frames, row, m.pitch, m.octave, m.semitones, m.fine);
+    const still = (detune.step(g) | spread.step(g) | blend.step(g)) == 0;
     const rises = scratch(RISES),
-      resets = riseRow(state + P.STATE_RESETBEFORE, signalAt(instance, P.IN_RESET), g, frame, frames, rises);
-    const target: usize = isWanted(out) ? writeTo(out, g, frame) : 0;
+      resets = riseRow(state.resetBeforeAt, m.reset, g, frame, frames, rises);
+    const target: usize = out.isWanted ? out.write(g, frame) : 0;
     for (let k: u32 = 0; k < 2; ++k) {
       if ((g << 1) + k >= voices) {
         if (target) for (let f: u32 = 0; f < frames; ++f) store<u64>(target + (f << 4) + (k << 3), 0);
@@ -142,8 +126,8 @@ export function process(instance: usize, frame: u32, frames: u32): void {
       memory.fill(left, 0, frames << 4);
       memory.fill(right, 0, frames << 4);
       for (let n = 0; n < sets; ++n) {
-        const at = state + P.STATE_PHASES + ((<usize>(k * 4 + n)) << 4),
-          lowAt = state + P.STATE_LOWS + ((<usize>(k * 4 + n)) << 4);
+        const at = state.phasesAt + ((<usize>(k * 4 + n)) << 4),
+          lowAt = state.lowsAt + ((<usize>(k * 4 + n)) << 4);
         let high = v128.load(at),
           low = v128.load(lowAt),
           stepHigh = splat(0),
@@ -161,9 +145,9 @@ export function process(instance: usize, frame: u32, frames: u32): void {
             place(
               copies,
               n << 2,
-              laneOf(peek(detune, g, now), k),
-              laneOf(peek(spread, g, now), k),
-              laneOf(peek(blend, g, now), k),
+              laneOf(detune.at(g, now), k),
+              laneOf(spread.at(g, now), k),
+              laneOf(blend.at(g, now), k),
               work,
             );
           if (f == 0 || !steady || !still) {
@@ -179,8 +163,8 @@ export function process(instance: usize, frame: u32, frames: u32): void {
             stepHigh = i32x4.trunc_sat_f32x4_s(whole);
             stepLow = i32x4.trunc_sat_f32x4_u(mul(sub(fixed, whole), splat(TO_FIXED)));
           }
-          const phase = turned ? i32x4.add(high, fixedCycles(splat(laneOf(peek(phaseIn, g, now), k)))) : high;
-          const w = splat(laneOf(peek(width, g, now), k));
+          const phase = turned ? i32x4.add(high, fixedCycles(splat(laneOf(phaseIn.at(g, now), k)))) : high;
+          const w = splat(laneOf(width.at(g, now), k));
           let y = splat(0);
           if (shape == P.SHAPE_SAW) y = wave(P.SHAPE_SAW, phase, increment, inverse, corners, w);
           else if (shape == P.SHAPE_PULSE) y = wave(P.SHAPE_PULSE, phase, increment, inverse, corners, w);
@@ -201,12 +185,12 @@ export function process(instance: usize, frame: u32, frames: u32): void {
       if (!target) continue;
       for (let f: u32 = 0; f < frames; ++f) {
         const now = frame + f,
-          b = laneOf(peek(blend, g, now), k);
+          b = laneOf(blend.at(g, now), k);
         const inner: f32 = copies & 1 ? 1 : 2,
           outer = <f32>copies - min<f32>(inner, <f32>copies);
         // Copies are independent: their powers add. In the middle a side has half of it.
         const loud =
-          (laneOf(peek(gain, g, now), k) * <f32>1.4142135) /
+          (laneOf(gain.at(g, now), k) * <f32>1.4142135) /
           sqrt<f32>(min<f32>(inner, <f32>copies) + outer * b * b);
         const p = target + (f << 4) + (k << 3);
         store<f32>(p, across(v128.load(left + (f << 4))) * loud);

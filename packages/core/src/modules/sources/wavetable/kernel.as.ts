@@ -1,20 +1,10 @@
 // Wavetable: for each lane the level whose partials fit below Nyquist (levels are half an octave apart), two frames of
 // it read at the phase by fifth-order Lagrange interpolation, and the two mixed by the position.
 import * as P from "../../../generated/wavetable.as";
-import {
-  groupsOf,
-  isCabled,
-  isWanted,
-  peek,
-  sampleRate,
-  scratch,
-  signalAt,
-  stateOf,
-  tableOf,
-  writeTo,
-} from "../../../kernels/instance.as";
+import { scratch } from "../../../kernels/scratch.as";
+import { sampleRate } from "../../../kernels/time.as";
 import { rising } from "../../../kernels/edges.as";
-import { fixedCycles, frequencyRow, stepPhase, tuningSlots, unsignedPhase } from "../../../kernels/phase.as";
+import { fixedCycles, trackedRow, stepPhase, unsignedPhase } from "../../../kernels/phase.as";
 import { add, clamp, higher, log2, madd, mul, splat, sub } from "../../../kernels/simd.as";
 
 const LEVELS: i32 = 17;
@@ -25,7 +15,6 @@ const FREQUENCIES: u32 = 0,
   LANES: u32 = 1;
 
 /** Six points at p with the weights of lane o. */
-// @ts-ignore: decorator
 @inline function weighed(weights: usize, p: usize): f32 {
   return (
     load<f32>(weights) * load<f32>(p) +
@@ -90,7 +79,7 @@ function readGroup(table: usize, position: v128, level: v128, phase: v128): v128
   return v128.load(row, 80);
 }
 
-// @ts-ignore: decorator
+
 @inline function levelFor(increment: v128): v128 {
   const wanted = f32x4.ceil(
     mul(splat(2), log2(higher(mul(f32x4.abs(increment), splat(TWICE_PARTIALS)), splat(1e-6)))),
@@ -98,50 +87,53 @@ function readGroup(table: usize, position: v128, level: v128, phase: v128): v128
   return i32x4.trunc_sat_f32x4_s(clamp(wanted, splat(0), splat(<f32>(LEVELS - 1))));
 }
 
-export function process(instance: usize, frame: u32, frames: u32): void {
-  const table = tableOf(instance),
-    outA = signalAt(instance, P.OUT_A),
-    outB = signalAt(instance, P.OUT_B);
-  const fm = signalAt(instance, P.IN_FM),
-    hz = signalAt(instance, P.IN_HZ),
-    phaseIn = signalAt(instance, P.IN_PHASE),
-    sync = signalAt(instance, P.IN_SYNC);
-  const position = signalAt(instance, P.PARAM_POSITION),
-    offset = signalAt(instance, P.PARAM_OFFSET),
-    gain = signalAt(instance, P.PARAM_LEVEL);
-  const reset = signalAt(instance, P.IN_RESET);
-  const modulated = isCabled(fm) || isCabled(hz) || isCabled(phaseIn) || isCabled(sync) || isCabled(reset);
-  for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g) {
-    const state = stateOf(instance, g),
+export function process(m: P.Module, frame: u32, frames: u32): void {
+  const table = m.table,
+    outA = m.outA,
+    outB = m.outB;
+  const fm = m.fm,
+    hz = m.hz,
+    phaseIn = m.phase,
+    sync = m.sync;
+  const position = m.position,
+    offset = m.offset,
+    gain = m.level;
+  const reset = m.reset;
+  const modulated = fm.isCabled || hz.isCabled || phaseIn.isCabled || sync.isCabled || reset.isCabled;
+  for (let g: u32 = 0, groups = m.groups; g < groups; ++g) {
+    const state = m.state(g),
       row = scratch(FREQUENCIES);
-    tuningSlots(
-      P.IN_PITCH,
-      P.PARAM_TRACKING,
-      P.PARAM_FREQUENCY,
-      P.FACTOR_FREQUENCY,
-      P.PARAM_OCTAVE,
-      P.PARAM_SEMITONES,
-      P.PARAM_FINE,
-    );
     // One vector for all frames where the pitch stands still, whatever else moves.
-    const constant = frequencyRow(instance, g, frame, frames, row),
+    const constant = trackedRow(
+        g,
+        frame,
+        frames,
+        row,
+        m.pitch,
+        m.tracking,
+        m.frequency,
+        m.frequencyFactor,
+        m.octave,
+        m.semitones,
+        m.fine,
+      ),
       steady = constant && !modulated;
-    let before = v128.load(state + P.STATE_PHASEBEFORE),
+    let before = state.phaseBefore,
       level = levelFor(mul(v128.load(row), splat(1 / sampleRate)));
-    const a: usize = isWanted(outA) ? writeTo(outA, g, frame) : 0,
-      b: usize = isWanted(outB) ? writeTo(outB, g, frame) : 0;
+    const a: usize = outA.isWanted ? outA.write(g, frame) : 0,
+      b: usize = outB.isWanted ? outB.write(g, frame) : 0;
 
     for (let f: u32 = 0; f < frames; ++f) {
       const at = frame + f;
-      let high = v128.load(state + P.STATE_HIGH),
-        low = v128.load(state + P.STATE_LOW),
+      let high = state.high,
+        low = state.low,
         phase = high;
       let hertz = v128.load(constant ? row : row + (f << 4));
       if (modulated) {
-        const moved = peek(phaseIn, g, at);
-        hertz = madd(hertz, add(splat(1), peek(fm, g, at)), peek(hz, g, at));
-        const renewed = rising(state + P.STATE_RESETBEFORE, peek(reset, g, at)),
-          restarts = v128.or(renewed, rising(state + P.STATE_SYNCBEFORE, peek(sync, g, at)));
+        const moved = phaseIn.at(g, at);
+        hertz = madd(hertz, add(splat(1), fm.at(g, at)), hz.at(g, at));
+        const renewed = rising(state.resetBeforeAt, reset.at(g, at)),
+          restarts = v128.or(renewed, rising(state.syncBeforeAt, sync.at(g, at)));
         before = v128.bitselect(moved, before, renewed);
         high = v128.andnot(high, restarts);
         low = v128.andnot(low, restarts);
@@ -150,12 +142,12 @@ export function process(instance: usize, frame: u32, frames: u32): void {
         before = moved;
       } else if (!steady) level = levelFor(mul(hertz, splat(1 / sampleRate)));
       const p = unsignedPhase(phase),
-        place = peek(position, g, at),
-        loud = peek(gain, g, at);
+        place = position.at(g, at),
+        loud = gain.at(g, at);
       if (a) v128.store(a + (f << 4), mul(loud, readGroup(table, place, level, p)));
-      if (b) v128.store(b + (f << 4), mul(loud, readGroup(table, add(place, peek(offset, g, at)), level, p)));
-      stepPhase(state + P.STATE_HIGH, high, low, hertz);
+      if (b) v128.store(b + (f << 4), mul(loud, readGroup(table, add(place, offset.at(g, at)), level, p)));
+      stepPhase(state.highAt, high, low, hertz);
     }
-    v128.store(state + P.STATE_PHASEBEFORE, before);
+    state.phaseBefore = before;
   }
 }

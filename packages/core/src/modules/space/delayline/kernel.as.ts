@@ -4,21 +4,8 @@
 // Further memory: per group 128 vectors with the delays of the running segment, then the ring of frames. The ring's
 // position is the absolute frame, so both stages agree without state.
 import * as P from "../../../generated/delayline.as";
-import { SIGNAL_FIXED } from "../../../kernels/abi";
-import {
-  auxBytesOf,
-  auxOf,
-  choiceOf,
-  groupsOf,
-  isWanted,
-  pointerTo,
-  sampleRate,
-  signalAt,
-  stateOf,
-  strideOf,
-  time,
-  writeTo,
-} from "../../../kernels/instance.as";
+import { Signal } from "../../../kernels/signal.as";
+import { sampleRate, time } from "../../../kernels/time.as";
 import { leastLane, readPast } from "../../../kernels/delays.as";
 import { LOOP_KNEE, LOOP_RANGE, softLimit } from "../../../kernels/limits.as";
 import { reportDelay } from "../../../kernels/executor.as";
@@ -32,47 +19,50 @@ const SLACK: u32 = 134;
 /** A step of the delay has settled after `smoothing`: within 2 %, four time constants. */
 const TIME_CONSTANTS: f32 = 4;
 
-// @ts-ignore: decorator
-@inline function groupBytes(instance: usize): usize {
-  return auxBytesOf(instance) / groupsOf(instance);
+
+@inline function groupBytes(m: P.Module): usize {
+  return m.auxBytes / m.groups;
 }
-// @ts-ignore: decorator
-@inline function delaysOf(instance: usize, g: u32): usize {
-  return auxOf(instance) + g * groupBytes(instance);
+
+
+@inline function delaysOf(m: P.Module, g: u32): usize {
+  return m.aux + g * groupBytes(m);
 }
-// @ts-ignore: decorator
-@inline function ringOf(instance: usize, g: u32): usize {
-  return delaysOf(instance, g) + DELAY_BYTES;
+
+
+@inline function ringOf(m: P.Module, g: u32): usize {
+  return delaysOf(m, g) + DELAY_BYTES;
 }
-// @ts-ignore: decorator
-@inline function maskOf(instance: usize): u32 {
-  return <u32>((groupBytes(instance) - DELAY_BYTES) >> 4) - 1;
+
+
+@inline function maskOf(m: P.Module): u32 {
+  return <u32>((groupBytes(m) - DELAY_BYTES) >> 4) - 1;
 }
 
 /** Works out the delay in frames for a stretch of frames, smoothed, and keeps it beside the ring. */
-function computeDelays(instance: usize, g: u32, frame: u32, frames: u32): void {
-  const state = stateOf(instance, g);
-  const unit = choiceOf(instance, P.SET_UNIT);
-  const timeSignal = signalAt(instance, P.PARAM_TIME),
-    pitch = signalAt(instance, P.IN_PITCH),
-    offset = signalAt(instance, P.IN_OFFSET);
-  const trim = signalAt(instance, P.PARAM_TRIM),
-    smoothing = signalAt(instance, P.PARAM_SMOOTHING);
-  let pTime = pointerTo(timeSignal, g, frame),
-    pPitch = pointerTo(pitch, g, frame),
-    pOffset = pointerTo(offset, g, frame);
-  let pTrim = pointerTo(trim, g, frame),
-    pSmoothing = pointerTo(smoothing, g, frame);
-  const sTime = strideOf(timeSignal, g),
-    sPitch = strideOf(pitch, g),
-    sOffset = strideOf(offset, g),
-    sTrim = strideOf(trim, g),
-    sSmoothing = strideOf(smoothing, g);
+function computeDelays(m: P.Module, g: u32, frame: u32, frames: u32): void {
+  const state = m.state(g);
+  const unit = m.unit;
+  const timeSignal = m.time,
+    pitch = m.pitch,
+    offset = m.offset;
+  const trim = m.trim,
+    smoothing = m.smoothing;
+  let pTime = timeSignal.row(g, frame),
+    pPitch = pitch.row(g, frame),
+    pOffset = offset.row(g, frame);
+  let pTrim = trim.row(g, frame),
+    pSmoothing = smoothing.row(g, frame);
+  const sTime = timeSignal.step(g),
+    sPitch = pitch.step(g),
+    sOffset = offset.step(g),
+    sTrim = trim.step(g),
+    sSmoothing = smoothing.step(g);
   const perMs: f32 = sampleRate / 1000;
-  const most = splat(<f32>(maskOf(instance) - SLACK));
-  let behind = v128.load(state + P.STATE_BEHIND),
-    before = v128.load(state + P.STATE_TARGET);
-  const delays = delaysOf(instance, g);
+  const most = splat(<f32>(maskOf(m) - SLACK));
+  let behind = state.behind,
+    before = state.target;
+  const delays = delaysOf(m, g);
   const steady = (sTime | sPitch | sOffset | sTrim | sSmoothing) == 0;
   let goal = splat(0),
     keep = splat(0),
@@ -91,8 +81,8 @@ function computeDelays(instance: usize, g: u32, frame: u32, frames: u32): void {
         exp2(div(splat(-1.44269504), higher(frames4, splat(1e-3)))),
         f32x4.gt(frames4, splat(1e-3)),
       );
-      if (!v128.any_true(v128.load(state + P.STATE_STARTED))) {
-        v128.store(state + P.STATE_STARTED, i32x4.splat(-1));
+      if (!v128.any_true(state.started)) {
+        state.started = i32x4.splat(-1);
         before = goal;
       }
     }
@@ -112,106 +102,97 @@ function computeDelays(instance: usize, g: u32, frame: u32, frames: u32): void {
     pTrim += sTrim;
     pSmoothing += sSmoothing;
   }
-  v128.store(state + P.STATE_BEHIND, behind);
-  v128.store(state + P.STATE_TARGET, before);
+  state.behind = behind;
+  state.target = before;
 }
 
-// @ts-ignore: decorator
-@inline function isInsideLoop(signal: usize): bool {
-  return load<u32>(signal, SIGNAL_FIXED) != 0;
+
+@inline function isInsideLoop(signal: Signal): bool {
+  return signal.isFixed;
 }
 /** True when the delay's own controls are computed before the loop runs. */
-function isForeseeable(instance: usize): bool {
+function isForeseeable(m: P.Module): bool {
   return !(
-    isInsideLoop(signalAt(instance, P.PARAM_TIME)) ||
-    isInsideLoop(signalAt(instance, P.IN_PITCH)) ||
-    isInsideLoop(signalAt(instance, P.IN_OFFSET)) ||
-    isInsideLoop(signalAt(instance, P.PARAM_TRIM)) ||
-    isInsideLoop(signalAt(instance, P.PARAM_SMOOTHING))
+    isInsideLoop(m.time) ||
+    isInsideLoop(m.pitch) ||
+    isInsideLoop(m.offset) ||
+    isInsideLoop(m.trim) ||
+    isInsideLoop(m.smoothing)
   );
 }
 
 /** Frames newer than the delay that an interpolation reads. */
-function reachOf(instance: usize): i32 {
-  const kind = choiceOf(instance, P.SET_INTERPOLATION);
+function reachOf(m: P.Module): i32 {
+  const kind = m.interpolation;
   return kind == P.INTERPOLATION_SPLINE ? 2 : 1;
 }
 
 /** Reports the least delay of the coming segment, computing its delays on the way. */
-export function readLeast(instance: usize, frame: u32, frames: u32): void {
-  if (!isForeseeable(instance)) {
+export function readLeast(m: P.Module, frame: u32, frames: u32): void {
+  if (!isForeseeable(m)) {
     reportDelay(1);
     return;
   }
   let share: f32 = 1;
   for (let n: u32 = 0; n < 4; ++n) {
-    const at = signalAt(instance, P.PARAM_AT1 + (n << 2));
-    if (!isWanted(signalAt(instance, P.OUT_TAP1 + (n << 2)))) continue;
+    const at = m.signal(P.PARAM_AT1 + (n << 2));
+    if (!m.signal(P.OUT_TAP1 + (n << 2)).isWanted) continue;
     // A moving tap may come as near as it likes.
-    if (strideOf(at, 0) != 0 || isInsideLoop(at)) share = 0;
-    for (let g: u32 = 0; g < groupsOf(instance); ++g)
-      share = min(share, leastLane(v128.load(pointerTo(at, g, 0))));
+    if (at.step(0) != 0 || isInsideLoop(at)) share = 0;
+    for (let g: u32 = 0; g < m.groups; ++g) share = min(share, leastLane(v128.load(at.row(g, 0))));
   }
   let least: f32 = 1e9;
-  for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g) {
-    computeDelays(instance, g, 0, frames);
-    const delays = delaysOf(instance, g);
+  for (let g: u32 = 0, groups = m.groups; g < groups; ++g) {
+    computeDelays(m, g, 0, frames);
+    const delays = delaysOf(m, g);
     let lowest = v128.load(delays);
     for (let f: u32 = 1; f < frames; ++f) lowest = f32x4.pmin(lowest, v128.load(delays + (f << 4)));
     least = min(least, leastLane(lowest));
   }
-  reportDelay(<u32>max(1, <i32>(least * share) - reachOf(instance)));
+  reportDelay(<u32>max(1, <i32>(least * share) - reachOf(m)));
 }
 
-export function read(instance: usize, frame: u32, frames: u32): void {
-  const kind = choiceOf(instance, P.SET_INTERPOLATION);
-  const mask = maskOf(instance);
-  const foreseen = isForeseeable(instance);
-  for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g) {
-    if (!foreseen) computeDelays(instance, g, frame, frames);
-    const state = stateOf(instance, g);
-    const ring = ringOf(instance, g),
-      delays = delaysOf(instance, g) + (frame << 4);
+export function read(m: P.Module, frame: u32, frames: u32): void {
+  const kind = m.interpolation;
+  const mask = maskOf(m);
+  const foreseen = isForeseeable(m);
+  for (let g: u32 = 0, groups = m.groups; g < groups; ++g) {
+    if (!foreseen) computeDelays(m, g, frame, frames);
+    const state = m.state(g);
+    const ring = ringOf(m, g),
+      delays = delaysOf(m, g) + (frame << 4);
     for (let tap: u32 = 0; tap < TAPS; ++tap) {
-      const out = signalAt(instance, P.OUT_OUT + (tap << 2));
-      if (tap > 0 && !isWanted(out)) continue;
-      const share = signalAt(instance, P.PARAM_AT1 + (max(tap, 1) - 1) * 4);
-      let pShare = pointerTo(share, g, frame);
-      const sShare = strideOf(share, g);
-      const p = writeTo(out, g, frame);
+      const out = m.signal(P.OUT_OUT + (tap << 2));
+      if (tap > 0 && !out.isWanted) continue;
+      const share = m.signal(P.PARAM_AT1 + (max(tap, 1) - 1) * 4);
+      let pShare = share.row(g, frame);
+      const sShare = share.step(g);
+      const p = out.write(g, frame);
       for (let f: u32 = 0; f < frames; ++f) {
         let delay = v128.load(delays + (f << 4));
         if (tap > 0) delay = higher(mul(delay, v128.load(pShare)), splat(1));
         pShare += sShare;
         v128.store(
           p + (f << 4),
-          readPast(
-            kind,
-            ring,
-            mask,
-            time + frame + f,
-            delay,
-            uniform(delay),
-            state + P.STATE_ALLPASS + (tap << 4),
-          ),
+          readPast(kind, ring, mask, time + frame + f, delay, uniform(delay), state.allpassAt + (tap << 4)),
         );
       }
     }
   }
 }
 
-export function write(instance: usize, frame: u32, frames: u32): void {
-  const input = signalAt(instance, P.IN_IN),
-    feedback = signalAt(instance, P.PARAM_FEEDBACK),
-    out = signalAt(instance, P.OUT_OUT);
-  const mask = maskOf(instance);
-  for (let g: u32 = 0, groups = groupsOf(instance); g < groups; ++g) {
-    const ring = ringOf(instance, g);
-    let x = pointerTo(input, g, frame),
-      b = pointerTo(feedback, g, frame);
-    const xs = strideOf(input, g),
-      bs = strideOf(feedback, g),
-      y = pointerTo(out, g, frame);
+export function write(m: P.Module, frame: u32, frames: u32): void {
+  const input = m.in,
+    feedback = m.feedback,
+    out = m.outOut;
+  const mask = maskOf(m);
+  for (let g: u32 = 0, groups = m.groups; g < groups; ++g) {
+    const ring = ringOf(m, g);
+    let x = input.row(g, frame),
+      b = feedback.row(g, frame);
+    const xs = input.step(g),
+      bs = feedback.step(g),
+      y = out.row(g, frame);
     for (let f: u32 = 0; f < frames; ++f) {
       const z = madd(v128.load(b), v128.load(y + (f << 4)), v128.load(x));
       v128.store(ring + ((<usize>((time + frame + f) & mask)) << 4), softLimit(z, LOOP_KNEE, LOOP_RANGE));
