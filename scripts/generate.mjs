@@ -86,6 +86,15 @@ const stateClass = (module) => {
   return [...rows, '}']
 }
 
+/** Where a kernel of one frame leaves what its outputs are, when there are several. */
+const outputsClass = (module) => [
+  '@unmanaged',
+  'export class Outputs {',
+  ...module.outputs.map(({ name }) => `  ${name}: v128;`),
+  '}',
+  `export const OUTPUTS: Outputs = changetype<Outputs>(memory.data(${16 * module.outputs.length}, 16));`,
+]
+
 const writeSlots = (module, slots) => {
   const rows = []
   const constants = (prefix, map) => {
@@ -110,30 +119,76 @@ import { Signal } from "../kernels/signal.as";
 ${rows.join('\n')}
 ${stateClass(module).join('\n')}
 ${moduleClass(module, slots).join('\n')}
+${(module.frames && module.outputs.length > 0 ? outputsClass(module) : []).join('\n')}
 `,
   )
 }
 
-/** The loop around a kernel that works frame by frame: once only while nothing moves, and not at all while that lasts. */
-const wrapperOf = (
-  name,
-  number,
-  type,
-  idle,
-) => `function ${name}(m: ${type}.Module, frame: u32, frames: u32): void {
-  let resting = true;
-  for (let g: u32 = 0, groups = m.groups; g < groups; ++g) {
-    if (m.settled(g)${idle ? ` && idle${number}(m, g)` : ''}) {
-      compute${number}(m, g, frame);
-      m.holdOutputs(g, frame, frames);
-    } else {
-      resting = false;
-      for (let f = frame, end = frame + frames; f < end; ++f) compute${number}(m, g, f);
-    }
-  }
-  if (resting) m.rest();
+/** What a kernel's function of one frame asks for, by the names of its parameters. */
+const parametersOf = (text, name) => {
+  const found = new RegExp(`export function ${name}\\(([^)]*)\\): (\\w+)`).exec(text)
+  if (!found) return undefined
+  const names = found[1]
+    .split(',')
+    .map((part) => part.split(':')[0].trim())
+    .filter(Boolean)
+  return { names, returns: found[2] }
 }
-`
+
+/** Names with a meaning of their own; all others are inputs and parameters, `input` the one called `in`. */
+const SPECIAL = { m: 'm', g: 'g', f: 'f', state: 'state', out: 'out' }
+
+/** The loop around a kernel that works frame by frame: once only while nothing moves, and not at all while that lasts. */
+const loopAround = (name, number, description, text) => {
+  const { outputs } = description,
+    type = `module${number}`
+  const compute = parametersOf(text, 'compute'),
+    idle = parametersOf(text, 'idle')
+  const signals = [...new Set([...compute.names, ...(idle?.names ?? [])])].filter(
+    (item) => !(item in SPECIAL),
+  )
+  const uses = (item) => compute.names.includes(item) || (idle?.names.includes(item) ?? false)
+  const port = (item) => (item === 'input' ? 'in' : item)
+  const argumentsOf = (names) => names.map((item) => SPECIAL[item] ?? `v128.load(p_${item})`).join(', ')
+  // Outputs are stored by the loop, unless the kernel does it by itself.
+  const stored = compute.returns === 'v128' || compute.names.includes('out')
+  const value = (output) => (compute.returns === 'v128' ? 'y' : `out.${output.name}`)
+  const fields = stored
+    ? outputs.map((output) => ({ field: outputField(output.name), value: value(output) }))
+    : []
+  const lines = [
+    `function ${name}(m: ${type}.Module, frame: u32, frames: u32): void {`,
+    compute.names.includes('out') ? `  const out = ${type}.OUTPUTS;` : '',
+    ...fields.map(({ field }) => `  const ${field} = m.${field}, has_${field} = ${field}.isWanted;`),
+    outputs.length > 0
+      ? `  const looped = m.${outputField(outputs[0].name)}.isFixed;`
+      : '  const looped = false;',
+    '  let resting = true;',
+    '  for (let g: u32 = 0, groups = m.groups; g < groups; ++g) {',
+    uses('state') ? '    const state = m.state(g);' : '',
+    ...signals.map((item) => `    let p_${item} = m.${port(item)}.row(g, frame);`),
+    ...signals.map((item) => `    const s_${item} = m.${port(item)}.step(g);`),
+    `    const still = !looped && m.settled(g)${idle ? ` && idle${number}(${argumentsOf(idle.names)})` : ''};`,
+    '    if (!still) resting = false;',
+    ...fields.map(
+      ({ field }) => `    let q_${field}: usize = has_${field} && !still ? ${field}.write(g, frame) : 0;`,
+    ),
+    compute.returns === 'v128' ? '    let y = f32x4.splat(0);' : '',
+    '    for (let f = frame, end = still ? frame + 1 : frame + frames; f < end; ++f) {',
+    `      ${compute.returns === 'v128' ? 'y = ' : ''}compute${number}(${argumentsOf(compute.names)});`,
+    ...fields.map(
+      ({ field, value: y }) => `      if (q_${field}) { v128.store(q_${field}, ${y}); q_${field} += 16; }`,
+    ),
+    ...signals.map((item) => `      p_${item} += s_${item};`),
+    '    }',
+    ...fields.map(({ field, value: y }) => `    if (still) ${field}.fill(g, frame, frames, ${y});`),
+    stored ? '' : '    if (still) m.holdOutputs(g, frame, frames);',
+    '  }',
+    '  if (resting) m.rest();',
+    '}',
+  ]
+  return `${lines.filter(Boolean).join('\n')}\n`
+}
 
 const writeEntry = (modules, functionsOf) => {
   const imports = [],
@@ -145,12 +200,12 @@ const writeEntry = (modules, functionsOf) => {
       const alias = `kernel${names.length}`
       const from = `from "../modules/${family}/${type}/kernel.as";`
       if (description.frames) {
-        const idle = description.frames === 'sequential'
-        imports.push(
-          `import { compute as compute${names.length}${idle ? `, idle as idle${names.length}` : ''} } ${from}`,
-        )
-        imports.push(`import * as module_${type} from "./${type}.as";`)
-        wrappers.push(wrapperOf(alias, names.length, `module_${type}`, idle))
+        const number = names.length,
+          text = readFileSync(join(source, 'modules', family, type, 'kernel.as.ts'), 'utf8')
+        const idle = description.frames === 'sequential' ? `, idle as idle${number}` : ''
+        imports.push(`import { compute as compute${number}${idle} } ${from}`)
+        imports.push(`import * as module${number} from "./${type}.as";`)
+        wrappers.push(loopAround(alias, number, description, text))
       } else {
         imports.push(`import { ${name} as ${alias} } ${from}`)
       }

@@ -12,8 +12,8 @@ const FAST_UP: f32 = 0.001,
 /** Gain at full settings. */
 const MOST_DB: f32 = 15;
 
-export function idle(m: P.Module, g: u32): bool {
-  return isEmpty(m.stateAt(g), 3) && !v128.any_true(m.in.at(g, 0));
+export function idle(m: P.Module, g: u32, input: v128): bool {
+  return isEmpty(m.stateAt(g), 3) && !v128.any_true(input);
 }
 
 /** Moves a measure towards x at one pace up and another down; 1 - e^-x is x for such short frames, to a part in fifty. */
@@ -31,10 +31,8 @@ export function idle(m: P.Module, g: u32): bool {
   return mul(log2(f32x4.div(higher(a, splat(1e-5)), higher(b, splat(1e-5)))), splat(DB_PER_OCTAVE));
 }
 
-export function compute(m: P.Module, g: u32, f: u32): void {
-  const state = m.state(g),
-    x = m.in.at(g, f),
-    level = f32x4.abs(x);
+export function compute(state: P.State, input: v128, attack: v128, sustain: v128, mix: v128): v128 {
+  const level = f32x4.abs(input);
   // The slow measures follow the fast one, so that all agree on a steady tone.
   const fast = follow(state.fastAt, level, FAST_UP, SHARED_DOWN),
     slow = follow(state.slowAt, fast, SLOW_UP, FAST_UP);
@@ -42,6 +40,6 @@ export function compute(m: P.Module, g: u32, f: u32): void {
   // A hit ends the tail before it at once: what is there now counts, not what is still being measured.
   const begins = clamp(decibels(fast, slow), splat(0), splat(MOST_DB)),
     rings = clamp(decibels(tail, higher(fast, level)), splat(0), splat(MOST_DB));
-  const gain = gainOfDb(add(mul(begins, m.attack.at(g, f)), mul(rings, m.sustain.at(g, f))));
-  m.outOut.put(g, f, mixed(x, mul(x, gain), m.mix.at(g, f)));
+  const gain = gainOfDb(add(mul(begins, attack), mul(rings, sustain)));
+  return mixed(input, mul(input, gain), mix);
 }

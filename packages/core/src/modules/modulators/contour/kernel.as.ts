@@ -8,24 +8,30 @@ import { div, mul, select, splat } from "../../../kernels/simd.as";
 const RESOLUTION: f32 = 4096;
 const LAST: i32 = -1;
 
-export function idle(m: P.Module, g: u32): bool {
-  const state = m.state(g);
+export function idle(state: P.State, gate: v128, trigger: v128): bool {
   return (
     isZero(state.runningAt) &&
     isZero(state.endLeftAt) &&
     !isZero(state.startedAt) &&
-    unmoved(state.gateBeforeAt, m.gate.at(g, 0)) &&
-    unmoved(state.triggerBeforeAt, m.trigger.at(g, 0))
+    unmoved(state.gateBeforeAt, gate) &&
+    unmoved(state.triggerBeforeAt, trigger)
   );
 }
 
-export function compute(m: P.Module, g: u32, f: u32): void {
-  const state = m.state(g),
-    gate = m.gate.at(g, f),
-    mode = m.mode;
+export function compute(
+  m: P.Module,
+  state: P.State,
+  out: P.Outputs,
+  gate: v128,
+  trigger: v128,
+  scale: v128,
+  length: v128,
+  sync: v128,
+): void {
+  const mode = m.mode;
   const gated = m.gate.isCabled,
     free = !gated && !m.trigger.isCabled;
-  let starts = v128.or(rising(state.gateBeforeAt, gate), rising(state.triggerBeforeAt, m.trigger.at(g, f)));
+  let starts = v128.or(rising(state.gateBeforeAt, gate), rising(state.triggerBeforeAt, trigger));
   // With nothing connected a loop runs by itself.
   if (free && mode == P.MODE_LOOP) starts = v128.or(starts, i32x4.eq(state.started, i32x4.splat(0)));
   state.started = i32x4.splat(-1);
@@ -34,9 +40,8 @@ export function compute(m: P.Module, g: u32, f: u32): void {
   let running = v128.or(state.running, starts);
   const table = m.table,
     place = unsignedPhase(high);
-  m.outOut.put(g, f, mul(lookUpPoints(table + 4, mul(place, splat(RESOLUTION))), m.scale.at(g, f)));
-  const length = m.length.at(g, f);
-  const synced = f32x4.gt(m.sync.at(g, f), splat(0.5));
+  out.out = mul(lookUpPoints(table + 4, mul(place, splat(RESOLUTION))), scale);
+  const synced = f32x4.gt(sync, splat(0.5));
   const perSecond = select(splat(<f32>(beatsPerFrame * <f64>sampleRate)), splat(1), synced);
   // A held contour stops where it waits for as long as the gate is on.
   const waits =
@@ -54,5 +59,5 @@ export function compute(m: P.Module, g: u32, f: u32): void {
   running = v128.andnot(running, ends);
   state.running = running;
   startTrigger(state.endLeftAt, over);
-  m.outEnd.put(g, f, nextTrigger(state.endLeftAt));
+  out.end = nextTrigger(state.endLeftAt);
 }

@@ -11,26 +11,34 @@ const TO_FIXED: f32 = 4294967296.0;
 /** Rounds lengths so that one of exactly n samples ends after n, in 32-bit arithmetic. */
 const EAGER: f32 = 1.0000002;
 
-export function idle(m: P.Module, g: u32): bool {
-  const state = m.state(g);
-  return unmoved(state.beforeAt, m.trigger.at(g, 0)) && isZero(state.stageAt) && isZero(state.endLeftAt);
+export function idle(state: P.State, trigger: v128): bool {
+  return unmoved(state.beforeAt, trigger) && isZero(state.stageAt) && isZero(state.endLeftAt);
 }
 
-export function compute(m: P.Module, g: u32, f: u32): void {
-  const state = m.state(g);
-  const rises = rising(state.beforeAt, m.trigger.at(g, f));
+export function compute(
+  m: P.Module,
+  state: P.State,
+  out: P.Outputs,
+  trigger: v128,
+  attack: v128,
+  curve: v128,
+  velocityAmount: v128,
+  velocity: v128,
+  decay: v128,
+  power: v128,
+  input: v128,
+): void {
+  const rises = rising(state.beforeAt, trigger);
   let stage = state.stage,
     position = state.position,
     from = state.from,
     peak = state.peak;
-  const attackFrames = mul(m.attack.at(g, f), splat(sampleRate)),
-    curve = m.curve.at(g, f);
+  const attackFrames = mul(attack, splat(sampleRate));
   if (v128.any_true(rises)) {
-    const amount = m.velocityAmount.at(g, f);
-    const velocity = m.velocity.isCabled ? m.velocity.at(g, f) : splat(1);
+    const strength = m.velocity.isCabled ? velocity : splat(1);
     const now = levelAt(stage, position, from, peak, curve);
     from = v128.bitselect(now, from, rises);
-    peak = v128.bitselect(madd(sub(velocity, splat(1)), amount, splat(1)), peak, rises);
+    peak = v128.bitselect(madd(sub(strength, splat(1)), velocityAmount, splat(1)), peak, rises);
     stage = v128.bitselect(
       select(i32x4.splat(FALL), i32x4.splat(RISE), f32x4.lt(attackFrames, splat(1))),
       stage,
@@ -41,7 +49,7 @@ export function compute(m: P.Module, g: u32, f: u32): void {
   const level = levelAt(stage, position, from, peak, curve);
   const falling = i32x4.eq(stage, i32x4.splat(FALL)),
     busy = i32x4.ne(stage, i32x4.splat(0));
-  const frames = higher(select(mul(m.decay.at(g, f), splat(sampleRate)), attackFrames, falling), splat(1));
+  const frames = higher(select(mul(decay, splat(sampleRate)), attackFrames, falling), splat(1));
   const next = i32x4.add(
     position,
     v128.and(i32x4.trunc_sat_f32x4_u(div(splat(TO_FIXED * EAGER), frames)), busy),
@@ -52,12 +60,11 @@ export function compute(m: P.Module, g: u32, f: u32): void {
   state.stage = v128.bitselect(select(splat(0), i32x4.splat(FALL), falling), stage, over);
   state.from = v128.bitselect(splat(0), from, over);
   state.peak = peak;
-  const power = m.power.at(g, f);
   const raised = select(level, exp2(mul(power, log2(level))), f32x4.le(power, splat(1)));
   const env = v128.and(raised, f32x4.gt(level, splat(0)));
-  m.outEnv.put(g, f, env);
-  if (m.outOut.isWanted) m.outOut.put(g, f, mul(env, m.in.at(g, f)));
-  m.outEnd.put(g, f, nextTrigger(state.endLeftAt));
+  out.env = env;
+  if (m.outOut.isWanted) out.out = mul(env, input);
+  out.end = nextTrigger(state.endLeftAt);
 }
 
 

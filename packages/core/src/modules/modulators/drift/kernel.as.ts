@@ -7,7 +7,7 @@ const SECOND_RATE: f32 = 1.618034,
   SECOND_SHARE: f32 = 0.33333333,
   FIRST_SHARE: f32 = 0.66666667;
 
-export function idle(m: P.Module, g: u32): bool {
+export function idle(): bool {
   return false;
 }
 
@@ -30,11 +30,16 @@ function layer(at: usize, seeds: v128, rate: v128, smooth: v128): v128 {
   return madd(sub(b, a), t, a);
 }
 
-export function compute(m: P.Module, g: u32, f: u32): void {
-  const state = m.state(g),
-    seeds = m.drawSeeds(g);
-  const rate = m.rate.at(g, f),
-    smooth = m.smooth.at(g, f);
+export function compute(
+  m: P.Module,
+  g: u32,
+  state: P.State,
+  out: P.Outputs,
+  rate: v128,
+  smooth: v128,
+  depth: v128,
+): void {
+  const seeds = m.drawSeeds(g);
   const one = layer(state.highAt, seeds, rate, smooth);
   const two = layer(
     state.high2At,
@@ -42,7 +47,7 @@ export function compute(m: P.Module, g: u32, f: u32): void {
     mul(rate, splat(SECOND_RATE)),
     smooth,
   );
-  const y = mul(add(mul(one, splat(FIRST_SHARE)), mul(two, splat(SECOND_SHARE))), m.depth.at(g, f));
-  m.outOut.put(g, f, y);
-  m.outOpposite.put(g, f, f32x4.neg(y));
+  const y = mul(add(mul(one, splat(FIRST_SHARE)), mul(two, splat(SECOND_SHARE))), depth);
+  out.out = y;
+  out.opposite = f32x4.neg(y);
 }

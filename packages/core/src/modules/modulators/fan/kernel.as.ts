@@ -23,17 +23,15 @@ function placeOf(m: P.Module, g: u32, n: i32): v128 {
   return madd(m.width.at(g, f), placeOf(m, g, n), add(m.centre.at(g, f), m.in.at(g, f)));
 }
 
-export function idle(m: P.Module, g: u32): bool {
-  const state = m.state(g);
+export function idle(m: P.Module, g: u32, state: P.State): bool {
   if (isZero(state.startedAt)) return false;
   for (let n = 0; n < OUTPUTS; ++n)
     if (v128.any_true(f32x4.ne(v128.load(state.valuesAt + (n << 4)), goalOf(m, g, 0, n)))) return false;
   return true;
 }
 
-export function compute(m: P.Module, g: u32, f: u32): void {
-  const state = m.state(g),
-    frames = mul(m.smooth.at(g, f), splat(sampleRate));
+export function compute(m: P.Module, g: u32, f: u32, state: P.State, smooth: v128): void {
+  const frames = mul(smooth, splat(sampleRate));
   const slow = f32x4.ge(frames, splat(1));
   const keep =
     isZero(state.startedAt) || !v128.any_true(slow)

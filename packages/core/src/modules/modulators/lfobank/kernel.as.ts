@@ -6,19 +6,25 @@ import { shapeAt } from "../../../kernels/waves.as";
 
 const OUTPUTS: u32 = 8;
 
-export function idle(m: P.Module, g: u32): bool {
+export function idle(): bool {
   return false;
 }
 
-export function compute(m: P.Module, g: u32, f: u32): void {
-  const state = m.state(g);
-  const rises = rising(state.beforeAt, m.reset.at(g, f));
-  const ratio = m.ratio.at(g, f),
-    spread = m.spread.at(g, f),
-    gain = m.level.at(g, f);
+export function compute(
+  m: P.Module,
+  g: u32,
+  f: u32,
+  state: P.State,
+  reset: v128,
+  ratio: v128,
+  spread: v128,
+  level: v128,
+  rate: v128,
+): void {
+  const rises = rising(state.beforeAt, reset);
+  const gain = level;
   const shape = <u32>m.shape,
     unipolar = m.polarity == P.POLARITY_UNIPOLAR;
-  let rate = m.rate.at(g, f);
   for (let n: u32 = 0; n < OUTPUTS; ++n) {
     const at = state.phasesAt + (n << 5);
     const high = v128.andnot(v128.load(at), rises),

@@ -9,13 +9,8 @@ import { add, bipolar, div, higher, lower, madd, mixBits, mul, splat, sub } from
   return f32x4.convert_i32x4_s(i32x4.sub(i32x4.splat(<i32>(time + f)), state.clocked));
 }
 
-export function idle(m: P.Module, g: u32): bool {
-  const state = m.state(g);
-  if (
-    !m.clock.isCabled ||
-    !unmoved(state.beforeAt, m.clock.at(g, 0)) ||
-    !unmoved(state.resetBeforeAt, m.reset.at(g, 0))
-  )
+export function idle(m: P.Module, state: P.State, clock: v128, reset: v128): bool {
+  if (!m.clock.isCabled || !unmoved(state.beforeAt, clock) || !unmoved(state.resetBeforeAt, reset))
     return false;
   return isZero(state.leftAt) && !v128.any_true(f32x4.lt(sinceOf(state, 0), state.period));
 }
@@ -78,15 +73,23 @@ function stepped(m: P.Module, g: u32, f: u32, state: P.State, steps: v128): v128
   return y;
 }
 
-export function compute(m: P.Module, g: u32, f: u32): void {
-  const state = m.state(g);
-  let gate = m.clock.at(g, f);
+export function compute(
+  m: P.Module,
+  g: u32,
+  f: u32,
+  state: P.State,
+  out: P.Outputs,
+  clock: v128,
+  rate: v128,
+  reset: v128,
+): void {
+  let gate = clock;
   if (!m.clock.isCabled) {
     const high = state.high;
     gate = v128.and(i32x4.ge_s(high, i32x4.splat(0)), splat(1));
-    stepPhase(state.highAt, high, state.low, m.rate.at(g, f));
+    stepPhase(state.highAt, high, state.low, rate);
   }
-  state.place = v128.andnot(state.place, rising(state.resetBeforeAt, m.reset.at(g, f)));
+  state.place = v128.andnot(state.place, rising(state.resetBeforeAt, reset));
   const steps = rising(state.beforeAt, gate);
   let since = sinceOf(state, f),
     period = state.period;
@@ -113,8 +116,8 @@ export function compute(m: P.Module, g: u32, f: u32): void {
     smooth = madd(smooth, splat(0.5), splat(0.5));
     step = madd(step, splat(0.5), splat(0.5));
   }
-  m.outStepped.put(g, f, step);
-  m.outSmooth.put(g, f, smooth);
-  m.outTrigger.put(g, f, nextTrigger(state.leftAt));
+  out.stepped = step;
+  out.smooth = smooth;
+  out.trigger = nextTrigger(state.leftAt);
   state.period = period;
 }

@@ -2,12 +2,20 @@ import * as P from "../../../generated/chord.as";
 import { scratch } from "../../../kernels/scratch.as";
 import { add, bipolar, div, mixBits, splat } from "../../../kernels/simd.as";
 
-export function compute(m: P.Module, g: u32, f: u32): void {
+export function compute(
+  m: P.Module,
+  g: u32,
+  f: u32,
+  out: P.Outputs,
+  inversion: v128,
+  spread: v128,
+  pitch: v128,
+): void {
   const rows = scratch(0),
     sides = m.sideCount,
     notes = m.voiceCount;
-  v128.store(rows, m.inversion.at(g, f), 16);
-  v128.store(rows, m.spread.at(g, f), 32);
+  v128.store(rows, inversion, 16);
+  v128.store(rows, spread, 32);
   for (let k: u32 = 0; k < 4; ++k) {
     const lane = (g << 2) + k,
       note = sides == 2 ? lane >> 1 : lane,
@@ -21,7 +29,7 @@ export function compute(m: P.Module, g: u32, f: u32): void {
     if (notes > 1) semitones += 12 * nearest<f32>((load<f32>(rows + o, 32) * <f32>note) / <f32>(notes - 1));
     store<f32>(rows + o, semitones);
   }
-  m.outPitch.put(g, f, add(m.pitch.at(g, f), div(v128.load(rows), splat(12))));
+  out.pitch = add(pitch, div(v128.load(rows), splat(12)));
   // A value of its own for every note, always the same: for a little detune, pan or delay.
-  m.outScatter.put(g, f, bipolar(mixBits(v128.xor(m.laneSeeds(g), i32x4.splat(0x2545f491)))));
+  out.scatter = bipolar(mixBits(v128.xor(m.laneSeeds(g), i32x4.splat(0x2545f491))));
 }

@@ -6,27 +6,35 @@ import { scratch } from "../../../kernels/scratch.as";
 /** This close to the next pulse counts as there: periods are whole samples, shares of them need not be. */
 const NEARLY: f32 = 1e-5;
 
-export function idle(m: P.Module, g: u32): bool {
+export function idle(state: P.State, clock: v128, reset: v128): bool {
   // Before the first clock nothing runs.
   return (
-    !v128.any_true(m.state(g).count) &&
-    !v128.any_true(f32x4.gt(m.clock.at(g, 0), f32x4.splat(0.5))) &&
-    !v128.any_true(m.state(g).resetBefore) &&
-    !v128.any_true(f32x4.gt(m.reset.at(g, 0), f32x4.splat(0.5)))
+    !v128.any_true(state.count) &&
+    !v128.any_true(f32x4.gt(clock, f32x4.splat(0.5))) &&
+    !v128.any_true(state.resetBefore) &&
+    !v128.any_true(f32x4.gt(reset, f32x4.splat(0.5)))
   );
 }
 
-export function compute(m: P.Module, g: u32, f: u32): void {
-  const state = m.state(g),
-    row = scratch(0);
-  const resets = i32x4.bitmask(rising(state.resetBeforeAt, m.reset.at(g, f)));
-  const clock = m.clock.at(g, f);
+export function compute(
+  m: P.Module,
+  g: u32,
+  state: P.State,
+  reset: v128,
+  clock: v128,
+  divide: v128,
+  multiply: v128,
+  offset: v128,
+  width: v128,
+): v128 {
+  const row = scratch(0);
+  const resets = i32x4.bitmask(rising(state.resetBeforeAt, reset));
   const clocks = i32x4.bitmask(rising(state.beforeAt, clock)),
     held = i32x4.bitmask(f32x4.gt(clock, f32x4.splat(0.5)));
-  v128.store(row, m.divide.at(g, f));
-  v128.store(row, m.multiply.at(g, f), 16);
-  v128.store(row, m.offset.at(g, f), 32);
-  v128.store(row, m.width.at(g, f), 48);
+  v128.store(row, divide);
+  v128.store(row, multiply, 16);
+  v128.store(row, offset, 32);
+  v128.store(row, width, 48);
   v128.store(row, f32x4.splat(0), 64);
   for (let k: u32 = 0, used = m.usedLanes(g); k < used; ++k) {
     const o = (<usize>k) << 2;
@@ -65,5 +73,5 @@ export function compute(m: P.Module, g: u32, f: u32): void {
     }
     store<f32>(row + o, retriggered(state.highAt + o, on, isNew) ? 1 : 0, 64);
   }
-  m.outOut.put(g, f, v128.load(row, 64));
+  return v128.load(row, 64);
 }

@@ -4,11 +4,10 @@ import { triggerFrames } from "../../../kernels/pulses.as";
 import { scratch } from "../../../kernels/scratch.as";
 import { splat } from "../../../kernels/simd.as";
 
-export function idle(m: P.Module, g: u32): bool {
-  const state = m.state(g);
+export function idle(state: P.State, clock: v128, reset: v128): bool {
   return (
-    unmoved(state.beforeAt, m.clock.at(g, 0)) &&
-    unmoved(state.resetBeforeAt, m.reset.at(g, 0)) &&
+    unmoved(state.beforeAt, clock) &&
+    unmoved(state.resetBeforeAt, reset) &&
     isZero(state.triggerLeftAt) &&
     isZero(state.endLeftAt)
   );
@@ -54,20 +53,27 @@ function bjorklund(steps: i32, hits: i32): u32 {
   return <u32>(repeated(group, groupLength, groups) | (rests ? (<u64>rest) << (groups * groupLength) : 0));
 }
 
-export function compute(m: P.Module, g: u32, f: u32): void {
-  const state = m.state(g),
-    clock = m.clock.at(g, f);
-  const resets = rising(state.resetBeforeAt, m.reset.at(g, f));
+export function compute(
+  state: P.State,
+  out: P.Outputs,
+  clock: v128,
+  reset: v128,
+  steps: v128,
+  hits: v128,
+  rotate: v128,
+  accents: v128,
+): void {
+  const resets = rising(state.resetBeforeAt, reset);
   // Steps are kept plus one: 0 is before the first.
   state.step = v128.andnot(state.step, resets);
   const clocks = rising(state.beforeAt, clock);
   if (v128.any_true(clocks)) {
     const rows = scratch(0),
       lanes = i32x4.bitmask(clocks);
-    v128.store(rows, m.steps.at(g, f));
-    v128.store(rows, m.hits.at(g, f), 16);
-    v128.store(rows, m.rotate.at(g, f), 32);
-    v128.store(rows, m.accents.at(g, f), 48);
+    v128.store(rows, steps);
+    v128.store(rows, hits, 16);
+    v128.store(rows, rotate, 32);
+    v128.store(rows, accents, 48);
     for (let k: u32 = 0; k < 4; ++k) {
       if (!((lanes >> k) & 1)) continue;
       const o = (<usize>k) << 2,
@@ -92,8 +98,8 @@ export function compute(m: P.Module, g: u32, f: u32): void {
   }
   const on = v128.and(isOn(clock), splat(1)),
     hit = state.hit;
-  m.outGate.put(g, f, v128.and(on, hit));
-  m.outAccent.put(g, f, v128.and(on, state.accent));
-  m.outTrigger.put(g, f, nextTrigger(state.triggerLeftAt));
-  m.outEnd.put(g, f, nextTrigger(state.endLeftAt));
+  out.gate = v128.and(on, hit);
+  out.accent = v128.and(on, state.accent);
+  out.trigger = nextTrigger(state.triggerLeftAt);
+  out.end = nextTrigger(state.endLeftAt);
 }

@@ -6,26 +6,28 @@ import { add, clamp, div, exp2, higher, mul, select, splat, sub } from "../../..
 /** log2 of 1 %. */
 const LOG2_REST: f32 = -6.6438562;
 
-export function idle(m: P.Module, g: u32): bool {
-  const state = m.state(g);
+export function idle(state: P.State, input: v128): bool {
   return (
-    isZero(state.distanceAt) &&
-    !isZero(state.startedAt) &&
-    !v128.any_true(f32x4.ne(state.before, m.in.at(g, 0)))
+    isZero(state.distanceAt) && !isZero(state.startedAt) && !v128.any_true(f32x4.ne(state.before, input))
   );
 }
 
-export function compute(m: P.Module, g: u32, f: u32): void {
-  const state = m.state(g),
-    x = m.in.at(g, f);
+export function compute(
+  m: P.Module,
+  state: P.State,
+  input: v128,
+  rise: v128,
+  fall: v128,
+  link: v128,
+  gate: v128,
+): v128 {
   // What it still lacks of the goal is kept, not the value: it ends exactly there.
   let distance = state.distance;
   if (isZero(state.startedAt)) state.started = i32x4.splat(-1);
-  else distance = add(distance, sub(x, state.before));
-  state.before = x;
-  const rise = m.rise.at(g, f);
-  const fall = select(rise, m.fall.at(g, f), f32x4.gt(m.link.at(g, f), splat(0.5)));
-  const frames = mul(select(rise, fall, f32x4.gt(distance, splat(0))), splat(sampleRate));
+  else distance = add(distance, sub(input, state.before));
+  state.before = input;
+  const down = select(rise, fall, f32x4.gt(link, splat(0.5)));
+  const frames = mul(select(rise, down, f32x4.gt(distance, splat(0))), splat(sampleRate));
   const long = f32x4.ge(frames, splat(1));
   if (m.curve == P.CURVE_LINEAR) {
     const step = div(splat(1), higher(frames, splat(1)));
@@ -35,7 +37,7 @@ export function compute(m: P.Module, g: u32, f: u32): void {
     distance = v128.and(distance, f32x4.gt(f32x4.abs(distance), splat(1e-7)));
   }
   distance = v128.and(distance, long);
-  if (m.gate.isCabled) distance = v128.and(distance, isOn(m.gate.at(g, f)));
+  if (m.gate.isCabled) distance = v128.and(distance, isOn(gate));
   state.distance = distance;
-  m.outOut.put(g, f, sub(x, distance));
+  return sub(input, distance);
 }

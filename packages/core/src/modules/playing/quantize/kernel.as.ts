@@ -51,16 +51,22 @@ function notesAt(m: P.Module, g: u32, f: u32): v128 {
   return v128.load(row);
 }
 
-export function idle(m: P.Module, g: u32): bool {
-  const state = m.state(g);
-  if (!isZero(state.changedLeftAt) || isZero(state.startedAt) || !unmoved(state.beforeAt, m.trigger.at(g, 0)))
+export function idle(m: P.Module, g: u32, state: P.State, trigger: v128): bool {
+  if (!isZero(state.changedLeftAt) || isZero(state.startedAt) || !unmoved(state.beforeAt, trigger))
     return false;
   return m.trigger.isCabled || !v128.any_true(f32x4.ne(notesAt(m, g, 0), state.note));
 }
 
-export function compute(m: P.Module, g: u32, f: u32): void {
-  const state = m.state(g);
-  const rises = rising(state.beforeAt, m.trigger.at(g, f));
+export function compute(
+  m: P.Module,
+  g: u32,
+  f: u32,
+  state: P.State,
+  out: P.Outputs,
+  trigger: v128,
+  shift: v128,
+): void {
+  const rises = rising(state.beforeAt, trigger);
   const first = isZero(state.startedAt);
   let take = m.trigger.isCabled ? rises : i32x4.splat(-1);
   const before = state.note;
@@ -70,6 +76,6 @@ export function compute(m: P.Module, g: u32, f: u32): void {
     state.note = notes;
   }
   state.started = i32x4.splat(-1);
-  m.outOut.put(g, f, add(div(state.note, splat(12)), m.shift.at(g, f)));
-  m.outChanged.put(g, f, nextTrigger(state.changedLeftAt));
+  out.out = add(div(state.note, splat(12)), shift);
+  out.changed = nextTrigger(state.changedLeftAt);
 }

@@ -13,11 +13,10 @@ const B: usize = 4,
   TIE: usize = 20,
   ACCENT: usize = 24;
 
-export function idle(m: P.Module, g: u32): bool {
-  const state = m.state(g);
+export function idle(state: P.State, clock: v128, reset: v128): bool {
   return (
-    unmoved(state.beforeAt, m.clock.at(g, 0)) &&
-    unmoved(state.resetBeforeAt, m.reset.at(g, 0)) &&
+    unmoved(state.beforeAt, clock) &&
+    unmoved(state.resetBeforeAt, reset) &&
     isZero(state.highAt) &&
     isZero(state.soundsAt) &&
     isZero(state.triggerLeftAt) &&
@@ -63,21 +62,30 @@ function advance(m: P.Module, g: u32, k: u32, state: P.State, length: i32, order
   store<i32>(state.partAt + o, sounds && tied ? 1 : 0);
 }
 
-export function compute(m: P.Module, g: u32, f: u32): void {
-  const state = m.state(g),
-    rows = scratch(0),
+export function compute(
+  m: P.Module,
+  g: u32,
+  f: u32,
+  state: P.State,
+  out: P.Outputs,
+  clock: v128,
+  reset: v128,
+  length: v128,
+  gateLength: v128,
+  keep: v128,
+): void {
+  const rows = scratch(0),
     table = m.table;
-  const clock = m.clock.at(g, f);
-  const resets = i32x4.bitmask(rising(state.resetBeforeAt, m.reset.at(g, f)));
+  const resets = i32x4.bitmask(rising(state.resetBeforeAt, reset));
   const clocks = i32x4.bitmask(rising(state.beforeAt, clock)),
     held = i32x4.bitmask(isOn(clock));
   const order = m.order,
     rangeA = m.rangeA,
     rangeB = m.rangeB;
-  v128.store(rows, m.length.at(g, f));
-  v128.store(rows, m.gateLength.at(g, f), 16);
+  v128.store(rows, length);
+  v128.store(rows, gateLength, 16);
   for (let n: usize = 32; n <= 80; n += 16) v128.store(rows + n, f32x4.splat(0));
-  v128.store(rows, m.keep.at(g, f), 96);
+  v128.store(rows, keep, 96);
   for (let k: u32 = 0, used = m.usedLanes(g); k < used; ++k) {
     const o = (<usize>k) << 2,
       length = max<i32>(<i32>nearest<f32>(load<f32>(rows + o)), 1);
@@ -132,10 +140,10 @@ export function compute(m: P.Module, g: u32, f: u32): void {
     store<f32>(rows + o, high ? 1 : 0, 64);
     store<f32>(rows + o, high && load<f32>(row, ACCENT) > 0.5 ? 1 : 0, 80);
   }
-  m.outA.put(g, f, v128.load(rows, 32));
-  m.outB.put(g, f, v128.load(rows, 48));
-  m.outGate.put(g, f, v128.load(rows, 64));
-  m.outAccent.put(g, f, v128.load(rows, 80));
-  m.outTrigger.put(g, f, nextTrigger(state.triggerLeftAt));
-  m.outEnd.put(g, f, nextTrigger(state.endLeftAt));
+  out.a = v128.load(rows, 32);
+  out.b = v128.load(rows, 48);
+  out.gate = v128.load(rows, 64);
+  out.accent = v128.load(rows, 80);
+  out.trigger = nextTrigger(state.triggerLeftAt);
+  out.end = nextTrigger(state.endLeftAt);
 }

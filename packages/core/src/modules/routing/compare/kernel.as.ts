@@ -11,10 +11,9 @@ import { mul, splat, sub } from "../../../kernels/simd.as";
   return v128.or(f32x4.gt(x, half), v128.and(before, f32x4.gt(x, f32x4.neg(half))));
 }
 
-export function idle(m: P.Module, g: u32): bool {
-  const state = m.state(g);
-  const x = sub(m.a.at(g, 0), other(m, g, 0)),
-    half = mul(m.hysteresis.at(g, 0), splat(0.5));
+export function idle(m: P.Module, g: u32, state: P.State, a: v128, hysteresis: v128): bool {
+  const x = sub(a, other(m, g, 0)),
+    half = mul(hysteresis, splat(0.5));
   const above = state.above,
     below = state.below;
   return !v128.any_true(
@@ -22,14 +21,21 @@ export function idle(m: P.Module, g: u32): bool {
   );
 }
 
-export function compute(m: P.Module, g: u32, f: u32): void {
-  const state = m.state(g);
-  const x = sub(m.a.at(g, f), other(m, g, f)),
-    half = mul(m.hysteresis.at(g, f), splat(0.5));
+export function compute(
+  m: P.Module,
+  g: u32,
+  f: u32,
+  state: P.State,
+  out: P.Outputs,
+  a: v128,
+  hysteresis: v128,
+): void {
+  const x = sub(a, other(m, g, f)),
+    half = mul(hysteresis, splat(0.5));
   const above = past(x, half, state.above),
     below = past(f32x4.neg(x), half, state.below);
   state.above = above;
   state.below = below;
-  m.outAbove.put(g, f, v128.and(above, splat(1)));
-  m.outBelow.put(g, f, v128.and(below, splat(1)));
+  out.above = v128.and(above, splat(1));
+  out.below = v128.and(below, splat(1));
 }

@@ -7,12 +7,8 @@ import { add, lower, madd, mul, sineOfCycles, splat, sub } from "../../../kernel
   return law == P.LAW_FULL ? lower(add(t, t), splat(1)) : t;
 }
 
-export function compute(m: P.Module, g: u32, f: u32): void {
+export function compute(m: P.Module, position: v128, a: v128, b: v128): v128 {
   const law = m.law;
-  const t = madd(m.position.at(g, f), splat(0.5), splat(0.5));
-  m.outOut.put(
-    g,
-    f,
-    add(mul(m.a.at(g, f), gainAt(law, sub(splat(1), t))), mul(m.b.at(g, f), gainAt(law, t))),
-  );
+  const t = madd(position, splat(0.5), splat(0.5));
+  return add(mul(a, gainAt(law, sub(splat(1), t))), mul(b, gainAt(law, t)));
 }

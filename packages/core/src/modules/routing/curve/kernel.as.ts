@@ -4,11 +4,7 @@ import { clamp, madd, splat } from "../../../kernels/simd.as";
 
 const RESOLUTION: f32 = 1024;
 
-export function compute(m: P.Module, g: u32, f: u32): void {
-  const x = clamp(
-    madd(m.in.at(g, f), splat(RESOLUTION / 2), splat(RESOLUTION / 2)),
-    splat(0),
-    splat(RESOLUTION),
-  );
-  m.outOut.put(g, f, lookUpPoints(m.table, x));
+export function compute(m: P.Module, input: v128): v128 {
+  const x = clamp(madd(input, splat(RESOLUTION / 2), splat(RESOLUTION / 2)), splat(0), splat(RESOLUTION));
+  return lookUpPoints(m.table, x);
 }

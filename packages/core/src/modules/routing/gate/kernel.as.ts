@@ -3,10 +3,9 @@ import { isOn, isZero, nextTrigger, rising, startTrigger, unmoved } from "../../
 import { sampleRate } from "../../../kernels/time.as";
 import { add, higher, mul, splat } from "../../../kernels/simd.as";
 
-export function idle(m: P.Module, g: u32): bool {
-  const state = m.state(g);
+export function idle(state: P.State, input: v128): bool {
   return (
-    unmoved(state.beforeAt, m.in.at(g, 0)) &&
+    unmoved(state.beforeAt, input) &&
     isZero(state.untilStartAt) &&
     isZero(state.untilEndAt) &&
     isZero(state.startLeftAt) &&
@@ -27,30 +26,25 @@ export function idle(m: P.Module, g: u32): bool {
   return v128.and(running, i32x4.eq(next, i32x4.splat(0)));
 }
 
-export function compute(m: P.Module, g: u32, f: u32): void {
-  const state = m.state(g),
-    gate = m.in.at(g, f);
+export function compute(state: P.State, out: P.Outputs, input: v128, delay: v128, length: v128): void {
   const was = state.before;
-  const rises = rising(state.beforeAt, gate),
-    falls = v128.andnot(was, isOn(gate));
-  const delay = framesOf(m.delay.at(g, f)),
-    lengthSeconds = m.length.at(g, f);
-  const fixed = f32x4.gt(lengthSeconds, splat(0));
-  state.untilStart = v128.bitselect(delay, state.untilStart, rises);
+  const rises = rising(state.beforeAt, input),
+    falls = v128.andnot(was, isOn(input));
+  const wait = framesOf(delay),
+    fixed = f32x4.gt(length, splat(0));
+  state.untilStart = v128.bitselect(wait, state.untilStart, rises);
   // A gate as long as in ends the delay after in did.
-  state.untilEnd = v128.bitselect(delay, state.untilEnd, v128.andnot(falls, fixed));
+  state.untilEnd = v128.bitselect(wait, state.untilEnd, v128.andnot(falls, fixed));
   const ends = arriving(state.untilEndAt),
     starts = arriving(state.untilStartAt);
-  const length = i32x4.trunc_sat_f32x4_s(
-    higher(splat(1), f32x4.nearest(mul(lengthSeconds, splat(sampleRate)))),
-  );
-  state.untilEnd = v128.bitselect(length, state.untilEnd, v128.and(starts, fixed));
+  const frames = i32x4.trunc_sat_f32x4_s(higher(splat(1), f32x4.nearest(mul(length, splat(sampleRate)))));
+  state.untilEnd = v128.bitselect(frames, state.untilEnd, v128.and(starts, fixed));
   const before = state.open;
   const open = v128.or(v128.andnot(before, ends), starts);
   state.open = open;
   startTrigger(state.startLeftAt, starts);
   startTrigger(state.endLeftAt, v128.andnot(before, open));
-  m.outGate.put(g, f, v128.and(open, splat(1)));
-  m.outStart.put(g, f, nextTrigger(state.startLeftAt));
-  m.outEnd.put(g, f, nextTrigger(state.endLeftAt));
+  out.gate = v128.and(open, splat(1));
+  out.start = nextTrigger(state.startLeftAt);
+  out.end = nextTrigger(state.endLeftAt);
 }

@@ -7,32 +7,24 @@ import { mul } from "../../../kernels/simd.as";
   return max(<i32>m.steps, 1);
 }
 
-export function idle(m: P.Module, g: u32): bool {
-  return stepsUnmoved(
-    m.state(g).clockBeforeAt,
-    m.clock.at(g, 0),
-    m.reset.at(g, 0),
-    m.select.isCabled,
-    m.select.at(g, 0),
-    stepsOf(m),
-  );
+export function idle(m: P.Module, state: P.State, clock: v128, reset: v128, select: v128): bool {
+  return stepsUnmoved(state.clockBeforeAt, clock, reset, m.select.isCabled, select, stepsOf(m));
 }
 
-export function compute(m: P.Module, g: u32, f: u32): void {
-  const state = m.state(g).clockBeforeAt,
-    step = selectStep(
-      m,
-      g,
-      state,
-      m.clock.at(g, f),
-      m.reset.at(g, f),
-      m.select.isCabled,
-      m.select.at(g, f),
-      stepsOf(m),
-      m.order,
-    );
-  const gains = moveGains(state, step, m.fade.at(g, f)),
-    x = m.in.at(g, f);
+export function compute(
+  m: P.Module,
+  g: u32,
+  f: u32,
+  state: P.State,
+  clock: v128,
+  reset: v128,
+  select: v128,
+  fade: v128,
+  input: v128,
+): void {
+  const at = state.clockBeforeAt,
+    step = selectStep(m, g, at, clock, reset, m.select.isCabled, select, stepsOf(m), m.order);
+  const gains = moveGains(at, step, fade);
   for (let n: u32 = 0; n < 8; ++n)
-    m.signal(P.OUT_OUT1 + (n << 2)).put(g, f, mul(x, v128.load(gains + (n << 4))));
+    m.signal(P.OUT_OUT1 + (n << 2)).put(g, f, mul(input, v128.load(gains + (n << 4))));
 }

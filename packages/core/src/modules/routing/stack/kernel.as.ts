@@ -3,7 +3,7 @@ import { scratch } from "../../../kernels/scratch.as";
 
 const INPUTS: u32 = 8;
 
-export function compute(m: P.Module, g: u32, f: u32): void {
+export function compute(m: P.Module, g: u32, f: u32): v128 {
   const row = scratch(0),
     sides = m.sideCount;
   for (let k: u32 = 0; k < 4; ++k) {
@@ -14,5 +14,5 @@ export function compute(m: P.Module, g: u32, f: u32): void {
       voice < INPUTS ? load<f32>(m.signal(P.IN_IN1 + (voice << 2)).row(g, f) + (k << 2)) : 0,
     );
   }
-  m.outOut.put(g, f, v128.load(row));
+  return v128.load(row);
 }

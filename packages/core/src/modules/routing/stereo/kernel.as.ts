@@ -6,17 +6,16 @@ import { add, madd, mul, select, sineOfCycles, splat } from "../../../kernels/si
   return v128.shuffle<i32>(x, x, 1, 0, 3, 2);
 }
 
-export function compute(m: P.Module, g: u32, f: u32): void {
-  const x = m.in.at(g, f),
-    sign = f32x4(1, -1, 1, -1);
-  const mid = mul(splat(0.5), add(x, swapped(x)));
-  const side = f32x4.sub(x, mid); // +s on the left, -s on the right
-  m.outMid.put(g, f, mid);
-  m.outSide.put(g, f, mul(side, sign));
-  const wide = madd(side, m.width.at(g, f), mid);
+export function compute(out: P.Outputs, input: v128, width: v128, rotate: v128, swap: v128): void {
+  const sign = f32x4(1, -1, 1, -1);
+  const mid = mul(splat(0.5), add(input, swapped(input)));
+  const side = f32x4.sub(input, mid); // +s on the left, -s on the right
+  out.mid = mid;
+  out.side = mul(side, sign);
+  const wide = madd(side, width, mid);
   // An eighth of a turn at 1; exactly nothing at 0.
-  const turn = mul(m.rotate.at(g, f), splat(0.125));
+  const turn = mul(rotate, splat(0.125));
   const cosine = sineOfCycles(f32x4.sub(splat(0.25), f32x4.abs(turn)));
   const turned = madd(mul(swapped(wide), sign), f32x4.neg(sineOfCycles(turn)), mul(wide, cosine));
-  m.outOut.put(g, f, select(swapped(turned), turned, f32x4.gt(m.swap.at(g, f), splat(0.5))));
+  out.out = select(swapped(turned), turned, f32x4.gt(swap, splat(0.5)));
 }

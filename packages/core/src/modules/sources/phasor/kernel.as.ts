@@ -3,28 +3,38 @@ import { baseFrequency, stepPhase, unsignedPhase } from "../../../kernels/phase.
 import { rising } from "../../../kernels/edges.as";
 import { add } from "../../../kernels/simd.as";
 
-export function idle(m: P.Module, g: u32): bool {
+export function idle(): bool {
   return false;
 }
 
-export function compute(m: P.Module, g: u32, f: u32): void {
-  const state = m.state(g);
-  const rises = v128.or(
-    rising(state.beforeAt, m.sync.at(g, f)),
-    rising(state.resetBeforeAt, m.reset.at(g, f)),
-  );
+export function compute(
+  m: P.Module,
+  state: P.State,
+  out: P.Outputs,
+  sync: v128,
+  reset: v128,
+  pitch: v128,
+  tracking: v128,
+  frequency: v128,
+  frequencyFactor: v128,
+  octave: v128,
+  semitones: v128,
+  fine: v128,
+  hz: v128,
+): void {
+  const rises = v128.or(rising(state.beforeAt, sync), rising(state.resetBeforeAt, reset));
   const high = v128.andnot(state.high, rises),
     low = v128.andnot(state.low, rises);
-  m.outOut.put(g, f, unsignedPhase(high));
+  out.out = unsignedPhase(high);
   const base = baseFrequency(
-    m.pitch.at(g, f),
+    pitch,
     m.pitch.isCabled,
-    m.tracking.at(g, f),
-    m.frequency.at(g, f),
-    m.frequencyFactor.at(g, f),
-    m.octave.at(g, f),
-    m.semitones.at(g, f),
-    m.fine.at(g, f),
+    tracking,
+    frequency,
+    frequencyFactor,
+    octave,
+    semitones,
+    fine,
   );
-  stepPhase(state.highAt, high, low, add(base, m.hz.at(g, f)));
+  stepPhase(state.highAt, high, low, add(base, hz));
 }

@@ -1,8 +1,8 @@
 import * as P from "../../../generated/value.as";
 import { div, splat, sub } from "../../../kernels/simd.as";
 
-export function compute(m: P.Module, g: u32, f: u32): void {
-  const x = m.value.at(g, f);
+export function compute(m: P.Module, value: v128): v128 {
+  const x = value;
   const unit = m.unit;
   // Division, not a product with 1/12: 7 semitones are the float nearest to 7/12.
   const y =
@@ -11,5 +11,5 @@ export function compute(m: P.Module, g: u32, f: u32): void {
       : unit == P.UNIT_NOTE
         ? div(sub(x, splat(60)), splat(12))
         : x;
-  m.outOut.put(g, f, y);
+  return y;
 }
