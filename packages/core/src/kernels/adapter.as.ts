@@ -259,6 +259,42 @@ function termIsConstant(term: usize, group: u32): bool {
   return sum;
 }
 
+/** True when every group of a voice sum moves. */
+function isMoving(term: usize, source: Signal): bool {
+  const lanes = load<u32>(term, TERM_SOURCE_VOICES) * load<u32>(term, TERM_SOURCE_SIDES);
+  for (let g: u32 = 0, groups = (lanes + 3) >> 2; g < groups; ++g) if (source.isConstant(g)) return false;
+  return true;
+}
+
+/** As `voiceSum`, times its amount, for a whole row: what every patch with voices ends in. */
+function sumVoices(
+  term: usize,
+  source: Signal,
+  amount: v128,
+  row: usize,
+  frame: u32,
+  frames: u32,
+  first: bool,
+): void {
+  const sides = load<u32>(term, TERM_SOURCE_SIDES),
+    lanes = load<u32>(term, TERM_SOURCE_VOICES) * sides,
+    last = ((lanes + 3) >> 2) - 1;
+  // Lanes beyond the last voice may hold anything.
+  const used = i32x4.gt_s(i32x4.splat(<i32>(lanes - (last << 2))), i32x4(0, 1, 2, 3));
+  const stride = source.start(1) - source.start(0);
+  let p = source.row(0, frame);
+  for (let end = row + (frames << 4); row < end; row += 16, p += 16) {
+    let sum = splat(0),
+      q = p;
+    for (const lastAt = p + last * stride; q < lastAt; q += stride) sum = add(sum, v128.load(q));
+    sum = add(sum, v128.and(v128.load(q), used));
+    sum = add(sum, v128.shuffle<i32>(sum, sum, 2, 3, 0, 1));
+    if (sides == 1) sum = add(sum, v128.shuffle<i32>(sum, sum, 1, 0, 3, 2));
+    const y = bounded(mul(amount, sum));
+    v128.store(row, first ? y : add(v128.load(row), y));
+  }
+}
+
 /** True while a voice of this sum fades because it was stolen. */
 @inline function isStealing(steals: usize): bool {
   return v128.any_true(
@@ -380,6 +416,11 @@ function accumulate(
     return;
   }
   const fades = steals != 0 && isStealing(steals);
+  if (steady && mapping == MAPPING_SUM && !fades && isMoving(term, source)) {
+    sumVoices(term, source, splat(weightAt(term, 0, 0)), row, frame, frames, first);
+    if (steals) holdLanes(term, source, frame + frames - 1);
+    return;
+  }
   for (let f: u32 = 0; f < frames; ++f) {
     const amount = splat(weightAt(term, <i32>(frame + f), fade));
     const x = fades

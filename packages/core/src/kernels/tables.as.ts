@@ -177,7 +177,12 @@ export function buildTables(): void {
 
 /** T at `distance` samples (>= 0, per lane), linear between table points. */
 @inline export function lookUp(table: usize, distance: v128): v128 {
-  const x = f32x4.pmin(f32x4.mul(distance, at(stepLimits, 1)), at(stepLimits, 2));
+  return lookUpPoint(table, f32x4.mul(distance, at(stepLimits, 1)));
+}
+/** The same by points of the table. */
+// @ts-ignore: decorator
+@inline export function lookUpPoint(table: usize, point: v128): v128 {
+  const x = f32x4.pmin(point, at(stepLimits, 2));
   // Adding 1.5 * 2^23 leaves floor(x) in the low bits (see exp2).
   const shifted = f32x4.add(f32x4.sub(x, at(stepLimits, 3)), at(stepLimits, 4));
   const fraction = f32x4.sub(x, f32x4.sub(shifted, at(stepLimits, 4)));

@@ -7,24 +7,55 @@ import { gainOfConstantLevel, gainOfLevel } from "../../../kernels/levels.as";
   return mul(sub(exp2(mul(splat(10), cv)), splat(1)), splat(1.0 / 1023.0));
 }
 
+/** input × gain, and × what opens it where `opened`. A gain that stands still is in `gain`, one that moves in a row. */
+// @ts-ignore: decorator
+@inline function amplify(
+  moves: bool,
+  opened: bool,
+  curved: bool,
+  out: usize,
+  x: usize,
+  xs: usize,
+  gain: v128,
+  l: usize,
+  c: usize,
+  cs: usize,
+  frames: u32,
+): void {
+  for (let end = out + (frames << 4); out < end; out += 16) {
+    if (moves) {
+      gain = gainOfLevel(v128.load(l));
+      l += 16;
+    }
+    let y = mul(v128.load(x), gain);
+    x += xs;
+    if (opened) {
+      const amount = higher(v128.load(c), splat(0));
+      c += cs;
+      y = mul(y, curved ? exponential(amount) : amount);
+    }
+    v128.store(out, y);
+  }
+}
+
 export function process(m: P.Module, frame: u32, frames: u32): void {
   const input = m.in,
     cv = m.cv,
     level = m.level;
   const out = m.outOut;
-  const open = !cv.isCabled;
-  const curved = m.response == P.RESPONSE_EXPONENTIAL;
+  const opened = cv.isCabled,
+    curved = m.response == P.RESPONSE_EXPONENTIAL;
   let resting = true;
   let gain = splat(1),
     gainFrom: usize = 0;
   for (let g: u32 = 0, groups = m.groups; g < groups; ++g) {
-    let x = input.row(g, frame),
+    const x = input.row(g, frame),
       c = cv.row(g, frame),
       l = level.row(g, frame);
     const xs = input.step(g),
       cs = cv.step(g),
       ls = level.step(g);
-    const closed = !open && cs == 0 && !v128.any_true(f32x4.gt(v128.load(c), splat(0)));
+    const closed = opened && cs == 0 && !v128.any_true(f32x4.gt(v128.load(c), splat(0)));
     const silent = xs == 0 && !v128.any_true(v128.load(x));
     if (closed || silent) {
       out.fill(g, frame, frames, splat(0));
@@ -34,20 +65,15 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
     resting = false;
     const p = out.write(g, frame);
     // A set level is one vector for all groups: worked out once.
-    if (l != gainFrom || ls != 0) gain = gainOfConstantLevel(v128.load(l));
-    gainFrom = l;
-    for (let f: u32 = 0; f < frames; ++f) {
-      if (ls != 0) gain = gainOfLevel(v128.load(l));
-      let y = mul(v128.load(x), gain);
-      if (!open) {
-        const amount = higher(v128.load(c), splat(0));
-        y = mul(y, curved ? exponential(amount) : amount);
-      }
-      v128.store(p + (f << 4), y);
-      x += xs;
-      c += cs;
-      l += ls;
-    }
+    if (ls == 0 && l != gainFrom) gain = gainOfConstantLevel(v128.load(l));
+    gainFrom = ls == 0 ? l : 0;
+    if (ls != 0) {
+      if (!opened) amplify(true, false, false, p, x, xs, gain, l, c, cs, frames);
+      else if (curved) amplify(true, true, true, p, x, xs, gain, l, c, cs, frames);
+      else amplify(true, true, false, p, x, xs, gain, l, c, cs, frames);
+    } else if (!opened) amplify(false, false, false, p, x, xs, gain, l, c, cs, frames);
+    else if (curved) amplify(false, true, true, p, x, xs, gain, l, c, cs, frames);
+    else amplify(false, true, false, p, x, xs, gain, l, c, cs, frames);
   }
   if (resting) m.rest();
 }
