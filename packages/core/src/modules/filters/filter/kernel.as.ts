@@ -38,21 +38,45 @@ const G = 0,
   return shareOfCutoff(tracks ? mul(cutoff, exp2(mul(tracking, pitch))) : cutoff, perFrame);
 }
 
-/**
- * Stores g = tan(pi u) and a1 = 1 / (1 + g (g + k)), both from one division. The tangent of half the angle is a
- * continued fraction n/d (relative error below 4e-7), and tan 2y = 2nd / (d^2 - n^2).
- */
+/** The tangent of pi u / 2 is a continued fraction n/d, relative error below 4e-7. */
+// @ts-ignore: decorator
+@inline function numeratorOf(u: v128): v128 {
+  const y = mul(u, at(TANGENT, 0)),
+    y2 = mul(y, y);
+  return mul(y, madd(sub(y2, at(TANGENT, 1)), y2, at(TANGENT, 2)));
+}
+// @ts-ignore: decorator
+@inline function denominatorOf(u: v128): v128 {
+  const y = mul(u, at(TANGENT, 0)),
+    y2 = mul(y, y);
+  return madd(sub(mul(y2, at(TANGENT, 3)), at(TANGENT, 4)), y2, at(TANGENT, 2));
+}
+/** g = tan(pi u) is top/bottom, by tan 2y = 2nd / (d^2 - n^2); `rest` and `quotient` share one division with a1. */
+// @ts-ignore: decorator
+@inline function restOf(top: v128, bottom: v128, k: v128): v128 {
+  return madd(top, madd(k, bottom, top), mul(bottom, bottom));
+}
+// @ts-ignore: decorator
+@inline function quotientOf(bottom: v128, rest: v128): v128 {
+  return div(at(TANGENT, 5), mul(bottom, rest));
+}
+/** a1 = 1 / (1 + g (g + k)). */
+// @ts-ignore: decorator
+@inline function dampedOf(bottom: v128, quotient: v128): v128 {
+  return mul(mul(mul(bottom, bottom), bottom), quotient);
+}
+
+/** Stores g and a1. */
+// @ts-ignore: decorator
 @inline function storeCoefficients(u: v128, k: v128, g: usize, a1: usize): void {
-  const y = mul(u, at(TANGENT, 0));
-  const y2 = mul(y, y);
-  const n = mul(y, madd(sub(y2, at(TANGENT, 1)), y2, at(TANGENT, 2)));
-  const d = madd(sub(mul(y2, at(TANGENT, 3)), at(TANGENT, 4)), y2, at(TANGENT, 2));
+  const n = numeratorOf(u),
+    d = denominatorOf(u);
   const top = mul(add(n, n), d),
     bottom = mul(sub(d, n), add(d, n));
-  const rest = madd(top, madd(k, bottom, top), mul(bottom, bottom));
-  const q = div(at(TANGENT, 5), mul(bottom, rest));
+  const rest = restOf(top, bottom, k),
+    q = quotientOf(bottom, rest);
   v128.store(g, mul(mul(top, rest), q));
-  v128.store(a1, mul(mul(mul(bottom, bottom), bottom), q));
+  v128.store(a1, dampedOf(bottom, q));
 }
 
 /** Combines the states of one section into the output of a type: 0 low, 1 band, 2 high, 3 notch, 4 peak, 5 morph. */
@@ -143,6 +167,104 @@ function runSection(
     default:
       section(5, source, sourceStride, target, state, g, a1, k, stride, kStride, morph, morphStride, frames);
   }
+}
+
+/** Inputs of a group whose cutoff alone moves: the case that counts. */
+// @ts-ignore: decorator
+@inline function isSwept(m: P.Module, g: u32): bool {
+  return (
+    !m.in.isConstant(g) &&
+    !m.cutoff.isConstant(g) &&
+    m.resonance.isConstant(g) &&
+    !m.pitch.isCabled &&
+    isUndriven(m.state(g).drivenAt, m.drive.row(g, 0), m.drive.step(g))
+  );
+}
+
+/** The one output that is asked for, or OUTPUTS when there are more or none. */
+function onlyOutput(m: P.Module): u32 {
+  let only = OUTPUTS;
+  for (let kind: u32 = 0; kind < OUTPUTS; ++kind) {
+    if (!m.signal(P.OUT_LOW + (kind << 2)).isWanted) continue;
+    if (only != OUTPUTS) return OUTPUTS;
+    only = kind;
+  }
+  return only;
+}
+
+/**
+ * Two groups at once whose cutoff alone moves, coefficients and section in one pass: each sample of a section waits for
+ * the one before it, and meanwhile the other group and the coefficients get on.
+ */
+// @ts-ignore: decorator
+@inline function sweepTwo(m: P.Module, kind: u32, g: u32, frame: u32, frames: u32): void {
+  const state = m.state(g),
+    state2 = m.state(g + 1),
+    signal = m.signal(P.OUT_LOW + (kind << 2));
+  const k = dampingOf(m.resonance.at(g, frame)),
+    k2 = dampingOf(m.resonance.at(g + 1, frame)),
+    perFrame = splat(1 / sampleRate);
+  let x = m.in.row(g, frame),
+    cutoff = m.cutoff.row(g, frame),
+    morph = m.morph.row(g, frame),
+    out = signal.write(g, frame);
+  // From a frame of one group to the same of the other.
+  const toX = m.in.row(g + 1, frame) - x,
+    toCutoff = m.cutoff.row(g + 1, frame) - cutoff,
+    toMorph = m.morph.row(g + 1, frame) - morph,
+    toOut = signal.write(g + 1, frame) - out,
+    step = m.morph.step(g);
+  let one = state.one,
+    two = state.two,
+    one2 = state2.one,
+    two2 = state2.two;
+  for (let end = out + (frames << 4); out < end; out += 16) {
+    const u = shareOfCutoff(v128.load(cutoff), perFrame),
+      u2 = shareOfCutoff(v128.load(cutoff + toCutoff), perFrame);
+    const n = numeratorOf(u),
+      n2 = numeratorOf(u2),
+      d = denominatorOf(u),
+      d2 = denominatorOf(u2);
+    const top = mul(add(n, n), d),
+      top2 = mul(add(n2, n2), d2),
+      bottom = mul(sub(d, n), add(d, n)),
+      bottom2 = mul(sub(d2, n2), add(d2, n2));
+    const rest = restOf(top, bottom, k),
+      rest2 = restOf(top2, bottom2, k2);
+    const q = quotientOf(bottom, rest),
+      q2 = quotientOf(bottom2, rest2);
+    const tangent = mul(mul(top, rest), q),
+      tangent2 = mul(mul(top2, rest2), q2);
+    const input = v128.load(x),
+      input2 = v128.load(x + toX);
+    const v1 = mul(dampedOf(bottom, q), madd(tangent, sub(input, two), one)),
+      v12 = mul(dampedOf(bottom2, q2), madd(tangent2, sub(input2, two2), one2));
+    const v2 = madd(tangent, v1, two),
+      v22 = madd(tangent2, v12, two2);
+    one = sub(add(v1, v1), one);
+    one2 = sub(add(v12, v12), one2);
+    two = sub(add(v2, v2), two);
+    two2 = sub(add(v22, v22), two2);
+    v128.store(out, outputOf(kind, input, v1, v2, k, v128.load(morph)));
+    v128.store(out + toOut, outputOf(kind, input2, v12, v22, k2, v128.load(morph + toMorph)));
+    x += 16;
+    cutoff += 16;
+    morph += step;
+  }
+  state.one = one;
+  state.two = two;
+  state2.one = one2;
+  state2.two = two2;
+}
+
+/** The same with the kind chosen outside the loop. */
+function sweepPair(m: P.Module, kind: u32, g: u32, frame: u32, frames: u32): void {
+  if (kind == 0) sweepTwo(m, 0, g, frame, frames);
+  else if (kind == 1) sweepTwo(m, 1, g, frame, frames);
+  else if (kind == 2) sweepTwo(m, 2, g, frame, frames);
+  else if (kind == 3) sweepTwo(m, 3, g, frame, frames);
+  else if (kind == 4) sweepTwo(m, 4, g, frame, frames);
+  else sweepTwo(m, 5, g, frame, frames);
 }
 
 /** Runs one group; true when nothing comes in and nothing rings. */
@@ -340,8 +462,21 @@ function outputs(
 }
 
 export function process(m: P.Module, frame: u32, frames: u32): void {
+  const only = m.slope == P.SLOPE_12 ? onlyOutput(m) : OUTPUTS,
+    groups = m.groups;
   let resting = true;
-  for (let g: u32 = 0, groups = m.groups; g < groups; ++g)
-    if (!processGroup(m, g, frame, frames)) resting = false;
+  for (let g: u32 = 0; g < groups; ++g) {
+    if (
+      only != OUTPUTS &&
+      g + 1 < groups &&
+      isSwept(m, g) &&
+      isSwept(m, g + 1) &&
+      m.morph.step(g) == m.morph.step(g + 1)
+    ) {
+      sweepPair(m, only, g, frame, frames);
+      resting = false;
+      ++g;
+    } else if (!processGroup(m, g, frame, frames)) resting = false;
+  }
   if (resting) m.rest();
 }

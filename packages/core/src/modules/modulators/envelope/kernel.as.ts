@@ -1,5 +1,6 @@
 // Envelope: a stage and a 32-bit position per lane; the level is a closed form of both, so nothing drifts.
 import * as P from "../../../generated/envelope.as";
+import { BLOCK_FRAMES } from "../../../kernels/abi";
 import { scratch } from "../../../kernels/scratch.as";
 import { sampleRate, time } from "../../../kernels/time.as";
 import {
@@ -37,19 +38,47 @@ const EAGER: f32 = 1.0000002;
 /** No sample passes more than this many segments of no length (a looped envelope may have only such). */
 const MOST_STEPS = 8;
 const END_SECONDS: f32 = 0.001;
+/** Scratch row of levels nobody reads, one for each of two groups. */
+const LEVELS: u32 = 7;
 
-// Vectors of the present segments, refreshed when a stage or a moving parameter changes.
-let step: v128 = i32x4.splat(0),
-  target: v128 = f32x4.splat(0),
-  bend: v128 = f32x4.splat(0),
-  norm: v128 = f32x4.splat(0),
-  straight: v128 = i32x4.splat(0);
+/** What runs through a block: a group of lanes in their present segments, and where its levels go. */
+@unmanaged
+class Lanes {
+  // The present segments, worked out when a stage or a moving parameter changes.
+  step: v128;
+  target: v128;
+  bend: v128;
+  norm: v128;
+  straight: v128;
+  // The levels of the next frames: y = a + b c, where c runs on as c r + d.
+  a: v128;
+  b: v128;
+  c: v128;
+  r: v128;
+  d: v128;
+  g: u32;
+  frame: u32;
+  /** Nothing moves and nothing is about to: one value for the whole segment. */
+  still: bool;
+  /** No parameter, gate or trigger moves within the block. */
+  calm: bool;
+  moves: bool;
+  levels: u32;
+  ends: u32;
+  gate: u32;
+  gateStep: u32;
+  trigger: u32;
+  triggerStep: u32;
+  state: P.State;
+}
+const LANES_BYTES: i32 = 256;
+const FIRST: Lanes = changetype<Lanes>(memory.data(LANES_BYTES, 16));
+const SECOND: Lanes = changetype<Lanes>(memory.data(LANES_BYTES, 16));
 
-
+// @ts-ignore: decorator
 @inline function valueOf(m: P.Module, param: usize, g: u32, frame: u32): v128 {
   return v128.load(m.signal(param).row(g, frame));
 }
-
 
 @inline function when(stages: v128, stage: i32): v128 {
   return i32x4.eq(stages, i32x4.splat(stage));
@@ -65,112 +94,169 @@ function lengthsOf(m: P.Module, g: u32, frame: u32, stages: v128): v128 {
   return mul(t, splat(sampleRate));
 }
 
-function refresh(m: P.Module, g: u32, frame: u32, state: P.State): void {
+function refresh(m: P.Module, x: Lanes, frame: u32): void {
+  const g = x.g,
+    state = x.state;
   const stages = state.stage,
     peak = state.peak;
   const resting = v128.or(when(stages, IDLE), when(stages, SUSTAIN));
   const fixed = div(splat(TO_FIXED * EAGER), lengthsOf(m, g, frame, stages));
-  step = v128.andnot(i32x4.trunc_sat_f32x4_u(fixed), resting);
+  x.step = v128.andnot(i32x4.trunc_sat_f32x4_u(fixed), resting);
   const sustained = mul(valueOf(m, P.PARAM_SUSTAIN, g, frame), peak);
   const from = select(sustained, state.from, when(stages, SUSTAIN));
   state.from = from;
   const toPeak = v128.or(when(stages, ATTACK), when(stages, HOLD));
-  target = select(from, splat(0), v128.or(when(stages, DELAY), when(stages, SUSTAIN)));
+  let target = select(from, splat(0), v128.or(when(stages, DELAY), when(stages, SUSTAIN)));
   target = select(peak, target, toPeak);
-  target = select(sustained, target, when(stages, DECAY));
+  x.target = select(sustained, target, when(stages, DECAY));
   let curve = v128.and(when(stages, ATTACK), valueOf(m, P.PARAM_ATTACKCURVE, g, frame));
   curve = v128.or(curve, v128.and(when(stages, DECAY), valueOf(m, P.PARAM_DECAYCURVE, g, frame)));
   curve = v128.or(curve, v128.and(when(stages, RELEASE), valueOf(m, P.PARAM_RELEASECURVE, g, frame)));
-  bend = mul(curve, splat(-CURVE_OCTAVES));
-  norm = div(splat(1), sub(splat(1), exp2(bend)));
-  straight = f32x4.lt(f32x4.abs(bend), splat(LEAST_CURVE));
-  anchorChanged(state);
+  const bend = mul(curve, splat(-CURVE_OCTAVES));
+  x.bend = bend;
+  x.norm = div(splat(1), sub(splat(1), exp2(bend)));
+  x.straight = f32x4.lt(f32x4.abs(bend), splat(LEAST_CURVE));
+  anchorChanged(x);
 }
 
 /** Frames until the first of the four segments ends, at least 1. */
-function framesToEnd(position: v128): u32 {
-  v128.store(scratch(6), position);
-  v128.store(scratch(6), step, 16);
-  let least: u32 = 128;
+function framesToEnd(x: Lanes): u32 {
+  const position = x.state.positionAt,
+    step = changetype<usize>(x) + offsetof<Lanes>("step");
+  let least: u32 = BLOCK_FRAMES;
   for (let k: usize = 0; k < 16; k += 4) {
-    const s = load<u32>(scratch(6) + k, 16);
+    const s = load<u32>(step + k);
     if (s)
-      least = min(least, <u32>min<u64>((<u64>0xffffffff - <u64>load<u32>(scratch(6) + k)) / <u64>s + 1, 128));
+      least = min(
+        least,
+        <u32>min<u64>((<u64>0xffffffff - <u64>load<u32>(position + k)) / <u64>s + 1, BLOCK_FRAMES),
+      );
   }
   return max(least, 1);
 }
 
 /** Takes 2^(bend x) anew, in the lanes of `where`; straight lanes keep x itself. */
-function anchor(state: P.State, where: v128): void {
-  const x = mul(f32x4.convert_i32x4_s(i32x4.shr_u(state.position, 1)), at(COMMON, PER_HALF_CYCLE));
-  state.curveNow = select(select(x, exp2(mul(bend, x)), straight), state.curveNow, where);
+function anchor(x: Lanes, where: v128): void {
+  const state = x.state;
+  const share = mul(f32x4.convert_i32x4_s(i32x4.shr_u(state.position, 1)), at(COMMON, PER_HALF_CYCLE));
+  state.curveNow = select(select(share, exp2(mul(x.bend, share)), x.straight), state.curveNow, where);
 }
 
 /** Lanes whose curve or speed changed since they were last anchored are anchored again. */
-function anchorChanged(state: P.State): void {
-  const changed = v128.or(f32x4.ne(bend, state.bendBefore), i32x4.ne(step, state.stepBefore));
+function anchorChanged(x: Lanes): void {
+  const state = x.state;
+  const changed = v128.or(f32x4.ne(x.bend, state.bendBefore), i32x4.ne(x.step, state.stepBefore));
   if (!v128.any_true(changed)) return;
-  anchor(state, changed);
-  state.bendBefore = bend;
-  state.stepBefore = step;
+  anchor(x, changed);
+  state.bendBefore = x.bend;
+  state.stepBefore = x.step;
+}
+
+/** How the levels of the present segments run. */
+function setWay(x: Lanes): void {
+  const from = x.state.from,
+    span = sub(x.target, from),
+    straight = x.straight;
+  const curvedSpan = mul(span, x.norm);
+  x.a = select(from, add(from, curvedSpan), straight);
+  x.b = select(span, f32x4.neg(curvedSpan), straight);
+  const dx = mul(f32x4.convert_i32x4_s(i32x4.shr_u(x.step, 1)), at(COMMON, PER_HALF_CYCLE));
+  x.r = select(at(COMMON, ONE), exp2(mul(x.bend, dx)), straight);
+  x.d = v128.and(dx, straight);
+}
+
+// @ts-ignore: decorator
+@inline function anchorAt(x: Lanes, absolute: u32): void {
+  if ((absolute & (ANCHOR - 1)) == 0) anchor(x, i32x4.splat(-1));
+}
+/** Moves the positions on by what has been written; marks the lanes whose position wrapped at the last frame. */
+// @ts-ignore: decorator
+@inline function moveOn(x: Lanes, c: v128, last: v128, frames: u32): void {
+  const state = x.state,
+    position = i32x4.add(state.position, i32x4.mul(x.step, i32x4.splat(<i32>frames)));
+  state.curveNow = c;
+  state.value = last;
+  state.position = position;
+  state.ended = i32x4.lt_u(position, i32x4.sub(position, x.step));
+  state.age = i32x4.add(state.age, i32x4.splat(<i32>frames));
 }
 
 /**
- * Writes `frames` levels and moves the positions on; marks the lanes whose position wrapped at the last of them.
- * y = a + b c, where c runs on as c r + d from anchors on absolute multiples of ANCHOR frames (and where something
- * changed): exact to 1e-6 of the span however long the segment, and the same for every block size.
+ * Writes `frames` levels from the `f`th on. c runs from anchors on absolute multiples of ANCHOR frames (and from where
+ * something changed): exact to 1e-6 of the span however long the segment, and the same for every block size.
  */
-function runSegments(state: P.State, out: usize, frame: u32, frames: u32): void {
-  const from = state.from,
-    span = sub(target, from),
-    s = step;
-  const curvedSpan = mul(span, norm);
-  const a = select(from, add(from, curvedSpan), straight),
-    b = select(span, f32x4.neg(curvedSpan), straight);
-  const dx = mul(f32x4.convert_i32x4_s(i32x4.shr_u(s, 1)), at(COMMON, PER_HALF_CYCLE));
-  const r = select(at(COMMON, ONE), exp2(mul(bend, dx)), straight),
-    d = v128.and(dx, straight);
-  let position = state.position,
-    before = position,
-    c = state.curveNow,
-    y = from;
-  for (let done: u32 = 0; done < frames;) {
-    const absolute = time + frame + done;
-    if ((absolute & (ANCHOR - 1)) == 0) {
-      state.position = position;
-      state.curveNow = c;
-      anchor(state, i32x4.splat(-1));
-      c = state.curveNow;
-    }
-    const length = min(frames - done, ANCHOR - (absolute & (ANCHOR - 1)));
+function runOne(x: Lanes, f: u32, frames: u32): void {
+  setWay(x);
+  const a = x.a,
+    b = x.b,
+    r = x.r,
+    d = x.d;
+  for (let done: u32 = 0, length: u32 = 0; done < frames; done += length) {
+    const absolute = time + x.frame + f + done;
+    anchorAt(x, absolute);
+    length = min(frames - done, ANCHOR - (absolute & (ANCHOR - 1)));
+    let c = x.state.curveNow,
+      y = a,
+      out = <usize>x.levels + ((f + done) << 4);
     for (let end = out + (length << 4); out < end; out += 16) {
       y = madd(b, c, a);
       v128.store(out, y);
       c = madd(c, r, d);
-      before = position;
-      position = i32x4.add(position, s);
     }
-    done += length;
+    moveOn(x, c, y, length);
   }
-  state.curveNow = c;
-  state.value = y;
-  state.position = position;
-  state.ended = i32x4.lt_u(position, before);
-  state.age = i32x4.add(state.age, i32x4.splat(<i32>frames));
 }
 
-/** Writes the end triggers of `frames` and counts them down. */
-function countEnds(state: P.State, out: usize, frames: u32): void {
-  let left = state.endLeft;
-  for (let end = out + (frames << 4); out < end; out += 16) {
-    const sounding = i32x4.gt_s(left, i32x4.splat(0));
-    v128.store(out, v128.and(sounding, splat(1)));
-    left = i32x4.add(left, sounding);
+/** Two groups at once: each level waits for the one before it, and meanwhile the other group gets on. */
+function runTwo(x: Lanes, z: Lanes, f: u32, frames: u32): void {
+  setWay(x);
+  setWay(z);
+  const a = x.a,
+    b = x.b,
+    r = x.r,
+    d = x.d,
+    a2 = z.a,
+    b2 = z.b,
+    r2 = z.r,
+    d2 = z.d;
+  for (let done: u32 = 0, length: u32 = 0; done < frames; done += length) {
+    const absolute = time + x.frame + f + done;
+    anchorAt(x, absolute);
+    anchorAt(z, absolute);
+    length = min(frames - done, ANCHOR - (absolute & (ANCHOR - 1)));
+    let c = x.state.curveNow,
+      c2 = z.state.curveNow,
+      y = a,
+      y2 = a2,
+      out = <usize>x.levels + ((f + done) << 4),
+      out2 = <usize>z.levels + ((f + done) << 4);
+    for (let end = out + (length << 4); out < end; out += 16, out2 += 16) {
+      y = madd(b, c, a);
+      y2 = madd(b2, c2, a2);
+      v128.store(out, y);
+      v128.store(out2, y2);
+      c = madd(c, r, d);
+      c2 = madd(c2, r2, d2);
+    }
+    moveOn(x, c, y, length);
+    moveOn(z, c2, y2, length);
   }
-  state.endLeft = left;
 }
 
+/** Counts the end triggers of `frames` down, and writes them where anybody reads them. */
+function countEnds(x: Lanes, f: u32, frames: u32): void {
+  let left = x.state.endLeft;
+  if (x.ends)
+    for (let out = <usize>x.ends + (f << 4), end = out + (frames << 4); out < end; out += 16) {
+      const sounding = i32x4.gt_s(left, i32x4.splat(0));
+      v128.store(out, v128.and(sounding, splat(1)));
+      left = i32x4.add(left, sounding);
+    }
+  else left = i32x4.max_s(i32x4.sub(left, i32x4.splat(<i32>frames)), i32x4.splat(0));
+  x.state.endLeft = left;
+}
 
+// @ts-ignore: decorator
 @inline function param(m: P.Module, p: usize, g: u32, frame: u32, k: u32): f32 {
   return lane(m.signal(p).row(g, frame), k);
 }
@@ -287,85 +373,98 @@ function transitions(
   }
 }
 
-
 @inline function anyMoves(m: P.Module, g: u32): bool {
   let sum: usize = 0;
   for (let p: usize = P.PARAM_DELAY; p <= P.PARAM_RELEASECURVE; p += 4) sum |= m.signal(p).step(g);
   return sum != 0;
 }
 
-/** Runs one group; true when nothing in it moves. */
-function processGroup(m: P.Module, g: u32, frame: u32, frames: u32): bool {
-  const state = m.state(g);
-  const gate = m.gate,
-    trigger = m.trigger,
-    input = m.in;
+/** Finds out what a group has before it in this block. */
+function prepare(x: Lanes, m: P.Module, g: u32, frame: u32): void {
+  const state = m.state(g),
+    half = splat(0.5);
+  x.g = g;
+  x.frame = frame;
+  x.state = state;
+  x.gate = m.gate.row(g, frame);
+  x.gateStep = m.gate.step(g);
+  x.trigger = m.trigger.row(g, frame);
+  x.triggerStep = m.trigger.step(g);
+  x.moves = anyMoves(m, g);
+  x.calm = !x.moves && (x.gateStep | x.triggerStep) == 0;
+  refresh(m, x, frame);
+  x.still =
+    x.calm &&
+    !v128.any_true(v128.or(x.step, state.endLeft)) &&
+    !v128.any_true(v128.xor(f32x4.gt(v128.load(x.gate), half), f32x4.gt(state.gateBefore, half))) &&
+    !v128.any_true(v128.andnot(f32x4.gt(v128.load(x.trigger), half), f32x4.gt(state.triggerBefore, half)));
   const env = m.outEnv,
-    inverse = m.outInverse,
-    out = m.outOut,
     end = m.outEnd;
-  const moves = anyMoves(m, g);
-  const pGate = gate.row(g, frame),
-    sGate = gate.step(g),
-    pTrigger = trigger.row(g, frame),
-    sTrigger = trigger.step(g);
-  const levels = scratch(7),
-    ends = scratch(8);
-  let gateBefore = state.gateBefore,
-    triggerBefore = state.triggerBefore;
-  const half = splat(0.5);
-  refresh(m, g, frame, state);
-  // Nothing moves, nothing is about to: one value for the whole segment.
-  const still =
-    !moves &&
-    sGate == 0 &&
-    sTrigger == 0 &&
-    !v128.any_true(step) &&
-    !v128.any_true(state.endLeft) &&
-    !v128.any_true(v128.xor(f32x4.gt(v128.load(pGate), half), f32x4.gt(gateBefore, half))) &&
-    !v128.any_true(v128.andnot(f32x4.gt(v128.load(pTrigger), half), f32x4.gt(triggerBefore, half)));
-  const length: u32 = still ? 1 : frames;
-  const calm = !moves && sGate == 0 && sTrigger == 0;
-  for (let f: u32 = 0; f < length;) {
-    const g0 = v128.load(pGate + f * sGate),
-      t0 = v128.load(pTrigger + f * sTrigger);
-    const ended = state.ended;
-    const edges = v128.or(
-      v128.xor(f32x4.gt(g0, half), f32x4.gt(gateBefore, half)),
-      v128.andnot(f32x4.gt(t0, half), f32x4.gt(triggerBefore, half)),
-    );
-    if (v128.any_true(v128.or(ended, edges))) {
-      state.gateBefore = gateBefore;
-      state.triggerBefore = triggerBefore;
-      transitions(m, g, frame + f, state, ended, g0, t0);
-      refresh(m, g, frame + f, state);
-      anchor(state, i32x4.splat(-1));
-    } else if (moves) {
-      refresh(m, g, frame + f, state);
-    }
-    gateBefore = g0;
-    triggerBefore = t0;
+  x.levels = env.isWanted && !x.still ? env.write(g, frame) : scratch(LEVELS + (g & 1));
+  x.ends = end.isWanted && !x.still ? end.write(g, frame) : 0;
+}
+
+/** What happens at a frame before its level: ends of segments, edges of gate and trigger. */
+// @ts-ignore: decorator
+@inline function meet(m: P.Module, x: Lanes, f: u32): void {
+  const state = x.state,
+    half = splat(0.5);
+  const gate = v128.load(x.gate + f * x.gateStep),
+    trigger = v128.load(x.trigger + f * x.triggerStep),
+    ended = state.ended;
+  const edges = v128.or(
+    v128.xor(f32x4.gt(gate, half), f32x4.gt(state.gateBefore, half)),
+    v128.andnot(f32x4.gt(trigger, half), f32x4.gt(state.triggerBefore, half)),
+  );
+  if (v128.any_true(v128.or(ended, edges))) {
+    transitions(m, x.g, x.frame + f, state, ended, gate, trigger);
+    refresh(m, x, x.frame + f);
+    anchor(x, i32x4.splat(-1));
+  } else if (x.moves) refresh(m, x, x.frame + f);
+  state.gateBefore = gate;
+  state.triggerBefore = trigger;
+}
+
+function runAlone(m: P.Module, x: Lanes, frames: u32): void {
+  for (let f: u32 = 0, stretch: u32 = 0; f < frames; f += stretch) {
+    meet(m, x, f);
     // Nothing can happen before the first segment ends: that stretch runs without looking.
-    const stretch = calm ? min(length - f, framesToEnd(state.position)) : 1;
-    runSegments(state, levels + (f << 4), frame + f, stretch);
-    countEnds(state, ends + (f << 4), stretch);
-    f += stretch;
+    stretch = x.calm ? min(frames - f, framesToEnd(x)) : 1;
+    runOne(x, f, stretch);
+    countEnds(x, f, stretch);
   }
-  state.gateBefore = gateBefore;
-  state.triggerBefore = triggerBefore;
-  if (still) {
+}
+
+function runTogether(m: P.Module, x: Lanes, z: Lanes, frames: u32): void {
+  for (let f: u32 = 0, stretch: u32 = 0; f < frames; f += stretch) {
+    meet(m, x, f);
+    meet(m, z, f);
+    stretch = min(frames - f, min(framesToEnd(x), framesToEnd(z)));
+    runTwo(x, z, f, stretch);
+    countEnds(x, f, stretch);
+    countEnds(z, f, stretch);
+  }
+}
+
+/** Writes the outputs that follow from the levels; true when none of them moves. */
+function finish(m: P.Module, x: Lanes, frames: u32): bool {
+  const g = x.g,
+    frame = x.frame,
+    input = m.in,
+    inverse = m.outInverse,
+    out = m.outOut;
+  const levels = <usize>x.levels;
+  if (x.still) {
     const y = v128.load(levels);
-    env.fill(g, frame, frames, y);
+    m.outEnv.fill(g, frame, frames, y);
     inverse.fill(g, frame, frames, sub(splat(1), y));
-    end.fill(g, frame, frames, splat(0));
+    m.outEnd.fill(g, frame, frames, splat(0));
     if (!out.isWanted) return true;
     if (input.isConstant(g) || !v128.any_true(y)) {
-      out.fill(g, frame, frames, mul(y, v128.load(input.row(g, frame))));
+      out.fill(g, frame, frames, mul(y, input.at(g, frame)));
       return true;
     }
   } else {
-    if (env.isWanted) memory.copy(env.write(g, frame), levels, frames << 4);
-    if (end.isWanted) memory.copy(end.write(g, frame), ends, frames << 4);
     if (inverse.isWanted) {
       const p = inverse.write(g, frame);
       for (let f: u32 = 0; f < frames; ++f)
@@ -373,20 +472,31 @@ function processGroup(m: P.Module, g: u32, frame: u32, frames: u32): bool {
     }
     if (!out.isWanted) return false;
   }
-  let x = input.row(g, frame);
-  const xs = input.step(g),
-    stride: usize = still ? 0 : 16;
-  const p = out.write(g, frame);
+  let p = input.row(g, frame);
+  const step = input.step(g),
+    stride: usize = x.still ? 0 : 16,
+    to = out.write(g, frame);
   for (let f: u32 = 0; f < frames; ++f) {
-    v128.store(p + (f << 4), mul(v128.load(levels + f * stride), v128.load(x)));
-    x += xs;
+    v128.store(to + (f << 4), mul(v128.load(levels + f * stride), v128.load(p)));
+    p += step;
   }
   return false;
 }
 
 export function process(m: P.Module, frame: u32, frames: u32): void {
   let resting = true;
-  for (let g: u32 = 0, groups = m.groups; g < groups; ++g)
-    if (!processGroup(m, g, frame, frames) || !m.settled(g)) resting = false;
+  for (let g: u32 = 0, groups = m.groups; g < groups; g += 2) {
+    const two = g + 1 < groups;
+    prepare(FIRST, m, g, frame);
+    if (two) prepare(SECOND, m, g + 1, frame);
+    if (two && FIRST.calm && SECOND.calm && !FIRST.still && !SECOND.still)
+      runTogether(m, FIRST, SECOND, frames);
+    else {
+      runAlone(m, FIRST, FIRST.still ? 1 : frames);
+      if (two) runAlone(m, SECOND, SECOND.still ? 1 : frames);
+    }
+    if (!finish(m, FIRST, frames) || !m.settled(g)) resting = false;
+    if (two && (!finish(m, SECOND, frames) || !m.settled(g + 1))) resting = false;
+  }
   if (resting) m.rest();
 }
