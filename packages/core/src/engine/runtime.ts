@@ -579,13 +579,19 @@ export class Runtime implements VoiceMemory {
   }
   /** What the guard let out of a pair in the segment just run, into `left` and `right` from `at`. */
   readPair(pair: number, frames: number, left: Float32Array, right: Float32Array, at: number): void {
-    const bus = this.kernels.busOf(pair) >> 2
-    const { hush, segmentStart } = this
-    for (let f = 0; f < frames; f += 1) {
-      const gain = hush.isOn ? hush.gainAt(segmentStart + f) : 1
-      left[at + f] = this.floats[bus + 2 * f]! * gain
-      right[at + f] = this.floats[bus + 2 * f + 1]! * gain
-    }
+    const bus = this.kernels.busOf(pair) >> 2,
+      { hush, segmentStart, floats } = this
+    if (hush.isOn)
+      for (let f = 0; f < frames; f += 1) {
+        const gain = hush.gainAt(segmentStart + f)
+        left[at + f] = floats[bus + 2 * f]! * gain
+        right[at + f] = floats[bus + 2 * f + 1]! * gain
+      }
+    else
+      for (let f = 0, from = bus; f < frames; f += 1, from += 2) {
+        left[at + f] = floats[from]!
+        right[at + f] = floats[from + 1]!
+      }
   }
 
   /** While everything is silent: what sounded begins anew, some of it in every block. */

@@ -130,17 +130,24 @@ export function guardOutput(pair: u32, frames: u32, active: u32): void {
     rests = isAtRest(s, bus, frames);
   blockDc(s, bus, frames, active);
   const loud = active != 0 && isLoud(s, position, frames);
+  if (rests && !loud) {
+    // Nothing to do but to wait: what came in leaves a little later.
+    for (let f: u32 = 0; f < frames; ++f)
+      v128.store64_lane(bus + (f << 3), v128.load(soundAt(s, position + f - GUARD_LATENCY)), 0);
+    store<u32>(s, position + frames, POSITION);
+    return;
+  }
   let near = loud;
   for (let f: u32 = 0; f < frames; ++f) {
     if (loud && frames > PEAK_STRIP && f % PEAK_STRIP == 0)
       near = isLoud(s, position + f, min(PEAK_STRIP, frames - f));
     const here = bus + (f << 3);
-    let out = v128.load(soundAt(s, position + f - GUARD_LATENCY));
-    if (!rests || loud) {
-      guardLevel(s, sane(v128.load64_zero(here)));
-      const gain = active ? limiterGain(s, position + f, near) : <f32>1;
-      out = f32x4.mul(out, splat(gain * nextFade(s)));
-    }
+    guardLevel(s, sane(v128.load64_zero(here)));
+    const gain = active ? limiterGain(s, position + f, near) : <f32>1;
+    const out = f32x4.mul(
+      v128.load(soundAt(s, position + f - GUARD_LATENCY)),
+      splat(gain * nextFade(s)),
+    );
     v128.store64_lane(here, out, 0);
   }
   store<u32>(s, position + frames, POSITION);
