@@ -17,12 +17,12 @@ const OUTPUTS: u32 = 6;
 const TANGENT: usize = memory.data<f32>([1.5707963268, 105, 945, 15, 420, 1], 16);
 /** States of the linear core: two sections, the second for each output. */
 const LINEAR_VECTORS: u32 = 14;
-/** Scratch rows: the coefficients of a moving filter, and its driven input. */
+/** Scratch rows: the coefficients of a moving filter (and behind them those of a second group), and its driven input. */
 const G = 0,
   A1 = 1,
-  K = 2,
-  INPUT = 3,
-  BETWEEN = 4;
+  K = 4,
+  INPUT = 5,
+  BETWEEN = 6;
 
 /** 1/Q. */
 @inline function dampingOf(resonance: v128): v128 {
@@ -77,6 +77,62 @@ const G = 0,
     q = quotientOf(bottom, rest);
   v128.store(g, mul(mul(top, rest), q));
   v128.store(a1, dampedOf(bottom, q));
+}
+
+/**
+ * The same for a row of cutoffs at one damping, four frames at a time: each coefficient is a long chain, and the machine
+ * works on several only when they are written side by side.
+ */
+function storeSweep(cutoff: usize, k: v128, g: usize, a1: usize, frames: u32): void {
+  const perFrame = splat(1 / sampleRate);
+  let f: u32 = 0;
+  for (; f + 4 <= frames; f += 4) {
+    const u = shareOfCutoff(v128.load(cutoff), perFrame),
+      u2 = shareOfCutoff(v128.load(cutoff, 16), perFrame),
+      u3 = shareOfCutoff(v128.load(cutoff, 32), perFrame),
+      u4 = shareOfCutoff(v128.load(cutoff, 48), perFrame);
+    const n = numeratorOf(u),
+      n2 = numeratorOf(u2),
+      n3 = numeratorOf(u3),
+      n4 = numeratorOf(u4);
+    const d = denominatorOf(u),
+      d2 = denominatorOf(u2),
+      d3 = denominatorOf(u3),
+      d4 = denominatorOf(u4);
+    const top = mul(add(n, n), d),
+      top2 = mul(add(n2, n2), d2),
+      top3 = mul(add(n3, n3), d3),
+      top4 = mul(add(n4, n4), d4);
+    const bottom = mul(sub(d, n), add(d, n)),
+      bottom2 = mul(sub(d2, n2), add(d2, n2)),
+      bottom3 = mul(sub(d3, n3), add(d3, n3)),
+      bottom4 = mul(sub(d4, n4), add(d4, n4));
+    const rest = restOf(top, bottom, k),
+      rest2 = restOf(top2, bottom2, k),
+      rest3 = restOf(top3, bottom3, k),
+      rest4 = restOf(top4, bottom4, k);
+    const q = quotientOf(bottom, rest),
+      q2 = quotientOf(bottom2, rest2),
+      q3 = quotientOf(bottom3, rest3),
+      q4 = quotientOf(bottom4, rest4);
+    v128.store(g, mul(mul(top, rest), q));
+    v128.store(g, mul(mul(top2, rest2), q2), 16);
+    v128.store(g, mul(mul(top3, rest3), q3), 32);
+    v128.store(g, mul(mul(top4, rest4), q4), 48);
+    v128.store(a1, dampedOf(bottom, q));
+    v128.store(a1, dampedOf(bottom2, q2), 16);
+    v128.store(a1, dampedOf(bottom3, q3), 32);
+    v128.store(a1, dampedOf(bottom4, q4), 48);
+    cutoff += 64;
+    g += 64;
+    a1 += 64;
+  }
+  for (; f < frames; ++f) {
+    storeCoefficients(shareOfCutoff(v128.load(cutoff), perFrame), k, g, a1);
+    cutoff += 16;
+    g += 16;
+    a1 += 16;
+  }
 }
 
 /** Combines the states of one section into the output of a type: 0 low, 1 band, 2 high, 3 notch, 4 peak, 5 morph. */
@@ -193,8 +249,8 @@ function onlyOutput(m: P.Module): u32 {
 }
 
 /**
- * Two groups at once whose cutoff alone moves, coefficients and section in one pass: each sample of a section waits for
- * the one before it, and meanwhile the other group and the coefficients get on.
+ * Two groups at once whose cutoff alone moves: each sample of a section waits for the one before it, and meanwhile the
+ * other group gets on.
  */
 // @ts-ignore: decorator
 @inline function sweepTwo(m: P.Module, kind: u32, g: u32, frame: u32, frames: u32): void {
@@ -202,15 +258,18 @@ function onlyOutput(m: P.Module): u32 {
     state2 = m.state(g + 1),
     signal = m.signal(P.OUT_LOW + (kind << 2));
   const k = dampingOf(m.resonance.at(g, frame)),
-    k2 = dampingOf(m.resonance.at(g + 1, frame)),
-    perFrame = splat(1 / sampleRate);
+    k2 = dampingOf(m.resonance.at(g + 1, frame));
+  // Coefficients of the second group stand so far behind those of the first.
+  const other = scratch(G + 2) - scratch(G);
+  let gs = scratch(G),
+    as = scratch(A1);
+  storeSweep(m.cutoff.row(g, frame), k, gs, as, frames);
+  storeSweep(m.cutoff.row(g + 1, frame), k2, gs + other, as + other, frames);
   let x = m.in.row(g, frame),
-    cutoff = m.cutoff.row(g, frame),
     morph = m.morph.row(g, frame),
     out = signal.write(g, frame);
   // From a frame of one group to the same of the other.
   const toX = m.in.row(g + 1, frame) - x,
-    toCutoff = m.cutoff.row(g + 1, frame) - cutoff,
     toMorph = m.morph.row(g + 1, frame) - morph,
     toOut = signal.write(g + 1, frame) - out,
     step = m.morph.step(g);
@@ -219,36 +278,23 @@ function onlyOutput(m: P.Module): u32 {
     one2 = state2.one,
     two2 = state2.two;
   for (let end = out + (frames << 4); out < end; out += 16) {
-    const u = shareOfCutoff(v128.load(cutoff), perFrame),
-      u2 = shareOfCutoff(v128.load(cutoff + toCutoff), perFrame);
-    const n = numeratorOf(u),
-      n2 = numeratorOf(u2),
-      d = denominatorOf(u),
-      d2 = denominatorOf(u2);
-    const top = mul(add(n, n), d),
-      top2 = mul(add(n2, n2), d2),
-      bottom = mul(sub(d, n), add(d, n)),
-      bottom2 = mul(sub(d2, n2), add(d2, n2));
-    const rest = restOf(top, bottom, k),
-      rest2 = restOf(top2, bottom2, k2);
-    const q = quotientOf(bottom, rest),
-      q2 = quotientOf(bottom2, rest2);
-    const tangent = mul(mul(top, rest), q),
-      tangent2 = mul(mul(top2, rest2), q2);
     const input = v128.load(x),
-      input2 = v128.load(x + toX);
-    const v1 = mul(dampedOf(bottom, q), madd(tangent, sub(input, two), one)),
-      v12 = mul(dampedOf(bottom2, q2), madd(tangent2, sub(input2, two2), one2));
+      input2 = v128.load(x + toX),
+      tangent = v128.load(gs),
+      tangent2 = v128.load(gs + other);
+    const v1 = mul(v128.load(as), madd(tangent, sub(input, two), one)),
+      w1 = mul(v128.load(as + other), madd(tangent2, sub(input2, two2), one2));
     const v2 = madd(tangent, v1, two),
-      v22 = madd(tangent2, v12, two2);
+      w2 = madd(tangent2, w1, two2);
     one = sub(add(v1, v1), one);
-    one2 = sub(add(v12, v12), one2);
+    one2 = sub(add(w1, w1), one2);
     two = sub(add(v2, v2), two);
-    two2 = sub(add(v22, v22), two2);
+    two2 = sub(add(w2, w2), two2);
     v128.store(out, outputOf(kind, input, v1, v2, k, v128.load(morph)));
-    v128.store(out + toOut, outputOf(kind, input2, v12, v22, k2, v128.load(morph + toMorph)));
+    v128.store(out + toOut, outputOf(kind, input2, w1, w2, k2, v128.load(morph + toMorph)));
     x += 16;
-    cutoff += 16;
+    gs += 16;
+    as += 16;
     morph += step;
   }
   state.one = one;
@@ -311,13 +357,7 @@ function processGroup(m: P.Module, g: u32, frame: u32, frames: u32): bool {
     const r = v128.load(pResonance);
     const k = dampingOf(r);
     v128.store(ks, k);
-    for (let f: u32 = 0; f < frames; ++f)
-      storeCoefficients(
-        shareOfCutoff(v128.load(pCutoff + (f << 4)), perFrame),
-        k,
-        gs + (f << 4),
-        as + (f << 4),
-      );
+    storeSweep(pCutoff, k, gs, as, frames);
   } else if (!moving && !tracks) {
     // Nothing moves: coefficients are kept until a set value changes, which counts inside loops of one frame.
     const cut = v128.load(pCutoff),
