@@ -83,7 +83,7 @@ const stateClass = (module) => {
     rows.push(`  @inline get ${name}At(): usize { return changetype<usize>(this) + ${vectors * 16}; }`)
     vectors += Number(count)
   }
-  return [...rows, '}']
+  return [...rows, '}', `export const STATE_BYTES: usize = ${vectors * 16};`]
 }
 
 /** Where a kernel of one frame leaves what its outputs are, when there are several. */
@@ -196,12 +196,13 @@ const writeEntry = (modules, functionsOf) => {
     names = [],
     wrappers = []
   for (const { description, family, type } of modules) {
+    const kernel = join(source, 'modules', family, type, 'kernel.as.ts'),
+      text = existsSync(kernel) ? readFileSync(kernel, 'utf8') : ''
     functionsOf(description).forEach((name) => {
       const alias = `kernel${names.length}`
       const from = `from "../modules/${family}/${type}/kernel.as";`
       if (description.frames) {
-        const number = names.length,
-          text = readFileSync(join(source, 'modules', family, type, 'kernel.as.ts'), 'utf8')
+        const number = names.length
         const idle = description.frames === 'sequential' ? `, idle as idle${number}` : ''
         imports.push(`import { compute as compute${number}${idle} } ${from}`)
         imports.push(`import * as module${number} from "./${type}.as";`)
@@ -209,14 +210,30 @@ const writeEntry = (modules, functionsOf) => {
       } else {
         imports.push(`import { ${name} as ${alias} } ${from}`)
       }
-      cases.push(`    case ${names.length}: return ${alias}.index;`)
-      names.push(`${type}.${name}`)
+      const add = (call, as) => {
+        cases.push(`    case ${names.length}: return ${as}.index;`)
+        names.push(`${type}.${call}`)
+      }
+      add(name, alias)
+      // Forms for running frame by frame, where the kernel has them.
+      if (text.includes(`export function ${name}Ready(`)) {
+        imports.push(`import { ${name}Ready as ${alias}Ready } ${from}`)
+        add(`${name}Ready`, `${alias}Ready`)
+      }
+      if (text.includes(`export function ${name}Frame(`)) {
+        imports.push(`import { ${name}Frame as ${alias}Inner } ${from}`)
+        imports.push(`import * as ${alias}Of from "./${type}.as";`)
+        wrappers.push(
+          `function ${alias}Frame(m: ${alias}Of.Module, frame: u32, frames: u32): void { ${alias}Inner(m, frame); }\n`,
+        )
+        add(`${name}Frame`, `${alias}Frame`)
+      }
     })
   }
   write(
     join(target, 'kernels.as.ts'),
     `// Generated: the kernel table. Do not edit.
-import { adapt } from "../kernels/adapter.as";
+import { adapt, adaptFrame, adaptReady } from "../kernels/adapter.as";
 import { prepareGuard } from "../kernels/guard.as";
 import { preparePeaks } from "../kernels/truepeak.as";
 import { buildTables } from "../kernels/tables.as";
@@ -234,7 +251,7 @@ ${wrappers.join('\n')}
 /** Builds every table. Once, on the host's side. */
 export function prepare(): void { buildTables(); preparePeaks(); prepareGuard(); prepareOversampling(); }
 export function heapBase(): usize { return __heap_base; }
-export function adapterFunction(): i32 { return adapt.index; }
+export function adapterFunction(which: i32): i32 { return which == 0 ? adapt.index : which == 1 ? adaptReady.index : adaptFrame.index; }
 export function kernelFunction(index: i32): i32 {
   switch (index) {
 ${cases.join('\n')}

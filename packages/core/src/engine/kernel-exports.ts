@@ -5,7 +5,8 @@ export interface Kernels {
   heapBase(): number
   zeroSignal(): number
   oneSignal(): number
-  adapterFunction(): number
+  /** 0 run, 1 ready for running frame by frame, 2 run a frame. */
+  adapterFunction(which: number): number
   kernelFunction(index: number): number
   setRate(rate: number): void
   setTime(frame: number): void

@@ -57,7 +57,8 @@ export interface KernelFacts {
   readonly heapBase: number
   readonly zeroSignal: number
   readonly oneSignal: number
-  readonly adapterFunction: number
+  /** Run, ready for running frame by frame, run a frame. */
+  readonly adapterFunctions: readonly [number, number, number]
   /** Table index of every kernel function, in the order of KERNEL_NAMES. */
   readonly functions: readonly number[]
 }
@@ -541,16 +542,25 @@ export class Layout {
     return block.address
   }
 
+  /** What prepares a segment that runs frame by frame, and what runs a frame of it. */
+  private framesOf(call: string): [ready: number, frame: number] {
+    return [
+      this.functionOf.get(`${call}Ready`) ?? abi.NO_FUNCTION,
+      this.functionOf.get(`${call}Frame`) ?? abi.NO_FUNCTION,
+    ]
+  }
+
   private placeProgram(
     plan: Plan,
     instances: number[],
     adapters: number[],
     work: Work,
   ): { address: number; ops: number } {
-    const rows: (readonly [number, number, number, number])[] = []
+    const rows: (readonly number[])[] = []
+    const [run, ready, frame] = this.facts.adapterFunctions
     const add = (op: PlanOp): void => {
-      if (op.kind === 'adapter') rows.push([this.facts.adapterFunction, adapters[op.adapter]!, 0, 0])
-      else if (op.kind === 'module') rows.push([this.functionOf.get(op.call)!, instances[op.module]!, 1, 0])
+      if (op.kind === 'adapter') rows.push([run, adapters[op.adapter]!, 0, 0, ready, frame])
+      else if (op.kind === 'module') rows.push([this.functionOf.get(op.call)!, instances[op.module]!, 1, 0, ...this.framesOf(op.call)])
       else {
         rows.push([abi.OP_LOOP, 0, op.probes.length + op.body.length, op.probes.length])
         for (const probe of op.probes)

@@ -109,7 +109,7 @@ export class Runtime implements VoiceMemory {
       heapBase: kernels.heapBase(),
       zeroSignal: kernels.zeroSignal(),
       oneSignal: kernels.oneSignal(),
-      adapterFunction: kernels.adapterFunction(),
+      adapterFunctions: [kernels.adapterFunction(0), kernels.adapterFunction(1), kernels.adapterFunction(2)],
       functions: KERNEL_NAMES.map((_name, index) => kernels.kernelFunction(index)),
     }
     this.hush = new Hush(sampleRate, this.guardLatency)

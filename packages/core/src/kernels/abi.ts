@@ -136,7 +136,7 @@ export const ROLE_BASE = 3
 
 export const FADE_FRAMES = 240
 
-export const OP_BYTES = 16
+export const OP_BYTES = 32
 export const OP_FUNCTION = 0
 export const OP_INSTANCE = 4
 /** Ops in the loop's body, for OP_LOOP. */
@@ -146,6 +146,16 @@ export const OP_PROBES = 12
 /** 1 for modules (not adapters) outside loops: they may rest. */
 export const OP_RESTS = 8
 export const OP_LOOP = 0xffff
+/** In loops: what prepares a segment that runs frame by frame, what runs one frame then, and what was found fit for it. */
+export const OP_READY = 16
+export const OP_FRAME = 20
+/** Function and instance of the nth op that has something to do. */
+export const OP_NOW = 24
+export const NO_FUNCTION = 0xffff
+/** What is said before a segment that runs frame by frame: not fit for the short form, fit for it, nothing to do at all. */
+export const UNFIT = 0
+export const FIT = 1
+export const DONE = 2
 
 /** Voice records of a note source: 16 records in its further memory. */
 export const VOICE_PITCH = 0

@@ -9,6 +9,9 @@ import {
   ADAPTER_TERMS,
   ADAPTER_VOICES,
   FADE_FRAMES,
+  FIT,
+  GROUP_BYTES,
+  UNFIT,
   MAPPING_COPY,
   MAPPING_SAME,
   MAPPING_SUM,
@@ -31,7 +34,6 @@ import {
   ROLE_LEAVING,
   ROLE_STEADY,
   SIGNAL_DATA,
-  SIGNAL_FIXED,
   SIGNAL_STRIDES,
   TERM_AMOUNT,
   TERM_AMOUNT_REMAINING,
@@ -581,35 +583,50 @@ function mayRest(adapter: usize, terms: usize): bool {
   return true;
 }
 
-/** A port with one steady cable that moves frame by frame, as inside loops: one multiplication a vector. */
-function scaleOnly(adapter: usize, terms: usize, frame: u32, frames: u32): void {
-  const source = changetype<Signal>(<usize>load<u32>(terms, TERM_SOURCE)),
-    signal = changetype<Signal>(<usize>load<u32>(adapter, ADAPTER_SIGNAL));
-  const amount = splat(load<f32>(terms, TERM_AMOUNT));
-  for (let g: u32 = 0, groups = load<u32>(adapter, ADAPTER_GROUPS); g < groups; ++g) {
-    let p = source.row(g, frame),
-      out = signal.write(g, frame);
-    for (let end = out + (frames << 4); out < end; out += 16, p += 16)
-      v128.store(out, bounded(mul(amount, v128.load(p))));
-  }
-}
-
 export function adapt(adapter: usize, frame: u32, frames: u32): void {
   const groups = load<u32>(adapter, ADAPTER_GROUPS);
   const terms = <usize>load<u32>(adapter, ADAPTER_TERMS);
-  if (
-    !load<u32>(adapter, ADAPTER_PARAM) &&
-    isSimple(adapter, terms, load<u32>(adapter, ADAPTER_TERM_COUNT)) &&
-    load<u32>(load<u32>(terms, TERM_SOURCE), SIGNAL_FIXED)
-  ) {
-    scaleOnly(adapter, terms, frame, frames);
-    return;
-  }
   if (mayRest(adapter, terms)) return;
   let resting = true;
   for (let g: u32 = 0; g < groups; ++g) if (!adaptGroup(adapter, g, frame, frames)) resting = false;
-  if (resting && !load<u32>(load<u32>(adapter, ADAPTER_SIGNAL), SIGNAL_FIXED))
+  if (resting && !changetype<Signal>(<usize>load<u32>(adapter, ADAPTER_SIGNAL)).isFixed)
     store<u32>(adapter, segment, ADAPTER_REST);
+}
+
+/** Fit for running frame by frame while it is one steady cable, to a port or a parameter that is not moved itself. */
+export function adaptReady(adapter: usize): u32 {
+  const terms = <usize>load<u32>(adapter, ADAPTER_TERMS),
+    param = <usize>load<u32>(adapter, ADAPTER_PARAM);
+  if (param && (load<i32>(param, PARAM_REMAINING) > 0 || load<u32>(param, PARAM_FACTOR))) return UNFIT;
+  const source = changetype<Signal>(<usize>load<u32>(terms, TERM_SOURCE));
+  return isSimple(adapter, terms, load<u32>(adapter, ADAPTER_TERM_COUNT)) &&
+    source.isUniform(load<u32>(adapter, ADAPTER_GROUPS))
+    ? FIT
+    : UNFIT;
+}
+
+/** One frame of an adapter that is fit for it. */
+export function adaptFrame(adapter: usize, f: u32, frames: u32): void {
+  const terms = <usize>load<u32>(adapter, ADAPTER_TERMS),
+    param = <usize>load<u32>(adapter, ADAPTER_PARAM),
+    groups = load<u32>(adapter, ADAPTER_GROUPS);
+  const source = changetype<Signal>(<usize>load<u32>(terms, TERM_SOURCE)),
+    stride = source.stride,
+    amount = splat(load<f32>(terms, TERM_AMOUNT));
+  let p = source.row(0, f),
+    out = changetype<Signal>(<usize>load<u32>(adapter, ADAPTER_SIGNAL)).start(0) + (f << 4);
+  if (!param) {
+    for (const end = out + groups * GROUP_BYTES; out < end; out += GROUP_BYTES, p += stride)
+      v128.store(out, bounded(mul(amount, v128.load(p))));
+    return;
+  }
+  const mode = load<u32>(param, PARAM_MODE),
+    base = splat(load<f32>(param, PARAM_BASE)),
+    least = splat(load<f32>(param, PARAM_LEAST)),
+    low = splat(load<f32>(param, PARAM_MIN)),
+    high = splat(load<f32>(param, PARAM_MAX));
+  for (const end = out + groups * GROUP_BYTES; out < end; out += GROUP_BYTES, p += stride)
+    v128.store(out, mapped(mode, base, mul(amount, v128.load(p)), least, low, high));
 }
 
 /** Moves an adapter's ramps and fades on, once a segment (loops call `adapt` several times in one). */

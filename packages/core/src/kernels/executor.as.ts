@@ -1,6 +1,8 @@
 // Runs a plan: a list of calls, with feedback loops as nested runs of shorter blocks.
 import {
   BLOCK_FRAMES,
+  DONE,
+  FIT,
   INSTANCE_FLUSHED,
   INSTANCE_GROUPS,
   INSTANCE_OUTPUT_COUNT,
@@ -10,10 +12,14 @@ import {
   INSTANCE_STATE_VECTORS,
   OP_BYTES,
   OP_COUNT,
+  NO_FUNCTION,
+  OP_FRAME,
   OP_FUNCTION,
   OP_INSTANCE,
   OP_LOOP,
+  OP_NOW,
   OP_PROBES,
+  OP_READY,
   OP_RESTS,
   INSTANCE_REST,
   ADAPTER_REST,
@@ -41,27 +47,48 @@ const GREATEST_STATE: f32 = 1e15;
   return !i32x4.all_true(f32x4.lt(f32x4.abs(x), f32x4.splat(GREATEST_STATE)));
 }
 
-/** Least delay, in frames, that the loop about to run is known to keep during this segment. */
-export let leastDelay: u32 = BLOCK_FRAMES;
-
-/** A delay tells the loop it stands in how many frames it will certainly stay above. */
-export function reportDelay(frames: u32): void {
-  leastDelay = min(leastDelay, frames);
-}
-
 function call(op: usize, frame: u32, frames: u32): void {
   call_indirect<void>(load<u32>(op, OP_FUNCTION), <usize>load<u32>(op, OP_INSTANCE), frame, frames);
+}
+
+/**
+ * Runs a loop's body frame by frame, each op in its form for that where it has one and is fit for it. What was found is
+ * kept in the ops from the first on: function and instance of everything that has something to do in a frame.
+ */
+function runFrames(body: usize, count: u32, frames: u32): void {
+  let last = body;
+  for (let op = body, end = body + count * OP_BYTES; op < end; op += OP_BYTES) {
+    const instance = load<u32>(op, OP_INSTANCE),
+      ready = load<u32>(op, OP_READY),
+      frame = load<u32>(op, OP_FRAME);
+    const fit = ready == NO_FUNCTION ? FIT : call_indirect<u32>(ready, <usize>instance);
+    if (fit == DONE) continue;
+    store<u32>(last, fit == FIT && frame != NO_FUNCTION ? frame : load<u32>(op, OP_FUNCTION), OP_NOW);
+    store<u32>(last, instance, OP_NOW + 4);
+    last += OP_BYTES;
+  }
+  for (let f: u32 = 0; f < frames; ++f)
+    for (let op = body; op < last; op += OP_BYTES)
+      call_indirect<void>(load<u32>(op, OP_NOW), <usize>load<u32>(op, OP_NOW + 4), f, <u32>1);
 }
 
 /** Runs a loop's body in blocks no longer than its least delay. */
 function runLoop(op: usize, frames: u32): void {
   const probes = load<u32>(op, OP_PROBES);
   const first = op + OP_BYTES;
-  leastDelay = probes ? frames : 1;
-  for (let p: u32 = 0; p < probes; ++p) call(first + p * OP_BYTES, 0, frames);
-  const block = max(leastDelay, 1);
+  // Every delay tells how many frames it will certainly stay above during this segment.
+  let block = probes ? frames : 1;
+  for (let p = first, end = first + probes * OP_BYTES; p < end; p += OP_BYTES)
+    block = min(
+      block,
+      max(1, call_indirect<u32>(load<u32>(p, OP_FUNCTION), <usize>load<u32>(p, OP_INSTANCE), <u32>0, frames)),
+    );
   const body = first + probes * OP_BYTES;
   const count = load<u32>(op, OP_COUNT) - probes;
+  if (block == 1) {
+    runFrames(body, count, frames);
+    return;
+  }
   for (let frame: u32 = 0; frame < frames; frame += block) {
     const length = min(block, frames - frame);
     for (let i: u32 = 0; i < count; ++i) call(body + i * OP_BYTES, frame, length);

@@ -35,6 +35,20 @@ export class Signal {
   @inline get groups(): u32 {
     return load<u32>(this.address, SIGNAL_GROUPS);
   }
+  /** Bytes from a group to the next. */
+  @inline get stride(): usize {
+    return load<u32>(this.address, SIGNAL_GROUP_STRIDE);
+  }
+  /** True when it is one vector for all groups that stands still, as a set value is. */
+  @inline get isFlat(): bool {
+    return (this.stride | this.step(0)) == 0;
+  }
+  /** True when its groups all move or all stand still: then a frame of one tells where the others' is. */
+  isUniform(groups: u32): bool {
+    const step = this.step(0);
+    for (let g: u32 = 1; g < groups; ++g) if (this.step(g) != step) return false;
+    return true;
+  }
   /** First frame of a group. */
   @inline start(group: u32): usize {
     return <usize>load<u32>(this.address, SIGNAL_DATA) + group * load<u32>(this.address, SIGNAL_GROUP_STRIDE);

@@ -5,7 +5,6 @@ import * as P from "../../../generated/allpass.as";
 import { sampleRate, time } from "../../../kernels/time.as";
 import { leastLane, readPast } from "../../../kernels/delays.as";
 import { LOOP_RANGE, softLimit } from "../../../kernels/limits.as";
-import { reportDelay } from "../../../kernels/executor.as";
 import { C4 } from "../../../kernels/phase.as";
 import { clamp, div, exp2, madd, mul, splat, sub, uniform } from "../../../kernels/simd.as";
 
@@ -35,12 +34,11 @@ const SLACK: u32 = 134;
   return clamp(goal, splat(1), most);
 }
 
-export function readLeast(m: P.Module, frame: u32, frames: u32): void {
+export function readLeast(m: P.Module, frame: u32, frames: u32): u32 {
   const timeSignal = m.time,
     pitch = m.pitch;
   if (timeSignal.isFixed || pitch.isFixed) {
-    reportDelay(1);
-    return;
+    return 1;
   }
   const unit = m.unit,
     most = splat(<f32>(maskOf(m) - SLACK));
@@ -56,7 +54,7 @@ export function readLeast(m: P.Module, frame: u32, frames: u32): void {
       p += ps;
     }
   }
-  reportDelay(<u32>max(1, <i32>least - (m.interpolation == P.INTERPOLATION_SPLINE ? 2 : 1)));
+  return <u32>max(1, <i32>least - (m.interpolation == P.INTERPOLATION_SPLINE ? 2 : 1));
 }
 
 export function read(m: P.Module, frame: u32, frames: u32): void {

@@ -2,6 +2,7 @@
 // transform, with the cutoff prewarped exactly. Its states are capacitor voltages, so it stays stable under any
 // modulation (Zavalishin, The Art of VA Filter Design; Simper, linear trapezoidal SVF, 2013).
 import * as P from "../../../generated/filter.as";
+import { FIT, GROUP_BYTES, UNFIT } from "../../../kernels/abi";
 import { scratch } from "../../../kernels/scratch.as";
 import { sampleRate } from "../../../kernels/time.as";
 import { add, at, clamp, div, exp2, higher, lower, madd, mul, splat, sub } from "../../../kernels/simd.as";
@@ -313,6 +314,17 @@ function sweepPair(m: P.Module, kind: u32, g: u32, frame: u32, frames: u32): voi
   else sweepTwo(m, 5, g, frame, frames);
 }
 
+/** Nothing moves: coefficients are kept until a set value changes, which counts inside loops of one frame. */
+function keepCoefficients(state: P.State, cutoff: v128, resonance: v128): void {
+  const same = v128.and(i32x4.eq(cutoff, state.setCutoff), i32x4.eq(resonance, state.setResonance));
+  if (i32x4.all_true(same)) return;
+  const k = dampingOf(resonance);
+  state.setCutoff = cutoff;
+  state.setResonance = resonance;
+  state.keptK = k;
+  storeCoefficients(shareOfCutoff(cutoff, splat(1 / sampleRate)), k, state.keptGAt, state.keptA1At);
+}
+
 /** Runs one group; true when nothing comes in and nothing rings. */
 function processGroup(m: P.Module, g: u32, frame: u32, frames: u32): bool {
   const state = m.state(g);
@@ -359,16 +371,7 @@ function processGroup(m: P.Module, g: u32, frame: u32, frames: u32): bool {
     v128.store(ks, k);
     storeSweep(pCutoff, k, gs, as, frames);
   } else if (!moving && !tracks) {
-    // Nothing moves: coefficients are kept until a set value changes, which counts inside loops of one frame.
-    const cut = v128.load(pCutoff),
-      r = v128.load(pResonance);
-    if (!i32x4.all_true(v128.and(i32x4.eq(cut, state.setCutoff), i32x4.eq(r, state.setResonance)))) {
-      const k = dampingOf(r);
-      state.setCutoff = cut;
-      state.setResonance = r;
-      state.keptK = k;
-      storeCoefficients(shareOfCutoff(cut, perFrame), k, state.keptGAt, state.keptA1At);
-    }
+    keepCoefficients(state, v128.load(pCutoff), v128.load(pResonance));
     v128.store(gs, state.keptG);
     v128.store(as, state.keptA1);
     v128.store(ks, state.keptK);
@@ -519,4 +522,54 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
     } else if (!processGroup(m, g, frame, frames)) resting = false;
   }
   if (resting) m.rest();
+}
+
+/** Fit for running frame by frame while nothing moves but the sound, and one output of one section is asked for. */
+export function processReady(m: P.Module): u32 {
+  const groups = m.groups,
+    kind = onlyOutput(m);
+  if (kind == OUTPUTS || m.slope != P.SLOPE_12 || m.pitch.isCabled) return UNFIT;
+  if (!m.in.isUniform(groups) || m.in.isConstant(0) || !m.morph.isFlat) return UNFIT;
+  for (let g: u32 = 0; g < groups; ++g) {
+    const state = m.state(g);
+    if (!m.cutoff.isConstant(g) || !m.resonance.isConstant(g)) return UNFIT;
+    if (!isUndriven(state.drivenAt, m.drive.row(g, 0), m.drive.step(g))) return UNFIT;
+    keepCoefficients(state, m.cutoff.at(g, 0), m.resonance.at(g, 0));
+  }
+  m.state(0).only = i32x4.splat(<i32>kind);
+  return FIT;
+}
+
+// @ts-ignore: decorator
+@inline function frameOf(kind: u32, m: P.Module, f: u32): void {
+  const input = m.in,
+    stride = input.stride,
+    morph = m.morph.at(0, 0);
+  let p = input.row(0, f),
+    at = m.stateAt(0),
+    out = m.signal(P.OUT_LOW + (kind << 2)).start(0) + (f << 4);
+  for (const end = out + m.groups * GROUP_BYTES; out < end; out += GROUP_BYTES) {
+    const state = changetype<P.State>(at),
+      x = v128.load(p),
+      g = state.keptG,
+      one = state.one,
+      two = state.two;
+    const v1 = mul(state.keptA1, madd(g, sub(x, two), one)),
+      v2 = madd(g, v1, two);
+    state.one = sub(add(v1, v1), one);
+    state.two = sub(add(v2, v2), two);
+    v128.store(out, outputOf(kind, x, v1, v2, state.keptK, morph));
+    p += stride;
+    at += P.STATE_BYTES;
+  }
+}
+
+export function processFrame(m: P.Module, f: u32): void {
+  const kind = <u32>i32x4.extract_lane(m.state(0).only, 0);
+  if (kind == 0) frameOf(0, m, f);
+  else if (kind == 1) frameOf(1, m, f);
+  else if (kind == 2) frameOf(2, m, f);
+  else if (kind == 3) frameOf(3, m, f);
+  else if (kind == 4) frameOf(4, m, f);
+  else frameOf(5, m, f);
 }

@@ -44,7 +44,7 @@ export const filter: ModuleDescription = {
   ],
   state: {
     flushed: ['one', 'two', 'second*12', 'driven*51'],
-    kept: ['setCutoff', 'setResonance', 'keptG', 'keptA1', 'keptK'],
+    kept: ['setCutoff', 'setResonance', 'keptG', 'keptA1', 'keptK', 'only'],
   },
   bypass: { from: 'in', to: 'low' },
   // At low frequencies a section holds back by k / (2 g) samples.

@@ -1,4 +1,5 @@
 import * as P from "../../../generated/amplifier.as";
+import { FIT, GROUP_BYTES, UNFIT } from "../../../kernels/abi";
 import { exp2, higher, mul, splat, sub } from "../../../kernels/simd.as";
 import { gainOfConstantLevel, gainOfLevel } from "../../../kernels/levels.as";
 
@@ -76,4 +77,34 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
     else amplify(false, true, false, p, x, xs, gain, l, c, cs, frames);
   }
   if (resting) m.rest();
+}
+
+/** Fit for running frame by frame while its level is set and stands still, and sound and opening may come. */
+export function processReady(m: P.Module): u32 {
+  const groups = m.groups,
+    cv = m.cv;
+  if (!m.level.isFlat || !m.outOut.isWanted || !m.in.isUniform(groups) || m.in.isConstant(0)) return UNFIT;
+  if (cv.isCabled && (!cv.isUniform(groups) || cv.isConstant(0))) return UNFIT;
+  m.state(0).gain = gainOfConstantLevel(m.level.at(0, 0));
+  return FIT;
+}
+
+export function processFrame(m: P.Module, f: u32): void {
+  const input = m.in,
+    xs = input.stride,
+    gain = m.state(0).gain;
+  let x = input.row(0, f),
+    out = m.outOut.start(0) + (f << 4);
+  const end = out + m.groups * GROUP_BYTES;
+  if (!m.cv.isCabled) {
+    for (; out < end; out += GROUP_BYTES, x += xs) v128.store(out, mul(v128.load(x), gain));
+    return;
+  }
+  const cs = m.cv.stride,
+    curved = m.response == P.RESPONSE_EXPONENTIAL;
+  let c = m.cv.row(0, f);
+  for (; out < end; out += GROUP_BYTES, x += xs, c += cs) {
+    const amount = higher(v128.load(c), splat(0));
+    v128.store(out, mul(mul(v128.load(x), gain), curved ? exponential(amount) : amount));
+  }
 }

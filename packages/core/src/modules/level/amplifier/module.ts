@@ -19,6 +19,8 @@ export const amplifier: ModuleDescription = {
     number('level', -60, 12, 0, 'dB', { silence: -60 }),
     choice('response', ['linear', 'exponential']),
   ],
+  // Worked out anew before a segment runs frame by frame.
+  state: { kept: ['gain'] },
   bypass: { from: 'in', to: 'out' },
   closedBy: 'cv',
   cost: [7.4, 7.2, 5.7],

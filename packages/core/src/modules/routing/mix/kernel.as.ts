@@ -1,4 +1,6 @@
 import * as P from "../../../generated/mix.as";
+import { FIT, GROUP_BYTES, UNFIT } from "../../../kernels/abi";
+import { Signal } from "../../../kernels/signal.as";
 import { scratch } from "../../../kernels/scratch.as";
 import { madd } from "../../../kernels/simd.as";
 
@@ -109,30 +111,11 @@ function sumOf(count: u32, out: usize, frames: u32): void {
   else sum(4, true, out, frames);
 }
 
-/** One frame of the sum, in a register: what runs inside loops without a delay. Adds in the same order as `sum`. */
-function sumOfFrame(m: P.Module, g: u32, frame: u32): v128 {
-  let y = m.offset.at(g, frame);
-  for (let n: u32 = 0; n < INPUTS; ++n) {
-    const input = m.signal(P.IN_IN1 + (n << 2));
-    const x = input.at(g, frame);
-    if (input.isConstant(g) && !v128.any_true(x)) continue;
-    y = madd(x, m.signal(P.PARAM_AMOUNT1 + (n << 2)).at(g, frame), y);
-  }
-  return y;
-}
-
 export function process(m: P.Module, frame: u32, frames: u32): void {
   const out = m.outOut,
     inverse = m.outInverse;
   let resting = true;
   for (let g: u32 = 0, groups = m.groups; g < groups; ++g) {
-    if (frames == 1) {
-      resting = false;
-      const y = sumOfFrame(m, g, frame);
-      out.put(g, frame, y);
-      inverse.put(g, frame, f32x4.neg(y));
-      continue;
-    }
     const constant = m.settled(g);
     if (!constant) resting = false;
     const row = constant || !out.isWanted ? scratch(0) : out.write(g, frame);
@@ -147,4 +130,105 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
     }
   }
   if (resting) m.rest();
+}
+
+/** What `processFrame` reads: how many inputs bring something, then each with its amount, from `FIRST` on. */
+const COUNT: usize = 0,
+  FIRST: usize = 16;
+
+/** Fit for running frame by frame while amounts and offset are set and stand still. */
+export function processReady(m: P.Module): u32 {
+  if (!m.outOut.isWanted || m.outInverse.isWanted || !m.offset.isFlat) return UNFIT;
+  const groups = m.groups,
+    lines = m.state(0).linesAt;
+  let count: u32 = 0;
+  for (let n: u32 = 0; n < INPUTS; ++n) {
+    const input = m.signal(P.IN_IN1 + (n << 2)),
+      amount = m.signal(P.PARAM_AMOUNT1 + (n << 2));
+    if (!input.isUniform(groups) || !amount.isFlat) return UNFIT;
+    if (!input.isCabled && input.isConstant(0) && !v128.any_true(input.at(0, 0))) continue;
+    store<u32>(lines + FIRST + (count << 3), <u32>input.address);
+    store<u32>(lines + FIRST + (count << 3), <u32>amount.address, 4);
+    ++count;
+  }
+  store<u32>(lines, count, COUNT);
+  return FIT;
+}
+
+// @ts-ignore: decorator
+@inline function lineAt(lines: usize, at: usize): Signal {
+  return changetype<Signal>(<usize>load<u32>(lines + FIRST + at));
+}
+
+/** One frame of `count` inputs, added in the same order as `sum`. */
+// @ts-ignore: decorator
+@inline function frameOf(count: u32, m: P.Module, f: u32): void {
+  const lines = m.state(0).linesAt,
+    offset = m.offset.at(0, 0);
+  let x0: usize = 0,
+    x1: usize = 0,
+    x2: usize = 0,
+    x3: usize = 0,
+    s0: usize = 0,
+    s1: usize = 0,
+    s2: usize = 0,
+    s3: usize = 0;
+  let a0 = offset,
+    a1 = offset,
+    a2 = offset,
+    a3 = offset;
+  if (count > 0) {
+    const input = lineAt(lines, 0);
+    x0 = input.row(0, f);
+    s0 = input.stride;
+    a0 = lineAt(lines, 4).at(0, 0);
+  }
+  if (count > 1) {
+    const input = lineAt(lines, 8);
+    x1 = input.row(0, f);
+    s1 = input.stride;
+    a1 = lineAt(lines, 12).at(0, 0);
+  }
+  if (count > 2) {
+    const input = lineAt(lines, 16);
+    x2 = input.row(0, f);
+    s2 = input.stride;
+    a2 = lineAt(lines, 20).at(0, 0);
+  }
+  if (count > 3) {
+    const input = lineAt(lines, 24);
+    x3 = input.row(0, f);
+    s3 = input.stride;
+    a3 = lineAt(lines, 28).at(0, 0);
+  }
+  let out = m.outOut.start(0) + (f << 4);
+  for (const end = out + m.groups * GROUP_BYTES; out < end; out += GROUP_BYTES) {
+    let y = offset;
+    if (count > 0) {
+      y = madd(v128.load(x0), a0, y);
+      x0 += s0;
+    }
+    if (count > 1) {
+      y = madd(v128.load(x1), a1, y);
+      x1 += s1;
+    }
+    if (count > 2) {
+      y = madd(v128.load(x2), a2, y);
+      x2 += s2;
+    }
+    if (count > 3) {
+      y = madd(v128.load(x3), a3, y);
+      x3 += s3;
+    }
+    v128.store(out, y);
+  }
+}
+
+export function processFrame(m: P.Module, f: u32): void {
+  const count = load<u32>(m.state(0).linesAt, COUNT);
+  if (count == 2) frameOf(2, m, f);
+  else if (count == 1) frameOf(1, m, f);
+  else if (count == 3) frameOf(3, m, f);
+  else if (count == 4) frameOf(4, m, f);
+  else frameOf(0, m, f);
 }

@@ -19,6 +19,8 @@ export const mix: ModuleDescription = {
     ...[1, 2, 3, 4].map((n) => number(`amount${n}`, -2, 2, 1, '', { label: `Amount ${n}` })),
     number('offset', -5, 5, 0, ''),
   ],
+  // Worked out anew before a segment runs frame by frame.
+  state: { kept: ['lines*3'] },
   bypass: { from: 'in1', to: 'out' },
   cost: [17, 17, 16],
   bound: 5,

@@ -8,7 +8,6 @@ import { Signal } from "../../../kernels/signal.as";
 import { sampleRate, time } from "../../../kernels/time.as";
 import { leastLane, readPast } from "../../../kernels/delays.as";
 import { LOOP_KNEE, LOOP_RANGE, softLimit } from "../../../kernels/limits.as";
-import { reportDelay } from "../../../kernels/executor.as";
 import { add, clamp, div, exp2, higher, madd, mul, splat, sub, uniform } from "../../../kernels/simd.as";
 
 const C4: f32 = 261.6256;
@@ -128,10 +127,9 @@ function reachOf(m: P.Module): i32 {
 }
 
 /** Reports the least delay of the coming segment, computing its delays on the way. */
-export function readLeast(m: P.Module, frame: u32, frames: u32): void {
+export function readLeast(m: P.Module, frame: u32, frames: u32): u32 {
   if (!isForeseeable(m)) {
-    reportDelay(1);
-    return;
+    return 1;
   }
   let share: f32 = 1;
   for (let n: u32 = 0; n < 4; ++n) {
@@ -149,7 +147,7 @@ export function readLeast(m: P.Module, frame: u32, frames: u32): void {
     for (let f: u32 = 1; f < frames; ++f) lowest = f32x4.pmin(lowest, v128.load(delays + (f << 4)));
     least = min(least, leastLane(lowest));
   }
-  reportDelay(<u32>max(1, <i32>(least * share) - reachOf(m)));
+  return <u32>max(1, <i32>(least * share) - reachOf(m));
 }
 
 export function read(m: P.Module, frame: u32, frames: u32): void {
