@@ -243,7 +243,7 @@ export { allowRest, setOuterClock, setRate, setTime, setOversampling, setTranspo
 export { zeroSignal, oneSignal } from "../kernels/signal.as";
 export { run, runOp, beginOps, endOps, guard, watch } from "../kernels/executor.as";
 export { countSteals, setParam, setAmount, paramHeard, setMovingList, listParam, movingParams } from "../kernels/adapter.as";
-export { busOf, clearBuses, resetGuard, fadeIn, guardOutput, leastGain, limitedFrames, isStopped, GUARD_LATENCY } from "../kernels/guard.as";
+export { busOf, planeOf, clearBuses, resetGuard, fadeIn, guardOutput, leastGain, limitedFrames, isStopped, GUARD_LATENCY } from "../kernels/guard.as";
 
 export { curveAt } from "../kernels/curve.as";
 

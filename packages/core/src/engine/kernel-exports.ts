@@ -28,6 +28,8 @@ export interface Kernels {
   setMovingList(list: number, count: number): void
   listParam(param: number): void
   busOf(pair: number): number
+  /** 128 samples of the left side, then of the right. */
+  planeOf(pair: number): number
   clearBuses(frames: number): void
   resetGuard(pair: number, fade: number): void
   fadeIn(pair: number): void

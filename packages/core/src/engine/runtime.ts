@@ -64,6 +64,8 @@ export class Runtime implements VoiceMemory {
   private bytes!: Uint8Array
   private words!: Uint32Array
   private floats!: Float32Array
+  /** Where both sides of every output pair leave. */
+  private planes!: readonly (readonly [left: Float32Array, right: Float32Array])[]
   private current: Delta | undefined
   /** Pitches of the 128 notes; equal steps where there is none. */
   private tuning: readonly number[] | undefined
@@ -158,6 +160,9 @@ export class Runtime implements VoiceMemory {
     this.bytes = new Uint8Array(buffer)
     this.words = new Uint32Array(buffer)
     this.floats = new Float32Array(buffer)
+    const plane = (pair: number, side: number): Float32Array =>
+      new Float32Array(buffer, this.kernels.planeOf(pair) + side * 4 * abi.BLOCK_FRAMES, abi.BLOCK_FRAMES)
+    this.planes = [0, 1, 2, 3].map((pair) => [plane(pair, 0), plane(pair, 1)] as const)
   }
 
   private grow(bytes: number): void {
@@ -579,19 +584,19 @@ export class Runtime implements VoiceMemory {
   }
   /** What the guard let out of a pair in the segment just run, into `left` and `right` from `at`. */
   readPair(pair: number, frames: number, left: Float32Array, right: Float32Array, at: number): void {
-    const bus = this.kernels.busOf(pair) >> 2,
-      { hush, segmentStart, floats } = this
-    if (hush.isOn)
-      for (let f = 0; f < frames; f += 1) {
-        const gain = hush.gainAt(segmentStart + f)
-        left[at + f] = floats[bus + 2 * f]! * gain
-        right[at + f] = floats[bus + 2 * f + 1]! * gain
-      }
-    else
-      for (let f = 0, from = bus; f < frames; f += 1, from += 2) {
-        left[at + f] = floats[from]!
-        right[at + f] = floats[from + 1]!
-      }
+    const { hush, segmentStart, floats } = this,
+      [leftPlane, rightPlane] = this.planes[pair]!
+    if (!hush.isOn && frames === abi.BLOCK_FRAMES) {
+      left.set(leftPlane, at)
+      right.set(rightPlane, at)
+      return
+    }
+    const from = leftPlane.byteOffset >> 2
+    for (let f = 0; f < frames; f += 1) {
+      const gain = hush.isOn ? hush.gainAt(segmentStart + f) : 1
+      left[at + f] = floats[from + f]! * gain
+      right[at + f] = floats[from + abi.BLOCK_FRAMES + f]! * gain
+    }
   }
 
   /** While everything is silent: what sounded begins anew, some of it in every block. */

@@ -22,7 +22,10 @@ const STOP_LEVEL: f32 = 15.848932;
 const STOP_SECONDS: f32 = 0.1,
   PEAK_SECONDS: f32 = 0.025;
 
+/** What modules add up, both sides of a frame side by side; and what leaves, 128 frames of one side, then of the other. */
 const buses: usize = memory.data(4 * 1024, 16);
+const planes: usize = memory.data(4 * 1024, 16);
+const PLANE: usize = 512;
 /** Per pair: last input and output of the DC blocker (two f64 each), then words, then rings of sound and gains. */
 const INPUT: usize = 0,
   BLOCKED: usize = 16,
@@ -34,16 +37,21 @@ const INPUT: usize = 0,
   FADE: usize = 52,
   LEAST_GAIN: usize = 56,
   BUSY: usize = 60,
-  SOUND: usize = 64,
-  GAINS: usize = 4160;
+  SILENT: usize = 64,
+  SOUND: usize = 80,
+  GAINS: usize = 4176;
 /** Vectors of the two rings: a segment is written before it is read, and all around it is looked at. */
 const SOUND_MASK: u32 = 255,
   GAIN_VECTORS: u32 = 128;
-const PAIR_BYTES: usize = 8320;
-const states: usize = memory.data(4 * 8320, 16);
+const PAIR_BYTES: usize = 8336;
+const states: usize = memory.data(4 * 8336, 16);
 
 export function busOf(pair: u32): usize {
   return buses + min(pair, PAIRS - 1) * 1024;
+}
+/** What the guard let out of a pair: 128 samples of the left side, then of the right. */
+export function planeOf(pair: u32): usize {
+  return planes + min(pair, PAIRS - 1) * 1024;
 }
 export function clearBuses(frames: u32): void {
   for (let p: u32 = 0; p < PAIRS; ++p) memory.fill(busOf(p), 0, frames << 3);
@@ -122,18 +130,41 @@ function isLoud(s: usize, position: u32, frames: u32): bool {
   return !i32x4.all_true(f32x4.le(bound, splat(CEILING)));
 }
 
-/** Guards one segment of a pair in place. `active` 0 leaves only the delay (same timing) and the stop. */
+/** Writes both sides of a frame to where they leave. */
+// @ts-ignore: decorator
+@inline function letOut(plane: usize, f: u32, sides: v128): void {
+  v128.store_lane<f32>(plane + (f << 2), sides, 0);
+  v128.store_lane<f32>(plane + (f << 2), sides, 1, PLANE);
+}
+
+/** True when nothing comes in and nothing has for so long that all it remembers is silent. */
+function isSilent(s: usize, bus: usize, frames: u32): bool {
+  let any = v128.or(v128.load(s, INPUT), v128.load(s, BLOCKED));
+  for (let p = bus, end = bus + (frames << 3); p < end; p += 8) any = v128.or(any, v128.load64_zero(p));
+  const silent: u32 = v128.any_true(any) ? 0 : load<u32>(s, SILENT);
+  store<u32>(s, v128.any_true(any) ? 0 : min(silent + frames, SOUND_MASK + 1), SILENT);
+  return silent > SOUND_MASK;
+}
+
+/** Guards one segment of a pair. `active` 0 leaves only the delay (same timing) and the stop. */
 export function guardOutput(pair: u32, frames: u32, active: u32): void {
   const s = states + pair * PAIR_BYTES,
     bus = busOf(pair),
+    plane = planeOf(pair),
     position = load<u32>(s, POSITION),
     rests = isAtRest(s, bus, frames);
+  if (isSilent(s, bus, frames) && rests) {
+    memory.fill(plane, 0, frames << 2);
+    memory.fill(plane + PLANE, 0, frames << 2);
+    store<u32>(s, position + frames, POSITION);
+    return;
+  }
   blockDc(s, bus, frames, active);
   const loud = active != 0 && isLoud(s, position, frames);
   if (rests && !loud) {
     // Nothing to do but to wait: what came in leaves a little later.
     for (let f: u32 = 0; f < frames; ++f)
-      v128.store64_lane(bus + (f << 3), v128.load(soundAt(s, position + f - GUARD_LATENCY)), 0);
+      letOut(plane, f, v128.load(soundAt(s, position + f - GUARD_LATENCY)));
     store<u32>(s, position + frames, POSITION);
     return;
   }
@@ -141,14 +172,10 @@ export function guardOutput(pair: u32, frames: u32, active: u32): void {
   for (let f: u32 = 0; f < frames; ++f) {
     if (loud && frames > PEAK_STRIP && f % PEAK_STRIP == 0)
       near = isLoud(s, position + f, min(PEAK_STRIP, frames - f));
-    const here = bus + (f << 3);
-    guardLevel(s, sane(v128.load64_zero(here)));
+    guardLevel(s, sane(v128.load64_zero(bus + (f << 3))));
     const gain = active ? limiterGain(s, position + f, near) : <f32>1;
-    const out = f32x4.mul(
-      v128.load(soundAt(s, position + f - GUARD_LATENCY)),
-      splat(gain * nextFade(s)),
-    );
-    v128.store64_lane(here, out, 0);
+    const out = v128.load(soundAt(s, position + f - GUARD_LATENCY));
+    letOut(plane, f, f32x4.mul(out, splat(gain * nextFade(s))));
   }
   store<u32>(s, position + frames, POSITION);
 }

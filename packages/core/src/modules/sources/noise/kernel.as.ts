@@ -91,13 +91,13 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
       store<u32>(state.counterAt, 1, 4);
     }
     const first = time + frame - load<u32>(state.counterAt);
-    // Silenced, and nothing with a memory is asked for: the counter alone moves on.
+    // Nothing is asked for, or it is silenced and nothing with a memory is asked for: the counter alone moves on.
     if (
       !pink.isWanted &&
       !brown.isWanted &&
       !blue.isWanted &&
-      level.step(g) == 0 &&
-      !v128.any_true(v128.load(level.row(g, frame)))
+      ((!white.isWanted && !dust.isWanted) ||
+        (level.step(g) == 0 && !v128.any_true(v128.load(level.row(g, frame)))))
     ) {
       white.fill(g, frame, frames, splat(0));
       dust.fill(g, frame, frames, splat(0));
