@@ -194,7 +194,8 @@ const writeEntry = (modules, functionsOf) => {
   const imports = [],
     cases = [],
     names = [],
-    wrappers = []
+    wrappers = [],
+    frames = []
   for (const { description, family, type } of modules) {
     const kernel = join(source, 'modules', family, type, 'kernel.as.ts'),
       text = existsSync(kernel) ? readFileSync(kernel, 'utf8') : ''
@@ -221,19 +222,33 @@ const writeEntry = (modules, functionsOf) => {
         add(`${name}Ready`, `${alias}Ready`)
       }
       if (text.includes(`export function ${name}Frame(`)) {
-        imports.push(`import { ${name}Frame as ${alias}Inner } ${from}`)
-        imports.push(`import * as ${alias}Of from "./${type}.as";`)
-        wrappers.push(
-          `function ${alias}Frame(m: ${alias}Of.Module, frame: u32, frames: u32): void { ${alias}Inner(m, frame); }\n`,
+        const number = frames.length + 1
+        frames.push(
+          `import { ${name}Frame as frame${number} } ${from}\nimport { Module as Module${number} } from "./${type}.as";`,
         )
-        add(`${name}Frame`, `${alias}Frame`)
+        cases.push(`    case ${names.length}: return ${number};`)
+        names.push(`${type}.${name}Frame`)
       }
     })
   }
   write(
+    join(target, 'frames.as.ts'),
+    `// Generated: kernels that run one frame of a loop, called directly. Do not edit.
+import { adaptFrame } from "../kernels/adapter.as";
+${frames.join('\n')}
+
+export function runFrame(which: u32, instance: usize, f: u32): void {
+  switch (which) {
+    case 0: adaptFrame(instance, f); break;
+${frames.map((_, index) => `    case ${index + 1}: frame${index + 1}(changetype<Module${index + 1}>(instance), f); break;`).join('\n')}
+  }
+}
+`,
+  )
+  write(
     join(target, 'kernels.as.ts'),
     `// Generated: the kernel table. Do not edit.
-import { adapt, adaptFrame, adaptReady } from "../kernels/adapter.as";
+import { adapt, adaptReady } from "../kernels/adapter.as";
 import { prepareGuard } from "../kernels/guard.as";
 import { preparePeaks } from "../kernels/truepeak.as";
 import { buildTables } from "../kernels/tables.as";
@@ -251,7 +266,7 @@ ${wrappers.join('\n')}
 /** Builds every table. Once, on the host's side. */
 export function prepare(): void { buildTables(); preparePeaks(); prepareGuard(); prepareOversampling(); }
 export function heapBase(): usize { return __heap_base; }
-export function adapterFunction(which: i32): i32 { return which == 0 ? adapt.index : which == 1 ? adaptReady.index : adaptFrame.index; }
+export function adapterFunction(which: i32): i32 { return which == 0 ? adapt.index : which == 1 ? adaptReady.index : 0; }
 export function kernelFunction(index: i32): i32 {
   switch (index) {
 ${cases.join('\n')}

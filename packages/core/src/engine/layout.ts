@@ -560,7 +560,8 @@ export class Layout {
     const [run, ready, frame] = this.facts.adapterFunctions
     const add = (op: PlanOp): void => {
       if (op.kind === 'adapter') rows.push([run, adapters[op.adapter]!, 0, 0, ready, frame])
-      else if (op.kind === 'module') rows.push([this.functionOf.get(op.call)!, instances[op.module]!, 1, 0, ...this.framesOf(op.call)])
+      else if (op.kind === 'module')
+        rows.push([this.functionOf.get(op.call)!, instances[op.module]!, 1, 0, ...this.framesOf(op.call)])
       else {
         rows.push([abi.OP_LOOP, 0, op.probes.length + op.body.length, op.probes.length])
         for (const probe of op.probes)

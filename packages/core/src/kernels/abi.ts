@@ -101,7 +101,12 @@ export const ADAPTER_FADE = 28
 export const ADAPTER_FACTOR_SIGNAL = 32
 /** Segment since which it rests, as INSTANCE_REST. */
 export const ADAPTER_REST = 36
-export const ADAPTER_BYTES = 48
+/** Of an adapter that runs frame by frame: where it reads, how far the next frame and the next group are, where it writes. */
+export const ADAPTER_FROM = 40
+export const ADAPTER_STEP = 44
+export const ADAPTER_STRIDE = 48
+export const ADAPTER_TO = 52
+export const ADAPTER_BYTES = 64
 
 export const TERM_SOURCE = 0
 export const TERM_MAPPING = 4
@@ -136,7 +141,7 @@ export const ROLE_BASE = 3
 
 export const FADE_FRAMES = 240
 
-export const OP_BYTES = 32
+export const OP_BYTES = 48
 export const OP_FUNCTION = 0
 export const OP_INSTANCE = 4
 /** Ops in the loop's body, for OP_LOOP. */
@@ -149,8 +154,9 @@ export const OP_LOOP = 0xffff
 /** In loops: what prepares a segment that runs frame by frame, what runs one frame then, and what was found fit for it. */
 export const OP_READY = 16
 export const OP_FRAME = 20
-/** Function and instance of the nth op that has something to do. */
+/** Of the nth op that has something to do in a frame: what to call, its instance, and whether by its short form. */
 export const OP_NOW = 24
+export const OP_SHORT = 32
 export const NO_FUNCTION = 0xffff
 /** What is said before a segment that runs frame by frame: not fit for the short form, fit for it, nothing to do at all. */
 export const UNFIT = 0

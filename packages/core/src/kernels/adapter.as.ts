@@ -1,6 +1,10 @@
 // The one adapter: adds what ends on a port or parameter, fits its shape, and maps it to plain units.
 import {
   ADAPTER_FADE,
+  ADAPTER_FROM,
+  ADAPTER_STEP,
+  ADAPTER_STRIDE,
+  ADAPTER_TO,
   ADAPTER_GROUPS,
   ADAPTER_PARAM,
   ADAPTER_SIDES,
@@ -594,27 +598,31 @@ export function adapt(adapter: usize, frame: u32, frames: u32): void {
 }
 
 /** Fit for running frame by frame while it is one steady cable, to a port or a parameter that is not moved itself. */
-export function adaptReady(adapter: usize): u32 {
+export function adaptReady(adapter: usize, frames: u32): u32 {
   const terms = <usize>load<u32>(adapter, ADAPTER_TERMS),
     param = <usize>load<u32>(adapter, ADAPTER_PARAM);
   if (param && (load<i32>(param, PARAM_REMAINING) > 0 || load<u32>(param, PARAM_FACTOR))) return UNFIT;
   const source = changetype<Signal>(<usize>load<u32>(terms, TERM_SOURCE));
-  return isSimple(adapter, terms, load<u32>(adapter, ADAPTER_TERM_COUNT)) &&
-    source.isUniform(load<u32>(adapter, ADAPTER_GROUPS))
-    ? FIT
-    : UNFIT;
+  if (
+    !isSimple(adapter, terms, load<u32>(adapter, ADAPTER_TERM_COUNT)) ||
+    !source.isUniform(load<u32>(adapter, ADAPTER_GROUPS))
+  )
+    return UNFIT;
+  store<u32>(adapter, source.start(0), ADAPTER_FROM);
+  store<u32>(adapter, source.step(0), ADAPTER_STEP);
+  store<u32>(adapter, source.stride, ADAPTER_STRIDE);
+  store<u32>(adapter, changetype<Signal>(<usize>load<u32>(adapter, ADAPTER_SIGNAL)).start(0), ADAPTER_TO);
+  return FIT;
 }
 
 /** One frame of an adapter that is fit for it. */
-export function adaptFrame(adapter: usize, f: u32, frames: u32): void {
-  const terms = <usize>load<u32>(adapter, ADAPTER_TERMS),
-    param = <usize>load<u32>(adapter, ADAPTER_PARAM),
-    groups = load<u32>(adapter, ADAPTER_GROUPS);
-  const source = changetype<Signal>(<usize>load<u32>(terms, TERM_SOURCE)),
-    stride = source.stride,
-    amount = splat(load<f32>(terms, TERM_AMOUNT));
-  let p = source.row(0, f),
-    out = changetype<Signal>(<usize>load<u32>(adapter, ADAPTER_SIGNAL)).start(0) + (f << 4);
+export function adaptFrame(adapter: usize, f: u32): void {
+  const param = <usize>load<u32>(adapter, ADAPTER_PARAM),
+    groups = load<u32>(adapter, ADAPTER_GROUPS),
+    stride = <usize>load<u32>(adapter, ADAPTER_STRIDE),
+    amount = splat(load<f32>(load<u32>(adapter, ADAPTER_TERMS), TERM_AMOUNT));
+  let p = <usize>load<u32>(adapter, ADAPTER_FROM) + f * load<u32>(adapter, ADAPTER_STEP),
+    out = <usize>load<u32>(adapter, ADAPTER_TO) + (f << 4);
   if (!param) {
     for (const end = out + groups * GROUP_BYTES; out < end; out += GROUP_BYTES, p += stride)
       v128.store(out, bounded(mul(amount, v128.load(p))));

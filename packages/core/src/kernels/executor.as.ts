@@ -20,6 +20,7 @@ import {
   OP_NOW,
   OP_PROBES,
   OP_READY,
+  OP_SHORT,
   OP_RESTS,
   INSTANCE_REST,
   ADAPTER_REST,
@@ -27,6 +28,7 @@ import {
   SIGNAL_WANTED,
 } from "./abi";
 import { heard, moveParams, settle } from "./adapter.as";
+import { runFrame } from "../generated/frames.as";
 import { Instance } from "./instance.as";
 import { Signal } from "./signal.as";
 import { beginSegment, restAllowed, segment, wokenAt } from "./time.as";
@@ -61,15 +63,21 @@ function runFrames(body: usize, count: u32, frames: u32): void {
     const instance = load<u32>(op, OP_INSTANCE),
       ready = load<u32>(op, OP_READY),
       frame = load<u32>(op, OP_FRAME);
-    const fit = ready == NO_FUNCTION ? FIT : call_indirect<u32>(ready, <usize>instance);
+    const fit = ready == NO_FUNCTION ? FIT : call_indirect<u32>(ready, <usize>instance, frames);
     if (fit == DONE) continue;
-    store<u32>(last, fit == FIT && frame != NO_FUNCTION ? frame : load<u32>(op, OP_FUNCTION), OP_NOW);
+    const isShort = fit == FIT && frame != NO_FUNCTION;
+    store<u32>(last, isShort ? frame : load<u32>(op, OP_FUNCTION), OP_NOW);
     store<u32>(last, instance, OP_NOW + 4);
+    store<u32>(last, isShort ? 1 : 0, OP_SHORT);
     last += OP_BYTES;
   }
   for (let f: u32 = 0; f < frames; ++f)
-    for (let op = body; op < last; op += OP_BYTES)
-      call_indirect<void>(load<u32>(op, OP_NOW), <usize>load<u32>(op, OP_NOW + 4), f, <u32>1);
+    for (let op = body; op < last; op += OP_BYTES) {
+      const what = load<u32>(op, OP_NOW),
+        instance = <usize>load<u32>(op, OP_NOW + 4);
+      if (load<u32>(op, OP_SHORT)) runFrame(what, instance, f);
+      else call_indirect<void>(what, instance, f, <u32>1);
+    }
 }
 
 /** Runs a loop's body in blocks no longer than its least delay. */

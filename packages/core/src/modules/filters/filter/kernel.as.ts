@@ -525,7 +525,7 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
 }
 
 /** Fit for running frame by frame while nothing moves but the sound, and one output of one section is asked for. */
-export function processReady(m: P.Module): u32 {
+export function processReady(m: P.Module, frames: u32): u32 {
   const groups = m.groups,
     kind = onlyOutput(m);
   if (kind == OUTPUTS || m.slope != P.SLOPE_12 || m.pitch.isCabled) return UNFIT;
@@ -540,6 +540,7 @@ export function processReady(m: P.Module): u32 {
   return FIT;
 }
 
+/** One frame, two groups at a time: each is a long chain. */
 // @ts-ignore: decorator
 @inline function frameOf(kind: u32, m: P.Module, f: u32): void {
   const input = m.in,
@@ -548,7 +549,33 @@ export function processReady(m: P.Module): u32 {
   let p = input.row(0, f),
     at = m.stateAt(0),
     out = m.signal(P.OUT_LOW + (kind << 2)).start(0) + (f << 4);
-  for (const end = out + m.groups * GROUP_BYTES; out < end; out += GROUP_BYTES) {
+  const groups = m.groups,
+    end = out + groups * GROUP_BYTES;
+  for (const even = out + (groups & ~1) * GROUP_BYTES; out < even; out += 2 * GROUP_BYTES) {
+    const state = changetype<P.State>(at),
+      state2 = changetype<P.State>(at + P.STATE_BYTES),
+      x = v128.load(p),
+      x2 = v128.load(p + stride),
+      g = state.keptG,
+      g2 = state2.keptG,
+      one = state.one,
+      one2 = state2.one,
+      two = state.two,
+      two2 = state2.two;
+    const v1 = mul(state.keptA1, madd(g, sub(x, two), one)),
+      w1 = mul(state2.keptA1, madd(g2, sub(x2, two2), one2)),
+      v2 = madd(g, v1, two),
+      w2 = madd(g2, w1, two2);
+    state.one = sub(add(v1, v1), one);
+    state2.one = sub(add(w1, w1), one2);
+    state.two = sub(add(v2, v2), two);
+    state2.two = sub(add(w2, w2), two2);
+    v128.store(out, outputOf(kind, x, v1, v2, state.keptK, morph));
+    v128.store(out + GROUP_BYTES, outputOf(kind, x2, w1, w2, state2.keptK, morph));
+    p += stride << 1;
+    at += 2 * P.STATE_BYTES;
+  }
+  if (out < end) {
     const state = changetype<P.State>(at),
       x = v128.load(p),
       g = state.keptG,
@@ -559,8 +586,6 @@ export function processReady(m: P.Module): u32 {
     state.one = sub(add(v1, v1), one);
     state.two = sub(add(v2, v2), two);
     v128.store(out, outputOf(kind, x, v1, v2, state.keptK, morph));
-    p += stride;
-    at += P.STATE_BYTES;
   }
 }
 

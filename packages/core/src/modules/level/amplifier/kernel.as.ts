@@ -80,7 +80,7 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
 }
 
 /** Fit for running frame by frame while its level is set and stands still, and sound and opening may come. */
-export function processReady(m: P.Module): u32 {
+export function processReady(m: P.Module, frames: u32): u32 {
   const groups = m.groups,
     cv = m.cv;
   if (!m.level.isFlat || !m.outOut.isWanted || !m.in.isUniform(groups) || m.in.isConstant(0)) return UNFIT;

@@ -80,6 +80,7 @@ const SECOND: Lanes = changetype<Lanes>(memory.data(LANES_BYTES, 16));
   return v128.load(m.signal(param).row(g, frame));
 }
 
+
 @inline function when(stages: v128, stage: i32): v128 {
   return i32x4.eq(stages, i32x4.splat(stage));
 }
@@ -372,6 +373,7 @@ function transitions(
     }
   }
 }
+
 
 @inline function anyMoves(m: P.Module, g: u32): bool {
   let sum: usize = 0;

@@ -137,7 +137,7 @@ const COUNT: usize = 0,
   FIRST: usize = 16;
 
 /** Fit for running frame by frame while amounts and offset are set and stand still. */
-export function processReady(m: P.Module): u32 {
+export function processReady(m: P.Module, frames: u32): u32 {
   if (!m.outOut.isWanted || m.outInverse.isWanted || !m.offset.isFlat) return UNFIT;
   const groups = m.groups,
     lines = m.state(0).linesAt;

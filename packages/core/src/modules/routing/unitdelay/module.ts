@@ -16,6 +16,6 @@ export const unitdelay: ModuleDescription = {
     { name: 'read', reads: [], writes: ['out'], reportsDelay: true },
     { name: 'write', reads: ['in'], writes: [] },
   ],
-  state: { flushed: ['last'] },
+  state: { flushed: ['last'], kept: ['lastFrame'] },
   bound: 5,
 }

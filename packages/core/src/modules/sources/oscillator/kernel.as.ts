@@ -41,7 +41,14 @@ import {
   splat,
   sub,
 } from "../../../kernels/simd.as";
-import { lookUp, lookUpPoint, STEP_POINTS, STEP_REACH, stepLimits, stepTable } from "../../../kernels/tables.as";
+import {
+  lookUp,
+  lookUpPoint,
+  STEP_POINTS,
+  STEP_REACH,
+  stepLimits,
+  stepTable,
+} from "../../../kernels/tables.as";
 import { isSynced, runSynced } from "./sync.as";
 
 const C4: f32 = 261.6256;
