@@ -73,6 +73,12 @@ export class Draft {
     return this.signals.push({ key, voices, sides, inLoop: false, wanted, origin }) - 1
   }
 
+  /** Notes that somebody reads a signal. Set values are always read: they are shared by plans and never change. */
+  want(index: number): void {
+    const signal = this.signals[index]!
+    if (!signal.wanted) signal.wanted = true
+  }
+
   addNode(op: PlanOp, module: number, stage: Stage | undefined, type: string): number {
     this.fixed.push([])
     return this.nodes.push({ op, module, stage, type }) - 1
@@ -80,24 +86,21 @@ export class Draft {
 
   /** The nodes of a module's stages, in order. */
   addStages(id: string, module: number, type: string, stages: readonly Stage[]): void {
-    const placed = stages.map((stage) => ({
-      stage,
-      node: this.addNode({ kind: 'module', module, call: `${type}.${stage.name}` }, module, stage, type),
-    }))
-    placed.forEach(({ node }, at) => {
-      const following = placed[at + 1]
-      if (following) this.fixed[node]!.push(following.node)
-    })
+    const placed: { node: number; stage: Stage }[] = []
+    for (const stage of stages) {
+      const node = this.addNode({ kind: 'module', module, call: `${type}.${stage.name}` }, module, stage, type)
+      if (placed.length > 0) this.fixed[placed[placed.length - 1]!.node]!.push(node)
+      placed.push({ stage, node })
+    }
     this.nodesOf.set(id, placed)
   }
 
   /** Notes which stages of a module read an input; by default they run after the signal's writer. */
   read(id: string, input: string, signal: number, ordered = true): readonly number[] {
-    const nodes = this.nodesOf
-      .get(id)!
-      .filter(({ stage }) => !stage.reads || stage.reads.includes(input))
-      .map(({ node }) => node)
-    for (const node of nodes) {
+    const nodes: number[] = []
+    for (const { node, stage } of this.nodesOf.get(id)!) {
+      if (stage.reads && !stage.reads.includes(input)) continue
+      nodes.push(node)
       this.readers.push({ node, module: id, input, signal })
       if (ordered) this.fixed[this.writers.get(signal)!]!.push(node)
     }

@@ -2,11 +2,13 @@ import type { Catalogue } from '../catalogue.ts'
 import type { Cable, Patch, PatchModule } from '../patch/types.ts'
 import { fieldFormulas, formulaText, referencesOf } from '../patch/formulas.ts'
 import { groupPorts, patchIndex, type PatchIndex } from '../patch/index.ts'
-import { portName, splitTarget } from '../patch/walk.ts'
+import { endsOf, portName } from '../patch/walk.ts'
 import { closingCables, components, topological } from '../patch/graph.ts'
 
 /** A source that ends on an input, after groups, buses and bypassed modules are dissolved. */
 export interface Feed {
+  /** `module.port`. */
+  readonly from: string
   readonly module: string
   readonly port: string
   readonly amount: number
@@ -44,6 +46,7 @@ export interface FlatPatch {
   readonly overfull?: string
 }
 
+const NO_FEEDS: readonly Feed[] = []
 /** Field formulas come after all cables of the file. */
 const FORMULA_ORDER = 1e6
 const formulaData = new Map<string, { readonly text: string }>()
@@ -110,11 +113,11 @@ const passage = (
 }
 
 /** Key under which the cables that end on a port are found: all that end on one bus share one. */
-const endOf = (target: string, byId: ReadonlyMap<string, PatchModule>): string => {
-  const [id = '', port = ''] = splitTarget(target) ?? []
-  const module = byId.get(id)
-  if (module?.type === 'busin' && port === 'in') return `bus:${String(module.params?.['bus'] ?? 'bus')}`
-  return module?.type === 'portout' ? `${id}.in` : target
+const endOf = (cable: Cable, byId: ReadonlyMap<string, PatchModule>): string => {
+  const { toModule, toPort } = endsOf(cable)
+  const module = byId.get(toModule)
+  if (module?.type === 'busin' && toPort === 'in') return `bus:${String(module.params?.['bus'] ?? 'bus')}`
+  return module?.type === 'portout' ? `${toModule}.in` : cable.to
 }
 
 /** A cable as it stands: from a real output, or from where a signal passes through. */
@@ -136,13 +139,13 @@ const endings = (
 ): Map<string, Ending[]> => {
   const ending = new Map<string, Ending[]>()
   for (const { cable, order } of cables) {
-    const [id = '', port = ''] = splitTarget(cable.from) ?? []
-    const module = byId.get(id)
-    const through = module ? passage(module, port, catalogue, index) : ''
+    const { fromModule, fromPort } = endsOf(cable)
+    const module = byId.get(fromModule)
+    const through = module ? passage(module, fromPort, catalogue, index) : ''
     if (cable.muted || through === '') continue
-    const key = endOf(cable.to, byId)
+    const key = endOf(cable, byId)
     const list = ending.get(key),
-      item = { cable, order, module: id, port, through }
+      item = { cable, order, module: fromModule, port: fromPort, through }
     if (list) list.push(item)
     else ending.set(key, [item])
   }
@@ -195,7 +198,7 @@ const passagesOf = (
 const merged = (feeds: readonly Feed[]): Feed[] => {
   const ways = new Map<string, Feed>()
   for (const feed of feeds) {
-    const way = `${feed.module}.${feed.port} ${feed.cable ?? ''}`
+    const way = `${feed.from} ${feed.cable ?? ''}`
     const same = ways.get(way)
     ways.set(
       way,
@@ -221,10 +224,8 @@ const dissolved = (patch: Patch, catalogue: Catalogue): FlatPatch => {
     index = patchIndex(patch)
   const all = [...index.modules.map(({ module }) => module), ...hidden.modules]
   const byId = new Map(all.map((module) => [module.id, module]))
-  const cables = [
-    ...index.cables.map(({ cable }, order) => ({ cable, order })),
-    ...hidden.cables.map((cable, at) => ({ cable, order: FORMULA_ORDER + at })),
-  ]
+  const cables = index.cables.map(({ cable }, order) => ({ cable, order }))
+  hidden.cables.forEach((cable, at) => cables.push({ cable, order: FORMULA_ORDER + at }))
   const ending = endings(cables, byId, catalogue, index)
   const { keys, held } = passagesOf(ending)
   const passed = new Map<string, readonly Feed[]>()
@@ -235,26 +236,28 @@ const dissolved = (patch: Patch, catalogue: Catalogue): FlatPatch => {
     const found: Feed[] = []
     for (const { cable, order, module, port, through } of ending.get(key) ?? []) {
       const amount = cable.amount ?? 1,
-        name = `${cable.from} > ${cable.to}`
-      const sources: readonly Feed[] =
-        through === undefined
-          ? [
-              {
-                module,
-                port,
-                amount: 1,
-                cable: undefined,
-                scale: 1,
-                order,
-                name,
-                ...(hidden.serves.has(module) || cable['base'] === true ? { base: true as const } : {}),
-              },
-            ]
-          : (passed.get(through) ?? [])
-      count += sources.length
+        name = `${cable.from} > ${cable.to}`,
+        sources = through === undefined ? undefined : (passed.get(through) ?? NO_FEEDS)
+      count += sources?.length ?? 1
       if (count > MOST_FEEDS) {
         overfull ??= key
         return found
+      }
+      if (!sources) {
+        const feed: Feed = {
+          from: held.has(module) ? `${module}.${port}` : cable.from,
+          module,
+          port,
+          amount,
+          cable: cable.id,
+          scale: cable.id === undefined ? amount : 1,
+          order,
+          name,
+        }
+        found.push(
+          hidden.serves.has(module) || cable['base'] === true ? { ...feed, base: true as const } : feed,
+        )
+        continue
       }
       for (const feed of sources) {
         const set = feed.cable !== undefined
@@ -281,10 +284,12 @@ const dissolved = (patch: Patch, catalogue: Catalogue): FlatPatch => {
   ]
   const kept = new Map(modules.map((module) => [module.id, module]))
   const feeds = new Map<string, readonly Feed[]>()
-  for (const key of ending.keys()) {
-    const [id = '', name = ''] = splitTarget(key) ?? []
-    const module = kept.get(id)
-    if (!module || !catalogue.get(module.type)!.slots.inputs.has(name)) continue
+  for (const [key, [first]] of ending) {
+    // What is dissolved has keys of its own.
+    if (key !== first!.cable.to) continue
+    const { toModule, toPort } = endsOf(first!.cable),
+      module = kept.get(toModule)
+    if (!module || !catalogue.get(module.type)!.slots.inputs.has(toPort)) continue
     const found = feedsOf(key)
     if (found.length > 0) feeds.set(key, found)
   }

@@ -46,10 +46,11 @@ export const order = (
   source: Source,
 ): { readonly ops: readonly PlanOp[]; readonly loops: readonly LoopReport[] } => {
   // Set values are written before anything runs: nothing to wait for.
-  const cables = draft.links.flatMap((link): Edge[] => {
-    const from = draft.writers.get(link.term.source)
-    return from === undefined ? [] : [{ ...link, from }]
-  })
+  const cables: Edge[] = []
+  for (const { to, order: place, term, name } of draft.links) {
+    const from = draft.writers.get(term.source)
+    if (from !== undefined) cables.push({ to, order: place, term, name, from })
+  }
   const closing = closingCables(draft.nodes.length, draft.fixed, cables),
     closed = new Set(closing)
   const closingAt = new Map<number, string[]>()
@@ -59,19 +60,19 @@ export const order = (
   }
   const edges = draft.fixed.map((list) => [...list])
   for (const cable of cables) if (!closed.has(cable)) edges[cable.from]!.push(cable.to)
-  const joined = edges.map((list) => [...list])
+  const joined = draft.delayed.length === 0 ? edges : edges.map((list) => [...list])
   for (const [from, to] of draft.delayed) joined[from]!.push(to)
   const ops: PlanOp[] = [],
     loops: LoopReport[] = [],
     looping = new Set<number>()
   // Components come sources first; among independent ones the file's order keeps the plan stable.
   for (const group of components(draft.nodes.length, joined).members) {
-    const nodes = topological(group, edges)
-    const body = nodes.map((node) => draft.nodes[node]!)
     if (group.length === 1) {
-      ops.push(body[0]!.op)
+      ops.push(draft.nodes[group[0]!]!.op)
       continue
     }
+    const nodes = topological(group, edges),
+      body = nodes.map((node) => draft.nodes[node]!)
     for (const node of nodes) looping.add(node)
     ops.push(loopOp(body))
     const report = reportOf(

@@ -4,7 +4,7 @@ import type { PatchModule } from '../patch/types.ts'
 import { components } from '../patch/graph.ts'
 import type { FlatPatch } from './flatten.ts'
 import { mostAt, type Settings } from './reach.ts'
-import { readersOf } from './readers.ts'
+import { wiringOf } from './wiring.ts'
 import { own } from '../units/own.ts'
 
 export interface Shape {
@@ -67,24 +67,24 @@ export const sumsVoices = (module: PatchModule, catalogue: Catalogue): boolean =
  * by going on from each note source; the first that comes to a module has it.
  */
 export const noteOrigins = (flat: FlatPatch, catalogue: Catalogue): Map<string, string> => {
-  // Behind a sum there are no voices any more.
-  const sums = new Set(
-    flat.modules.filter((module) => sumsVoices(module, catalogue)).map((module) => module.id),
-  )
+  const { onto } = wiringOf(flat),
+    { modules } = flat
   const origins = new Map<string, string>()
-  for (const notes of flat.modules) {
-    if (notes.type !== 'notes') continue
+  modules.forEach((notes, number) => {
+    if (catalogue.get(notes.type)!.description.role !== 'notes') return
     origins.set(notes.id, notes.id)
-    const waiting = [notes.id]
-    for (let id = waiting.pop(); id !== undefined; id = waiting.pop()) {
-      if (sums.has(id)) continue
-      for (const { module } of readersOf(flat, id)) {
-        if (origins.has(module)) continue
-        origins.set(module, notes.id)
-        waiting.push(module)
+    const waiting = [number]
+    for (let at = waiting.pop(); at !== undefined; at = waiting.pop()) {
+      // Behind a sum there are no voices any more.
+      if (sumsVoices(modules[at]!, catalogue)) continue
+      for (const reader of onto[at]!) {
+        const { id } = modules[reader]!
+        if (origins.has(id)) continue
+        origins.set(id, notes.id)
+        waiting.push(reader)
       }
     }
-  }
+  })
   return origins
 }
 
@@ -92,53 +92,41 @@ export const noteOrigins = (flat: FlatPatch, catalogue: Catalogue): Map<string, 
 export const outputShape = (
   shape: Shape,
   port: { readonly voices?: 1; readonly sides?: 1 | 2 } | undefined,
-): Shape => ({ voices: port?.voices ?? shape.voices, sides: port?.sides ?? shape.sides })
+): Shape =>
+  port?.voices === undefined && port?.sides === undefined
+    ? shape
+    : { voices: port.voices ?? shape.voices, sides: port.sides ?? shape.sides }
 
 /** Most voices of what each module ends up feeding, up to sums and what takes voices apart; 1 where there is none. */
 const voicesAhead = (
   flat: FlatPatch,
-  catalogue: Catalogue,
-  shapes: ReadonlyMap<string, Shape>,
-  readers: ReadonlyMap<string, ReadonlySet<string>>,
-): Map<string, number> => {
-  const numbers = new Map(flat.modules.map((module, number) => [module.id, number]))
-  const passes = flat.modules.map(({ type }) => {
-    const { shape } = catalogue.get(type)!.description
-    return !shape?.sumsVoices && !shape?.endsVoices
-  })
-  const edges = flat.modules.map(({ id }) =>
-    [...(readers.get(id) ?? [])].map((reader) => numbers.get(reader)!).filter((number) => passes[number]),
-  )
+  rules: readonly CatalogueEntry[],
+  shapes: readonly Shape[],
+): number[] => {
+  const { onto } = wiringOf(flat)
+  const passes = rules.map(({ description: { shape } }) => !shape?.sumsVoices && !shape?.endsVoices)
+  const edges = onto.map((readers) => readers.filter((reader) => passes[reader]))
   const { of, members } = components(edges.length, edges)
-  const voices = (number: number): number => shapes.get(flat.modules[number]!.id)!.voices
   // Sources come first: from the end on, all that a component feeds is known.
   const ahead = members.map(() => 1)
   for (let c = members.length - 1; c >= 0; c -= 1)
     for (const node of members[c]!)
       for (const next of edges[node]!)
-        ahead[c] = Math.max(ahead[c]!, voices(next), of[next] === c ? 1 : ahead[of[next]!]!)
-  return new Map(flat.modules.map(({ id }, number) => [id, ahead[of[number]!]!]))
+        ahead[c] = Math.max(ahead[c]!, shapes[next]!.voices, of[next] === c ? 1 : ahead[of[next]!]!)
+  return flat.modules.map((_, number) => ahead[of[number]!]!)
 }
 
-/** Voices of each random source that draws values for every voice it ends up in; those that get one are left out. */
-const drawnVoices = (
-  flat: FlatPatch,
-  catalogue: Catalogue,
-  shapes: ReadonlyMap<string, Shape>,
-  readers: ReadonlyMap<string, ReadonlySet<string>>,
-): Map<string, number> => {
-  const drawing = flat.modules.filter((module) => {
-    const rule = catalogue.get(module.type)!.description.shape?.perVoice
+/** Random sources that draw values for every voice they end up in, by number. */
+const drawing = ({ modules, feeds }: FlatPatch, rules: readonly CatalogueEntry[]): number[] =>
+  [...modules.keys()].filter((number) => {
+    const { id, params } = modules[number]!,
+      rule = rules[number]!.description.shape?.perVoice
     return (
       rule !== undefined &&
-      (own(module.params, 'per') ?? 'voice') === 'voice' &&
-      !rule.without.some((input) => flat.feeds.has(`${module.id}.${input}`))
+      (own(params, 'per') ?? 'voice') === 'voice' &&
+      !rule.without.some((input) => feeds.has(`${id}.${input}`))
     )
   })
-  if (drawing.length === 0) return new Map()
-  const ahead = voicesAhead(flat, catalogue, shapes, readers)
-  return new Map(drawing.map(({ id }) => [id, ahead.get(id)!] as const).filter(([, voices]) => voices > 1))
-}
 
 /**
  * Infers every module's shape: the largest voice count and the widest side among what comes in, unless its description
@@ -149,69 +137,49 @@ export const inferShapes = (
   catalogue: Catalogue,
   sampleRate: number,
 ): Map<string, Shape> => {
-  const rules = new Map(flat.modules.map((module) => [module.id, catalogue.get(module.type)!]))
-  const incoming = new Map<string, { module: string; port: string }[]>(
-    flat.modules.map((module) => [module.id, []]),
-  )
-  const readers = new Map<string, Set<string>>()
-  for (const [target, feeds] of flat.feeds) {
-    const id = target.slice(0, target.indexOf('.'))
-    for (const { module, port } of feeds) {
-      incoming.get(id)!.push({ module, port })
-      readers.set(module, (readers.get(module) ?? new Set()).add(id))
-    }
-  }
-  for (const [formula, served] of flat.serves) {
-    if (!incoming.has(formula) || !incoming.has(served)) continue
-    incoming.get(formula)!.push({ module: served, port: '' })
-    readers.set(served, (readers.get(served) ?? new Set()).add(formula))
-  }
-  const shapes = new Map<string, Shape>()
-  for (const module of flat.modules) {
-    const rule = rules.get(module.id)!.description.shape
+  const rules = flat.modules.map(({ type }) => catalogue.get(type)!)
+  const shapes = flat.modules.map((module, number): Shape => {
+    const rule = rules[number]!.description.shape
     const voices = rule?.voices
       ? Math.min(MOST_VOICES, Math.max(1, rule.voices(contextOf(module, catalogue, sampleRate))))
       : 1
-    shapes.set(module.id, { voices, sides: rule?.sides ?? 1 })
-  }
-  const grow = (): void => growShapes(flat, rules, incoming, readers, shapes)
-  grow()
+    return { voices, sides: rule?.sides ?? 1 }
+  })
+  growShapes(flat, rules, shapes)
   // Random sources take the voices of what they feed, and carry them on.
-  const drawn = drawnVoices(flat, catalogue, shapes, readers)
-  if (drawn.size > 0) {
-    for (const [id, voices] of drawn)
-      shapes.set(id, { ...shapes.get(id)!, voices: Math.max(voices, shapes.get(id)!.voices) })
-    grow()
+  const sources = drawing(flat, rules)
+  if (sources.length > 0) {
+    const ahead = voicesAhead(flat, rules, shapes)
+    for (const number of sources) {
+      const { voices, sides } = shapes[number]!
+      shapes[number] = { voices: Math.max(voices, ahead[number]!), sides }
+    }
+    growShapes(flat, rules, shapes)
   }
-  return shapes
+  return new Map(flat.modules.map(({ id }, number) => [id, shapes[number]!]))
 }
 
 /** Goes round until every module has the largest shape among what comes in. */
-const growShapes = (
-  flat: FlatPatch,
-  rules: ReadonlyMap<string, CatalogueEntry>,
-  incoming: ReadonlyMap<string, readonly { readonly module: string; readonly port: string }[]>,
-  readers: ReadonlyMap<string, ReadonlySet<string>>,
-  shapes: Map<string, Shape>,
-): void => {
-  const waiting = flat.modules.map((module) => module.id)
-  const queued = new Set(waiting)
-  while (waiting.length > 0) {
-    const id = waiting.pop()!
-    queued.delete(id)
-    const rule = rules.get(id)!.description.shape
-    const now = shapes.get(id)!
+const growShapes = (flat: FlatPatch, rules: readonly CatalogueEntry[], shapes: Shape[]): void => {
+  const { into, onto } = wiringOf(flat)
+  // In file order, which is mostly the order of the sound: few are looked at twice.
+  const waiting = [...shapes.keys()],
+    queued = new Uint8Array(shapes.length).fill(1)
+  for (const number of waiting) {
+    queued[number] = 0
+    const rule = rules[number]!.description.shape,
+      now = shapes[number]!
     let { voices, sides } = now
-    for (const { module, port } of incoming.get(id)!) {
-      const source = outputShape(shapes.get(module)!, rules.get(module)!.outputs.get(port))
+    for (const { from, port } of into[number]!) {
+      const source = outputShape(shapes[from]!, rules[from]!.outputs.get(port))
       if (!rule?.voices && !rule?.sumsVoices) voices = Math.max(voices, source.voices)
       if (!rule?.sides) sides = Math.max(sides, source.sides)
     }
     if (voices === now.voices && sides === now.sides) continue
-    shapes.set(id, { voices, sides })
-    for (const reader of readers.get(id) ?? []) {
-      if (queued.has(reader)) continue
-      queued.add(reader)
+    shapes[number] = { voices, sides }
+    for (const reader of onto[number]!) {
+      if (queued[reader]) continue
+      queued[reader] = 1
       waiting.push(reader)
     }
   }

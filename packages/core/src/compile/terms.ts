@@ -43,7 +43,7 @@ const termFor = (
   const { voices, sides } = draft.signals[source]!
   const plain = mappingOf({ voices, sides }, shape)
   const origin = sums && plain !== 'general' ? origins.get(from.slice(0, from.indexOf('.'))) : undefined
-  return {
+  const term: PlanTerm = {
     key,
     source,
     cable,
@@ -54,8 +54,8 @@ const termFor = (
     sourceVoices: voices,
     sourceSides: sides,
     role,
-    ...(origin === undefined ? {} : { steals: origin }),
   }
+  return origin === undefined ? term : { ...term, steals: origin }
 }
 
 const roleOf = ({ before }: Source, end: End, feed: Feed, wasThere: boolean): Role => {
@@ -65,6 +65,19 @@ const roleOf = ({ before }: Source, end: End, feed: Feed, wasThere: boolean): Ro
   const goes = retired.has(end.module.id) || retired.has(feed.module)
   if (goes && (end.isOutput || !retired.has(end.module.id))) return 'leaving'
   return wasThere && !copyOf.has(feed.module) ? 'steady' : 'arriving'
+}
+
+const NO_FEEDS: readonly Feed[] = []
+
+/** Lasting names of feeds: their source, and how many from the same one came before. */
+const namesOf = (feeds: readonly Feed[]): string[] => {
+  if (feeds.length === 1) return [`${feeds[0]!.from}#0`]
+  const counts = new Map<string, number>()
+  return feeds.map(({ from }) => {
+    const n = counts.get(from) ?? 0
+    counts.set(from, n + 1)
+    return `${from}#${n}`
+  })
 }
 
 /** Terms of an input: what ends on it now, and while it fades also what ended on it before. */
@@ -91,17 +104,29 @@ export const termsOf = (
       (before.modules.has(module.id) || isOutput) &&
       !before.copyOf.has(module.id),
   }
+  const feeds = flat.feeds.get(key) ?? NO_FEEDS,
+    names = namesOf(feeds)
+  // Nothing played before: nothing fades, and most inputs have one source.
+  if (!before.exists)
+    return feeds.map((feed, index) => ({
+      term: termFor(
+        draft,
+        source,
+        end,
+        names[index]!,
+        feed.from,
+        feed,
+        feed.base ? 'base' : 'steady',
+      ),
+      feed,
+    }))
   const was = before.termsOf(key),
-    counts = new Map<string, number>(),
     now = new Set<string>()
-  const joined = (flat.feeds.get(key) ?? []).map((feed): Joined => {
-    const from = `${feed.module}.${feed.port}`
-    const n = counts.get(from) ?? 0
-    counts.set(from, n + 1)
-    const name = `${from}#${n}`
+  const joined = feeds.map((feed, index): Joined => {
+    const name = names[index]!
     now.add(name)
     return {
-      term: termFor(draft, source, end, name, from, feed, roleOf(source, end, feed, was.has(name))),
+      term: termFor(draft, source, end, name, feed.from, feed, roleOf(source, end, feed, was.has(name))),
       feed,
     }
   })

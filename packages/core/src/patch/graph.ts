@@ -11,39 +11,44 @@ export const components = (
     of = new Int32Array(count).fill(-1)
   const stack: number[] = [],
     members: number[][] = []
+  // Nodes on the way down, and how many of its edges each has gone.
+  const way: number[] = [],
+    gone = new Int32Array(count)
   let next = 0
+  const enter = (node: number): void => {
+    index[node] = low[node] = next
+    next += 1
+    stack.push(node)
+    onStack[node] = 1
+    way.push(node)
+  }
+  const close = (node: number): void => {
+    const group: number[] = []
+    let member: number
+    do {
+      member = stack.pop()!
+      onStack[member] = 0
+      of[member] = members.length
+      group.push(member)
+    } while (member !== node)
+    members.push(group)
+  }
   for (let root = 0; root < count; root += 1) {
     if (index[root] !== -1) continue
-    const work: [node: number, edge: number][] = [[root, 0]]
-    while (work.length > 0) {
-      const top = work[work.length - 1]!
-      const [node, edge] = top
-      if (edge === 0) {
-        index[node] = low[node] = next
-        next += 1
-        stack.push(node)
-        onStack[node] = 1
-      }
-      const target = edges[node]![edge]
+    enter(root)
+    while (way.length > 0) {
+      const node = way[way.length - 1]!
+      const target = edges[node]![gone[node]!]
       if (target !== undefined) {
-        top[1] += 1
-        if (index[target] === -1) work.push([target, 0])
+        gone[node]! += 1
+        if (index[target] === -1) enter(target)
         else if (onStack[target]) low[node] = Math.min(low[node]!, index[target]!)
         continue
       }
-      work.pop()
-      const parent = work[work.length - 1]
-      if (parent) low[parent[0]] = Math.min(low[parent[0]]!, low[node]!)
-      if (low[node] !== index[node]) continue
-      const group: number[] = []
-      let member: number
-      do {
-        member = stack.pop()!
-        onStack[member] = 0
-        of[member] = members.length
-        group.push(member)
-      } while (member !== node)
-      members.push(group)
+      way.pop()
+      const parent = way[way.length - 1]
+      if (parent !== undefined) low[parent] = Math.min(low[parent]!, low[node]!)
+      if (low[node] === index[node]) close(node)
     }
   }
   // Tarjan finds sinks first.
@@ -128,33 +133,31 @@ export const closingCables = <T extends CableEdge>(
   const all = fixed.map((list) => [...list])
   for (const { from, to } of cables) all[from]!.push(to)
   const { of, members } = components(count, all)
+  // Only what stays inside a component can close a circle.
+  const inside = cables.filter(
+    ({ from, to }) => of[from] === of[to] && (from === to || members[of[from]!]!.length > 1),
+  )
+  if (inside.length === 0) return inside
   const order = new GrowingOrder(fixed)
-  return [...cables]
-    .sort((a, b) => a.order - b.order)
-    .filter(({ from, to }) => {
-      // Only what stays inside a component can close a circle.
-      const inside = of[from] === of[to] && (from === to || members[of[from]!]!.length > 1)
-      return inside && !order.add(from, to)
-    })
+  return inside.sort((a, b) => a.order - b.order).filter(({ from, to }) => !order.add(from, to))
 }
 
 /** Topological order of some nodes; among equals the smaller number first. Throws on a circle: callers have cut them. */
 export const topological = (nodes: readonly number[], edges: readonly (readonly number[])[]): number[] => {
-  const inside = new Set(nodes)
-  const missing = new Map(nodes.map((node) => [node, 0]))
-  for (const node of nodes)
-    for (const target of edges[node]!) if (inside.has(target)) missing.set(target, missing.get(target)! + 1)
+  // Edges still to come into each node, -1 for nodes that are not meant.
+  const missing = new Int32Array(edges.length).fill(-1)
+  for (const node of nodes) missing[node] = 0
+  for (const node of nodes) for (const target of edges[node]!) if (missing[target]! >= 0) missing[target]! += 1
   const ready = new MinHeap()
-  for (const node of nodes) if (missing.get(node) === 0) ready.push(node)
+  for (const node of nodes) if (missing[node] === 0) ready.push(node)
   const order: number[] = []
   while (ready.size > 0) {
     const node = ready.pop()
     order.push(node)
     for (const target of edges[node]!) {
-      if (!inside.has(target)) continue
-      const left = missing.get(target)! - 1
-      missing.set(target, left)
-      if (left === 0) ready.push(target)
+      if (missing[target]! < 0) continue
+      missing[target]! -= 1
+      if (missing[target] === 0) ready.push(target)
     }
   }
   if (order.length !== nodes.length)

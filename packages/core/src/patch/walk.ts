@@ -48,3 +48,25 @@ export const splitTarget = (target: string): readonly [string, string] | undefin
   const dot = target.indexOf('.')
   return dot > 0 && dot < target.length - 1 ? [target.slice(0, dot), target.slice(dot + 1)] : undefined
 }
+
+/** Both ends of a cable, taken apart: '' where one is no such thing. */
+export interface CableEnds {
+  readonly fromModule: string
+  readonly fromPort: string
+  readonly toModule: string
+  readonly toPort: string
+}
+
+const ends = new WeakMap<Cable, CableEnds>()
+
+/** The ends of a cable of a document, taken apart once. */
+export const endsOf = (cable: Cable): CableEnds => {
+  let found = ends.get(cable)
+  if (!found) {
+    const [fromModule = '', fromPort = ''] = splitTarget(cable.from) ?? [],
+      [toModule = '', toPort = ''] = splitTarget(cable.to) ?? []
+    found = { fromModule, fromPort, toModule, toPort }
+    ends.set(cable, found)
+  }
+  return found
+}
