@@ -33,7 +33,7 @@ const connectInput = (
   for (const { term } of joined) draft.want(term.source)
   const link = (to: number, { term, feed }: Joined): void => {
     const order = feed?.order ?? Number.MAX_SAFE_INTEGER
-    draft.links.push({ to, order, term, name: feed?.name ?? '' })
+    draft.links.push({ from: -1, to, order, input: name, term, name: feed?.name ?? '' })
   }
   if (param < 0 && isDirect(joined)) {
     const [only] = joined

@@ -1,14 +1,8 @@
 /** Third stage: a cable that closes a loop without a delay is held back by one sample, by a unit delay of our own. */
 import type { Draft, Link, Source } from './draft.ts'
-import type { PlanModule } from './plan.ts'
-
-/** A link with the node that writes its source. */
-export interface Edge extends Link {
-  readonly from: number
-}
 
 /** The unit delay of a signal; one for all cables from it that are cut. Index of what comes out of it. */
-const heldBack = (draft: Draft, { catalogue }: Source, { from, term }: Edge): number => {
+const heldBack = (draft: Draft, { catalogue }: Source, { from, term }: Link): number => {
   const source = draft.signals[term.source]!
   const id = `~${source.key}`
   const known = draft.outputs.get(`${id}.out`)
@@ -38,23 +32,7 @@ const heldBack = (draft: Draft, { catalogue }: Source, { from, term }: Edge): nu
   return out
 }
 
-/** Does this slot of a module hold the very cable that is cut? */
-const holds = (
-  draft: Draft,
-  { catalogue, flat }: Source,
-  module: PlanModule,
-  slot: number,
-  cable: Edge,
-): boolean =>
-  draft.readers.some(
-    ({ node, input, signal }) =>
-      node === cable.to &&
-      signal === cable.term.source &&
-      catalogue.get(module.type)!.slots.inputs.get(input) === slot &&
-      (flat.feeds.get(`${module.id}.${input}`)?.[0]?.name ?? '') === cable.name,
-  )
-
-export const cut = (draft: Draft, source: Source, cable: Edge): void => {
+export const cut = (draft: Draft, source: Source, cable: Link): void => {
   const out = heldBack(draft, source, cable)
   draft.fixed[draft.writers.get(out)!]!.push(cable.to)
   const node = draft.nodes[cable.to]!
@@ -63,12 +41,10 @@ export const cut = (draft: Draft, source: Source, cable: Edge): void => {
     return
   }
   // A direct connection: the module reads the unit delay instead.
-  const module = draft.modules[node.module]!
+  const module = draft.modules[node.module]!,
+    cutSlot = source.catalogue.get(module.type)!.slots.inputs.get(cable.input)
   draft.modules[node.module] = {
     ...module,
-    inputs: module.inputs.map(([slot, signal]) => [
-      slot,
-      signal === cable.term.source && holds(draft, source, module, slot, cable) ? out : signal,
-    ]),
+    inputs: module.inputs.map(([slot, signal]) => [slot, slot === cutSlot ? out : signal]),
   }
 }

@@ -33,18 +33,15 @@ export interface Node {
 
 /** What a cable joins: the source signal is known at once, its writer only when all is placed. */
 export interface Link {
+  /** Node that writes it, once all is placed; -1 where that is no node. */
+  from: number
   /** Node that reads it. */
   readonly to: number
   readonly order: number
+  /** Input or parameter it ends on. */
+  readonly input: string
   readonly term: PlanTerm
   readonly name: string
-}
-
-interface Reader {
-  readonly node: number
-  readonly module: string
-  readonly input: string
-  readonly signal: number
 }
 
 export class Draft {
@@ -64,7 +61,6 @@ export class Draft {
   readonly readParams = new Map<string, number>()
   /** Node that writes each signal. */
   readonly writers = new Map<number, number>()
-  readonly readers: Reader[] = []
   readonly nodesOf = new Map<string, readonly { readonly node: number; readonly stage: Stage }[]>()
   memoryBytes = 0
 
@@ -88,7 +84,12 @@ export class Draft {
   addStages(id: string, module: number, type: string, stages: readonly Stage[]): void {
     const placed: { node: number; stage: Stage }[] = []
     for (const stage of stages) {
-      const node = this.addNode({ kind: 'module', module, call: `${type}.${stage.name}` }, module, stage, type)
+      const node = this.addNode(
+        { kind: 'module', module, call: `${type}.${stage.name}` },
+        module,
+        stage,
+        type,
+      )
       if (placed.length > 0) this.fixed[placed[placed.length - 1]!.node]!.push(node)
       placed.push({ stage, node })
     }
@@ -101,7 +102,6 @@ export class Draft {
     for (const { node, stage } of this.nodesOf.get(id)!) {
       if (stage.reads && !stage.reads.includes(input)) continue
       nodes.push(node)
-      this.readers.push({ node, module: id, input, signal })
       if (ordered) this.fixed[this.writers.get(signal)!]!.push(node)
     }
     return nodes

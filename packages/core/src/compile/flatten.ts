@@ -20,8 +20,10 @@ export interface Feed {
   readonly order: number
   /** Text of the last cable, for reports: `a.out > b.in`. */
   readonly name: string
+  /** Its name as a term, where it is the first of its source on an input. */
+  readonly lasting: string
   /** Gives a parameter its base value: from a formula in its field. */
-  readonly base?: true
+  readonly base: boolean
 }
 
 /** A circle of buses, group ports and bypassed modules alone: one of its cables is held back by a sample. */
@@ -132,23 +134,29 @@ interface Ending {
 
 /** Everything that ends somewhere, by where; muted cables and those from nowhere are left out. */
 const endings = (
-  cables: readonly { readonly cable: Cable; readonly order: number }[],
+  formulas: readonly Cable[],
   byId: ReadonlyMap<string, PatchModule>,
   catalogue: Catalogue,
   index: PatchIndex,
 ): Map<string, Ending[]> => {
   const ending = new Map<string, Ending[]>()
-  for (const { cable, order } of cables) {
+  const add = (cable: Cable, order: number): void => {
     const { fromModule, fromPort } = endsOf(cable)
-    const module = byId.get(fromModule)
-    const through = module ? passage(module, fromPort, catalogue, index) : ''
-    if (cable.muted || through === '') continue
+    const source = byId.get(fromModule)
+    const through = source ? passage(source, fromPort, catalogue, index) : ''
+    if (cable.muted || through === '') return
     const key = endOf(cable, byId)
     const list = ending.get(key),
       item = { cable, order, module: fromModule, port: fromPort, through }
     if (list) list.push(item)
     else ending.set(key, [item])
   }
+  index.cables.forEach(({ cable }, order) => {
+    add(cable, order)
+  })
+  formulas.forEach((cable, at) => {
+    add(cable, FORMULA_ORDER + at)
+  })
   return ending
 }
 
@@ -208,6 +216,30 @@ const merged = (feeds: readonly Feed[]): Feed[] => {
   return [...ways.values()]
 }
 
+const direct = new WeakMap<Cable, Feed>()
+
+/** A cable from a real output; the same object from patch to patch while nothing about it changes. */
+const directFeed = (cable: Cable, order: number, base: boolean, from: string): Feed => {
+  const last = direct.get(cable)
+  if (last && last.order === order && last.base === base && last.from === from) return last
+  const amount = cable.amount ?? 1,
+    dot = from.indexOf('.')
+  const feed: Feed = {
+    from,
+    module: from.slice(0, dot),
+    port: from.slice(dot + 1),
+    lasting: `${from}#0`,
+    amount,
+    cable: cable.id,
+    scale: cable.id === undefined ? amount : 1,
+    order,
+    name: `${cable.from} > ${cable.to}`,
+    base,
+  }
+  direct.set(cable, feed)
+  return feed
+}
+
 const known = new WeakMap<Patch, { readonly flat: FlatPatch; readonly catalogue: Catalogue }>()
 
 /** Dissolves groups, buses, bypassed and unknown modules, and muted cables. Once for a patch; costs nothing while playing. */
@@ -224,9 +256,7 @@ const dissolved = (patch: Patch, catalogue: Catalogue): FlatPatch => {
     index = patchIndex(patch)
   const all = [...index.modules.map(({ module }) => module), ...hidden.modules]
   const byId = new Map(all.map((module) => [module.id, module]))
-  const cables = index.cables.map(({ cable }, order) => ({ cable, order }))
-  hidden.cables.forEach((cable, at) => cables.push({ cable, order: FORMULA_ORDER + at }))
-  const ending = endings(cables, byId, catalogue, index)
+  const ending = endings(hidden.cables, byId, catalogue, index)
   const { keys, held } = passagesOf(ending)
   const passed = new Map<string, readonly Feed[]>()
   const shadowed = new Set<string>()
@@ -235,30 +265,25 @@ const dissolved = (patch: Patch, catalogue: Catalogue): FlatPatch => {
   const feedsOf = (key: string): Feed[] => {
     const found: Feed[] = []
     for (const { cable, order, module, port, through } of ending.get(key) ?? []) {
-      const amount = cable.amount ?? 1,
-        name = `${cable.from} > ${cable.to}`,
-        sources = through === undefined ? undefined : (passed.get(through) ?? NO_FEEDS)
+      const sources = through === undefined ? undefined : (passed.get(through) ?? NO_FEEDS)
       count += sources?.length ?? 1
       if (count > MOST_FEEDS) {
         overfull ??= key
         return found
       }
       if (!sources) {
-        const feed: Feed = {
-          from: held.has(module) ? `${module}.${port}` : cable.from,
-          module,
-          port,
-          amount,
-          cable: cable.id,
-          scale: cable.id === undefined ? amount : 1,
-          order,
-          name,
-        }
         found.push(
-          hidden.serves.has(module) || cable['base'] === true ? { ...feed, base: true as const } : feed,
+          directFeed(
+            cable,
+            order,
+            hidden.serves.has(module) || cable['base'] === true,
+            held.has(module) ? `${module}.${port}` : cable.from,
+          ),
         )
         continue
       }
+      const amount = cable.amount ?? 1,
+        name = `${cable.from} > ${cable.to}`
       for (const feed of sources) {
         const set = feed.cable !== undefined
         if (set && cable.id !== undefined) shadowed.add(cable.id)

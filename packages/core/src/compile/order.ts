@@ -1,6 +1,6 @@
 /** Last stage: loops are found, closed ones cut, and everything is put in the order it runs in. */
 import { closingCables, components, topological } from '../patch/graph.ts'
-import { cut, type Edge } from './cut.ts'
+import { cut } from './cut.ts'
 import type { Draft, Node, Source } from './draft.ts'
 import type { LoopReport, PlanModule, PlanOp } from './plan.ts'
 
@@ -46,11 +46,8 @@ export const order = (
   source: Source,
 ): { readonly ops: readonly PlanOp[]; readonly loops: readonly LoopReport[] } => {
   // Set values are written before anything runs: nothing to wait for.
-  const cables: Edge[] = []
-  for (const { to, order: place, term, name } of draft.links) {
-    const from = draft.writers.get(term.source)
-    if (from !== undefined) cables.push({ to, order: place, term, name, from })
-  }
+  for (const link of draft.links) link.from = draft.writers.get(link.term.source) ?? -1
+  const cables = draft.links.filter(({ from }) => from >= 0)
   const closing = closingCables(draft.nodes.length, draft.fixed, cables),
     closed = new Set(closing)
   const closingAt = new Map<number, string[]>()
@@ -58,7 +55,8 @@ export const order = (
     cut(draft, source, cable)
     closingAt.set(cable.to, [...(closingAt.get(cable.to) ?? []), cable.name])
   }
-  const edges = draft.fixed.map((list) => [...list])
+  // The draft is done with: its edges become those of the whole graph.
+  const edges = draft.fixed
   for (const cable of cables) if (!closed.has(cable)) edges[cable.from]!.push(cable.to)
   const joined = draft.delayed.length === 0 ? edges : edges.map((list) => [...list])
   for (const [from, to] of draft.delayed) joined[from]!.push(to)

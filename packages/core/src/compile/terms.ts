@@ -71,12 +71,12 @@ const NO_FEEDS: readonly Feed[] = []
 
 /** Lasting names of feeds: their source, and how many from the same one came before. */
 const namesOf = (feeds: readonly Feed[]): string[] => {
-  if (feeds.length === 1) return [`${feeds[0]!.from}#0`]
+  if (feeds.length === 1) return [feeds[0]!.lasting]
   const counts = new Map<string, number>()
-  return feeds.map(({ from }) => {
+  return feeds.map(({ from, lasting }) => {
     const n = counts.get(from) ?? 0
     counts.set(from, n + 1)
-    return `${from}#${n}`
+    return n === 0 ? lasting : `${from}#${n}`
   })
 }
 
@@ -109,15 +109,7 @@ export const termsOf = (
   // Nothing played before: nothing fades, and most inputs have one source.
   if (!before.exists)
     return feeds.map((feed, index) => ({
-      term: termFor(
-        draft,
-        source,
-        end,
-        names[index]!,
-        feed.from,
-        feed,
-        feed.base ? 'base' : 'steady',
-      ),
+      term: termFor(draft, source, end, names[index]!, feed.from, feed, feed.base ? 'base' : 'steady'),
       feed,
     }))
   const was = before.termsOf(key),

@@ -147,7 +147,8 @@ export const topological = (nodes: readonly number[], edges: readonly (readonly 
   // Edges still to come into each node, -1 for nodes that are not meant.
   const missing = new Int32Array(edges.length).fill(-1)
   for (const node of nodes) missing[node] = 0
-  for (const node of nodes) for (const target of edges[node]!) if (missing[target]! >= 0) missing[target]! += 1
+  for (const node of nodes)
+    for (const target of edges[node]!) if (missing[target]! >= 0) missing[target]! += 1
   const ready = new MinHeap()
   for (const node of nodes) if (missing[node] === 0) ready.push(node)
   const order: number[] = []

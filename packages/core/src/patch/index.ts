@@ -37,7 +37,7 @@ const firstById = <T>(items: readonly T[], idOf: (item: T) => string | undefined
 
 const makeIndex = (patch: Patch): PatchIndex => {
   const modules = everyModule(patch),
-    cables = everyCable(patch)
+    cables = everyCable(patch, modules)
   const parent = new Map<string, PatchModule>()
   for (const { module } of modules)
     for (const inner of module.inside?.modules ?? []) parent.set(inner.id, module)

@@ -25,12 +25,15 @@ export const everyModule = (patch: Pick<Patch, 'modules'>): Placed[] => {
 }
 
 /** Every cable with its place in the file, groups opened. */
-export const everyCable = (patch: Pick<Patch, 'modules' | 'cables'>): PlacedCable[] => {
+export const everyCable = (
+  patch: Pick<Patch, 'modules' | 'cables'>,
+  modules: readonly Placed[] = everyModule(patch),
+): PlacedCable[] => {
   const found: PlacedCable[] = (patch.cables ?? []).map((cable, index) => ({
     cable,
     place: `cables[${index}]`,
   }))
-  for (const { module, place } of everyModule(patch))
+  for (const { module, place } of modules)
     module.inside?.cables?.forEach((cable, index) => {
       found.push({ cable, place: `${place}.inside.cables[${index}]` })
     })
