@@ -4,12 +4,12 @@ import {
   own,
   type BitDepth,
   CATALOGUE,
+  kindOf,
   faultText,
   isLongWav,
   meaningFaults,
   ownership,
   type EventHeader,
-  type ParamDescription,
   type ParamValue,
   parsePlay,
   type Patch,
@@ -77,20 +77,12 @@ const splitAt = (text: string, option: string): [string, string] => {
   return [text.slice(0, at), text.slice(at + 1)]
 }
 
-const plainOf = (param: ParamDescription, value: string): ParamValue => {
-  if (param.kind === 'switch' && ['true', 'on'].includes(value)) return true
-  if (param.kind === 'switch' && ['false', 'off'].includes(value)) return false
-  return param.kind === 'number' && value.trim() !== '' && Number.isFinite(Number(value))
-    ? Number(value)
-    : value
-}
-
 const settingOf = (patch: Patch, text: string): [string, ParamValue] => {
   const [name, value] = splitAt(text, 'set'),
     target = targetOf(patch, name, CATALOGUE)
   const plain: ParamValue =
     target.kind === 'param'
-      ? plainOf(target.param, value)
+      ? kindOf(target.param).read(value)
       : value.trim() === '' || Number.isNaN(Number(value))
         ? value
         : Number(value)

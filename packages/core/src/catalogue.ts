@@ -1,10 +1,12 @@
 import { DESCRIPTIONS } from './generated/catalogue.ts'
+export { FAMILIES } from './generated/catalogue.ts'
 import { slotsOf, type Slots } from './describe/slots.ts'
 import type {
   InputDescription,
   ModuleDescription,
   OutputDescription,
   ParamDescription,
+  Part,
 } from './describe/types.ts'
 
 /** A description with what is asked of it all the time worked out once. */
@@ -34,6 +36,23 @@ export const makeCatalogue = (descriptions: readonly ModuleDescription[]): Catal
       },
     ]),
   )
+
+/** The module the compiler uses as a part of its own. */
+export const partOf = (catalogue: Catalogue, part: Part): CatalogueEntry => {
+  let parts = known.get(catalogue)
+  if (!parts) {
+    parts = new Map(
+      [...catalogue.values()].flatMap((entry) =>
+        entry.description.part ? [[entry.description.part, entry] as const] : [],
+      ),
+    )
+    known.set(catalogue, parts)
+  }
+  const entry = parts.get(part)
+  if (!entry) throw new Error(`No module is the compiler's "${part}"`)
+  return entry
+}
+const known = new WeakMap<Catalogue, ReadonlyMap<Part, CatalogueEntry>>()
 
 /** Every module there is, by type, the compiler's own included. */
 export const CATALOGUE: Catalogue = makeCatalogue(DESCRIPTIONS)

@@ -1,36 +1,7 @@
-import { PUBLIC_MODULES } from './catalogue.ts'
-import { isSignalParam } from './describe/slots.ts'
-import type { ModuleDescription, ParamDescription } from './describe/types.ts'
-import { defaultOf, rangeOf } from './describe/ranges.ts'
+import { FAMILIES, PUBLIC_MODULES } from './catalogue.ts'
+import { dataKindOf, defaultOf, modulationOf, rangeOf } from './describe/kinds/index.ts'
+import type { ModuleDescription } from './describe/types.ts'
 import { patchSchema } from './patch/schema.ts'
-
-const FAMILIES: readonly (readonly [string, string])[] = [
-  ['playing', 'Playing and time'],
-  ['sources', 'Sources'],
-  ['filters', 'Filters'],
-  ['level', 'Level and waveshape'],
-  ['modulators', 'Envelopes and modulators'],
-  ['routing', 'Maths and routing'],
-  ['space', 'Delay and space'],
-  ['looking', 'Looking'],
-]
-
-const modulationOf = (param: ParamDescription): string => {
-  if (!isSignalParam(param)) return 'no cable'
-  if (param.kind === 'switch') return 'on above 0.5'
-  if (param.kind !== 'number') return ''
-  return param.log || param.time ? 'octaves' : param.unit === '%' ? '0…1' : param.unit || 'its own number'
-}
-
-const DATA_WORDS: Readonly<Record<string, string>> = {
-  numbers: 'numbers',
-  booleans: 'on or off',
-  points: 'points',
-  notes: 'notes',
-  zones: 'zones',
-  text: 'a formula',
-  table: 'a table',
-}
 
 /** Is there a picture of this module in docs/pictures? */
 const hasPicture = (module: ModuleDescription): boolean => module.picture !== undefined
@@ -100,7 +71,7 @@ const section = (module: ModuleDescription): string =>
     ...module.params.flatMap((param) => (param.help ? [`\`${param.name}\`: ${param.help}`, ''] : [])),
     ...(module.data && module.data.length > 0
       ? [
-          `Data: ${module.data.map((data) => `\`${data.name}\` (${DATA_WORDS[data.kind]}${data.length === undefined || data.kind === 'text' ? '' : `, up to ${data.length}`})`).join(', ')}.`,
+          `Data: ${module.data.map((data) => `\`${data.name}\` (${dataKindOf(data).words}${data.length === undefined || dataKindOf(data).isText ? '' : `, up to ${data.length}`})`).join(', ')}.`,
           '',
         ]
       : []),
@@ -109,9 +80,9 @@ const section = (module: ModuleDescription): string =>
 /** The module reference as Markdown. */
 export const moduleReference = (): string =>
   `# Modules\n\nGenerated from the descriptions by \`node scripts/documents.mjs\`. Numbers stand here as they stand in a patch file, each in its field’s own unit; the screen may show them in another (0.3 s as 300 ms, 0.5 as 50 %). The last column is what a cable of amount 1 and a signal of 1 adds.\n\n${FAMILIES.map(
-    ([family, title]) => {
-      const modules = PUBLIC_MODULES.filter((module) => module.family === family)
-      return modules.length === 0 ? '' : `## ${title}\n\n${modules.map(section).join('\n')}\n`
+    ({ name, label }) => {
+      const modules = PUBLIC_MODULES.filter((module) => module.family === name)
+      return modules.length === 0 ? '' : `## ${label}\n\n${modules.map(section).join('\n')}\n`
     },
   ).join('')}`
 

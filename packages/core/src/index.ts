@@ -1,6 +1,6 @@
 export * from './catalogue.ts'
 export * from './describe/types.ts'
-export { defaultOf, rangeOf } from './describe/ranges.ts'
+export { dataKindOf, defaultOf, kindOf, rangeOf } from './describe/kinds/index.ts'
 export { modulated, paramAt } from './describe/params.ts'
 export { slotsOf, isSignalParam } from './describe/slots.ts'
 export { NOTE_VALUES } from './describe/helpers.ts'

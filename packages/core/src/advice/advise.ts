@@ -20,7 +20,7 @@ export interface Advice {
 
 /** Modules from which no way leads to an output, and outputs nothing leads to. */
 const silentPaths = ({ modules, feeds }: FlatPatch): Fault[] => {
-  const outputs = modules.filter((module) => module.type === 'output')
+  const outputs = modules.filter(({ type }) => CATALOGUE.get(type)?.description.role === 'output')
   if (outputs.length === 0)
     return [
       {

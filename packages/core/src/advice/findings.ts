@@ -2,9 +2,10 @@
 import { CATALOGUE } from '../catalogue.ts'
 import type { FlatPatch } from '../compile/flatten.ts'
 import { readersOf } from '../compile/readers.ts'
+import { dataKindOf } from '../describe/kinds/index.ts'
 import { paramAt } from '../describe/params.ts'
+import type { Part } from '../describe/types.ts'
 import { needsOf } from '../describe/needs.ts'
-import { parseFormula } from '../formula/parse.ts'
 import type { Fault, Patch, PatchModule } from '../patch/types.ts'
 import { patchIndex } from '../patch/index.ts'
 import { own } from '../units/own.ts'
@@ -97,35 +98,23 @@ const moduleFindings = (module: PatchModule, patch: Patch): Fault[] => {
   const assets = new Set(Object.keys((patch['assets'] ?? {}) as object))
   for (const data of entry.description.data ?? []) {
     const value = own(module.data, data.name)
-    if (
-      data.kind === 'table' &&
-      typeof value === 'string' &&
-      !data.builtIn?.includes(value) &&
-      !assets.has(value)
-    )
-      faults.push({
-        place: `${module.id}.data.${data.name}`,
-        message: `there is no table "${value}": it is silent. Built in are ${(data.builtIn ?? []).join(', ')}`,
-      })
-    if (data.kind === 'text' && typeof value === 'string') {
-      const { names, errors, statements } = parseFormula(value, 'module')
-      const assigns = statements.some(({ name }) => name === 'x' || name === 'y')
-      if (errors.length === 0 && !assigns)
-        faults.push({
-          place: `${module.id}.data.${data.name}`,
-          message: `assigns ${names.join(', ') || 'nothing'}, but neither x nor y: both outputs are 0`,
-        })
-    }
+    const remark = dataKindOf(data).remark?.(data, value, assets)
+    if (remark !== undefined) faults.push({ place: `${module.id}.data.${data.name}`, message: remark })
   }
   return faults
 }
 
+const isPart =
+  (part: Part) =>
+  ({ type }: PatchModule): boolean =>
+    CATALOGUE.get(type)?.description.part === part
+
 const busesWithoutEnd = (patch: Patch): Fault[] => {
   const all = patchIndex(patch).modules.map(({ module }) => module)
   const nameOf = (module: PatchModule): string => String(module.params?.['bus'] ?? 'bus')
-  const written = new Set(all.filter((module) => module.type === 'busin').map(nameOf))
+  const written = new Set(all.filter(isPart('send')).map(nameOf))
   return all
-    .filter((module) => module.type === 'busout' && !written.has(nameOf(module)))
+    .filter((module) => isPart('receive')(module) && !written.has(nameOf(module)))
     .map((module) => ({
       place: module.id,
       message: `reads the bus "${nameOf(module)}", which nothing writes. Add a bus input of that name`,

@@ -1,4 +1,5 @@
 /** Third stage: a cable that closes a loop without a delay is held back by one sample, by a unit delay of our own. */
+import { partOf } from '../catalogue.ts'
 import type { Draft, Link, Source } from './draft.ts'
 
 /** The unit delay of a signal; one for all cables from it that are cut. Index of what comes out of it. */
@@ -7,13 +8,14 @@ const heldBack = (draft: Draft, { catalogue }: Source, { from, term }: Link): nu
   const id = `~${source.key}`
   const known = draft.outputs.get(`${id}.out`)
   if (known !== undefined) return known
-  const { slots, description } = catalogue.get('unitdelay')!
+  const { slots, description } = partOf(catalogue, 'unitdelay'),
+    { type } = description
   const out = draft.addSignal(`${id}.out`, source, 'output')
   draft.signals[out]!.wanted = true
   const module =
     draft.modules.push({
       id,
-      type: 'unitdelay',
+      type,
       voices: source.voices,
       sides: source.sides,
       fedVoices: source.voices,
@@ -23,7 +25,7 @@ const heldBack = (draft: Draft, { catalogue }: Source, { from, term }: Link): nu
       inputs: [[slots.inputs.get('in')!, term.source]],
       outputs: [[slots.outputs.get('out')!, out]],
     }) - 1
-  draft.addStages(id, module, 'unitdelay', description.stages!)
+  draft.addStages(id, module, type, description.stages!)
   draft.outputs.set(`${id}.out`, out)
   const [read, write] = draft.nodesOf.get(id)!
   draft.writers.set(out, read!.node)

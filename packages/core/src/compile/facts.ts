@@ -4,12 +4,12 @@
  */
 import type { Catalogue, CatalogueEntry } from '../catalogue.ts'
 import { leastOf, paramAt } from '../describe/params.ts'
-import { isSignalParam } from '../describe/slots.ts'
+import { isSignalParam, kindOf } from '../describe/kinds/index.ts'
 import type { ParamDescription } from '../describe/types.ts'
 import type { PatchModule } from '../patch/types.ts'
 import { own } from '../units/own.ts'
 import { plainValue } from './options.ts'
-import type { ParamMode, PlanModule, PlanParam, PlanSignal } from './plan.ts'
+import type { PlanModule, PlanParam, PlanSignal } from './plan.ts'
 
 export interface InputFacts {
   readonly name: string
@@ -48,15 +48,6 @@ export interface Facts {
   readonly settings: PlanModule['settings']
 }
 
-const modeOf = (param: ParamDescription): ParamMode =>
-  param.kind === 'switch'
-    ? 'switch'
-    : param.kind === 'number' && param.log
-      ? 'octaves'
-      : param.kind === 'number' && param.time
-        ? 'time'
-        : 'linear'
-
 const paramFacts = (
   module: PatchModule,
   { slots }: CatalogueEntry,
@@ -64,7 +55,8 @@ const paramFacts = (
   sampleRate: number,
 ): ParamFacts => {
   const number = param.kind === 'number' ? paramAt(param, module.params) : undefined
-  const key = `${module.id}.${param.name}`
+  const key = `${module.id}.${param.name}`,
+    kind = kindOf(param)
   return {
     name: param.name,
     key,
@@ -73,11 +65,11 @@ const paramFacts = (
     record: {
       key,
       base: plainValue(param, own(module.params, param.name)),
-      mode: modeOf(param),
+      mode: kind.mode(param),
       min: number?.min ?? 0,
       max: number?.max ?? 1,
       least: number?.time ? leastOf(number, sampleRate) : 0,
-      exact: param.kind === 'switch' || number?.exact === true,
+      exact: kind.isExact(param),
     },
     set: { key: `=${key}`, voices: 1, sides: 1, inLoop: false, wanted: true, origin: 'set' },
     last: undefined,
@@ -106,7 +98,7 @@ const makeFacts = (module: PatchModule, entry: CatalogueEntry, sampleRate: numbe
       const slot = slots.settings.get(param.name)
       return slot === undefined
         ? []
-        : [[slot, plainValue(param, own(module.params, param.name)), param.kind === 'choice']]
+        : [[slot, plainValue(param, own(module.params, param.name)), kindOf(param).stored === 'i32']]
     }),
   }
 }

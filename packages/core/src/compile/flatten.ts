@@ -1,4 +1,4 @@
-import type { Catalogue } from '../catalogue.ts'
+import { type Catalogue, partOf } from '../catalogue.ts'
 import type { Cable, Patch, PatchModule } from '../patch/types.ts'
 import { fieldFormulas, formulaText, referencesOf } from '../patch/formulas.ts'
 import { groupPorts, patchIndex, type PatchIndex } from '../patch/index.ts'
@@ -70,7 +70,7 @@ const hiddenFormulas = (
     const text = formulaText(value)
     const data = formulaData.get(text) ?? { text }
     formulaData.set(text, data)
-    modules.set(id, { id, type: 'expression', data })
+    modules.set(id, { id, type: partOf(catalogue, 'expression').description.type, data })
     serves.set(id, module.id)
     cables.push({ from: `${id}.x`, to: `${module.id}.${param}` })
     referencesOf(value).forEach((target, index) => {
@@ -78,7 +78,7 @@ const hiddenFormulas = (
       if (macro)
         modules.set(macroModule(macro.id), {
           id: macroModule(macro.id),
-          type: 'value',
+          type: partOf(catalogue, 'value').description.type,
           params: { value: macro.value },
         })
       cables.push({ from: macro ? `${macroModule(macro.id)}.out` : target, to: `${id}.i${index + 1}` })
@@ -89,6 +89,9 @@ const hiddenFormulas = (
 
 /** Sources that may come together through buses and groups in one patch, counted once for every input they end on. */
 export const MOST_FEEDS = 250_000
+
+/** Key of what all sends to a bus share. */
+const busOf = (module: PatchModule): string => `bus:${String(module.params?.['bus'] ?? 'bus')}`
 
 /**
  * Where a signal goes on when it comes to a port of something that is dissolved: the key under which its cables are
@@ -108,17 +111,19 @@ const passage = (
     const group = parent.get(module.id)
     return group ? `${group.id}.${portName(module)}` : ''
   }
-  if (module.type === 'busout') return `bus:${String(module.params?.['bus'] ?? 'bus')}`
-  const bypass = catalogue.get(module.type)?.description.bypass
+  const description = catalogue.get(module.type)?.description
+  if (description?.part === 'receive') return busOf(module)
+  const bypass = description?.bypass
   if (module.bypass && bypass) return bypass.to === port ? `${module.id}.${bypass.from}` : ''
-  return catalogue.has(module.type) ? undefined : ''
+  return description ? undefined : ''
 }
 
 /** Key under which the cables that end on a port are found: all that end on one bus share one. */
-const endOf = (cable: Cable, byId: ReadonlyMap<string, PatchModule>): string => {
+const endOf = (cable: Cable, byId: ReadonlyMap<string, PatchModule>, catalogue: Catalogue): string => {
   const { toModule, toPort } = endsOf(cable)
   const module = byId.get(toModule)
-  if (module?.type === 'busin' && toPort === 'in') return `bus:${String(module.params?.['bus'] ?? 'bus')}`
+  if (module && toPort === 'in' && catalogue.get(module.type)?.description.part === 'send')
+    return busOf(module)
   return module?.type === 'portout' ? `${toModule}.in` : cable.to
 }
 
@@ -145,7 +150,7 @@ const endings = (
     const source = byId.get(fromModule)
     const through = source ? passage(source, fromPort, catalogue, index) : ''
     if (cable.muted || through === '') return
-    const key = endOf(cable, byId)
+    const key = endOf(cable, byId, catalogue)
     const list = ending.get(key),
       item = { cable, order, module: fromModule, port: fromPort, through }
     if (list) list.push(item)
@@ -305,7 +310,10 @@ const dissolved = (patch: Patch, catalogue: Catalogue): FlatPatch => {
       const description = catalogue.get(module.type)?.description
       return description !== undefined && !description.flattened && !(module.bypass && description.bypass)
     }),
-    ...[...held.keys()].map((id): PatchModule => ({ id, type: 'unitdelay' })),
+    ...[...held.keys()].map((id): PatchModule => ({
+      id,
+      type: partOf(catalogue, 'unitdelay').description.type,
+    })),
   ]
   const kept = new Map(modules.map((module) => [module.id, module]))
   const feeds = new Map<string, readonly Feed[]>()

@@ -1,5 +1,6 @@
 /** What a compilation is given besides the patch, and the plain numbers values become. */
 import type { Catalogue } from '../catalogue.ts'
+import { kindOf } from '../describe/kinds/index.ts'
 import type { AssetSound, ParamDescription } from '../describe/types.ts'
 import { isFormula } from '../patch/formulas.ts'
 import type { Cable, PatchModule } from '../patch/types.ts'
@@ -37,7 +38,5 @@ export const seedOf = (patchSeed: number, id: string): number => {
 /** The value a parameter is set to, as the number kernels read. */
 export const plainValue = (param: ParamDescription, value: unknown): number => {
   const given = value === undefined || isFormula(value) ? param.default : value
-  if (param.kind === 'choice') return param.choices.indexOf(String(given))
-  if (param.kind === 'switch') return given === true ? 1 : 0
-  return Number(given)
+  return kindOf(param).plain(param, given)
 }

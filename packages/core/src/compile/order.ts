@@ -29,7 +29,7 @@ const reportOf = (
   const modules = [
     ...new Set(body.filter(({ module }) => module >= 0).map(({ module }) => draft.modules[module]!)),
   ]
-  const real = modules.filter((module) => module.type !== 'unitdelay')
+  const real = modules.filter(({ type }) => catalogue.get(type)!.description.part !== 'unitdelay')
   if (real.length <= 1 && modules.length <= real.length && !feedsItself(source, real[0]!)) return undefined
   const held = modules.flatMap((module) => flat.held.get(module.id) ?? [])
   return {

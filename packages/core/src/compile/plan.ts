@@ -1,3 +1,4 @@
+import type { ParamMode } from '../describe/types.ts'
 /** What the engine runs: plain data, no addresses. Indices point into the lists beside them. */
 export interface PlanSignal {
   /** Lasting name: `osc.saw` for outputs, `>filter.cutoff` for adapters, `=osc.fine` for set values. */
@@ -42,8 +43,6 @@ export interface PlanAdapter {
   readonly param: number
   readonly fades: boolean
 }
-
-export type ParamMode = 'linear' | 'octaves' | 'time' | 'switch'
 
 export interface PlanParam {
   readonly key: string

@@ -80,6 +80,9 @@ export const input = (name: string, kind: SignalKind, normalled?: string): Input
 export const output = (name: string, kind: SignalKind, sides?: 1 | 2): OutputDescription =>
   sides === undefined ? { name, kind } : { name, kind, sides }
 
+/** A control output that never goes below 0. */
+export const positive = (name: string): OutputDescription => ({ name, kind: 'control', oneSided: true })
+
 /** Octave, semitones, fine: the tuning every pitched source has. */
 export const tuning: readonly NumberParam[] = [
   number('octave', -5, 5, 0, 'oct'),

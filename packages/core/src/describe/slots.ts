@@ -1,9 +1,8 @@
 import { INSTANCE_PORTS } from '../kernels/abi.ts'
-import type { ModuleDescription, ParamDescription } from './types.ts'
+import { isSignalParam, kindOf } from './kinds/index.ts'
+import type { ModuleDescription } from './types.ts'
 
-/** Parameters that are signals (numbers and switches that cables may move). */
-export const isSignalParam = (param: ParamDescription): boolean =>
-  !param.setOnly && (param.kind === 'number' || param.kind === 'switch')
+export { isSignalParam } from './kinds/index.ts'
 
 export interface Slots {
   /** Byte offset in the instance of every input port and signal parameter, in one namespace. */
@@ -37,12 +36,12 @@ export const slotsOf = (module: ModuleDescription): Slots => {
   const signals = module.params.filter(isSignalParam)
   const inputs = take([...module.inputs.map((port) => port.name), ...signals.map((param) => param.name)])
   const factors = take(
-    signals.filter((param) => param.kind === 'number' && param.factor).map((param) => param.name),
+    signals.filter((param) => 'factor' in param && param.factor).map((param) => param.name),
   )
   const outputs = take(module.outputs.map((port) => port.name))
   const settings = take(
     module.params
-      .filter((param) => !isSignalParam(param) && param.kind !== 'text')
+      .filter((param) => !isSignalParam(param) && kindOf(param).stored !== undefined)
       .map((param) => param.name),
   )
   let vectors = 0

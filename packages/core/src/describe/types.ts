@@ -1,3 +1,6 @@
+import type { DataDescription } from './data/kind.ts'
+import type { Family, ParamDescription } from '../generated/kinds.ts'
+
 /** What a signal usually means; any kind may go anywhere. */
 export type SignalKind = 'audio' | 'control' | 'pitch' | 'gate'
 
@@ -19,83 +22,17 @@ export interface OutputDescription {
   readonly voices?: 1
   /** 2 where the output is stereo, 1 where it is mono, whatever comes in. */
   readonly sides?: 1 | 2
+  /** It never goes below 0: a cable from it moves things one way. Gates never do. */
+  readonly oneSided?: boolean
 }
 
-export type ParamUnit =
-  '' | 'Hz' | 'dB' | 's' | 'ms' | 'ct' | 'st' | 'oct' | 'bpm' | '%' | 'samples' | 'dB/oct' | 'deg' | '/s'
-
-interface ParamCommon {
-  readonly name: string
-  readonly label: string
-  /** True where a change may re-plan: no cable, not smoothed. */
-  readonly setOnly?: boolean
-  /** Shown in words under the field. */
-  readonly help?: string
-}
-
-/** A number: base value plus modulation. */
-export interface NumberParam extends ParamCommon {
-  readonly kind: 'number'
-  readonly min: number
-  readonly max: number
-  readonly default: number
-  readonly unit: ParamUnit
-  /** Logarithmic: shown and modulated in octaves. */
-  readonly log?: boolean
-  /** A time of an envelope, glide or delay: linear on screen below, but modulated in octaves. */
-  readonly time?: boolean
-  /** Whole numbers only. */
-  readonly whole?: boolean
-  /** Changes on the exact sample instead of over 15 ms. */
-  readonly exact?: boolean
-  /** The kernel also reads 2^modulation by itself. */
-  readonly factor?: boolean
-  /** Range and unit where they follow the word a choice is set to (by word; others keep what stands above). */
-  readonly follows?: {
-    readonly choice: string
-    readonly ranges: Readonly<
-      Record<string, { readonly min: number; readonly max: number; readonly unit: ParamUnit }>
-    >
-  }
-  /** The value at which the field says silence instead of a level. */
-  readonly silence?: number
-}
-
-/** One of several words. */
-export interface ChoiceParam extends ParamCommon {
-  readonly kind: 'choice'
-  readonly choices: readonly string[]
-  readonly default: string
-}
-
-/** On or off. */
-export interface SwitchParam extends ParamCommon {
-  readonly kind: 'switch'
-  readonly default: boolean
-}
-
-/** A name: of a bus, a buffer, a key. */
-export interface TextParam extends ParamCommon {
-  readonly kind: 'text'
-  readonly default: string
-}
-
-export type ParamDescription = NumberParam | ChoiceParam | SwitchParam | TextParam
-
-/** Lists and tables of a module: sequences, drawn curves. */
-export interface DataDescription {
-  readonly name: string
-  readonly kind: 'numbers' | 'booleans' | 'points' | 'notes' | 'zones' | 'text' | 'table'
-  readonly label?: string
-  readonly min?: number
-  readonly max?: number
-  readonly length?: number
-  readonly default?: unknown
-  /** What an entry counts as that the list does not reach: a value, or its place counted from 1. */
-  readonly rest?: number | boolean | 'place'
-  /** Names that are there without the patch bringing anything. */
-  readonly builtIn?: readonly string[]
-}
+export type { ParamCommon, ParamMode } from './kinds/kind.ts'
+export type { Param as NumberParam, ParamUnit } from './kinds/number.ts'
+export type { Param as ChoiceParam } from './kinds/choice.ts'
+export type { Param as SwitchParam } from './kinds/switch.ts'
+export type { Param as TextParam } from './kinds/text.ts'
+export type { DataDescription } from './data/kind.ts'
+export type { Family, ParamDescription } from '../generated/kinds.ts'
 
 /**
  * A part of a module that runs by itself. Most modules have one. A delay has two: it reads before it writes, so that
@@ -111,8 +48,14 @@ export interface Stage {
   readonly reportsDelay?: boolean
 }
 
-export type Family =
-  'playing' | 'sources' | 'filters' | 'level' | 'modulators' | 'routing' | 'space' | 'looking'
+/** A family of modules: its folder's name is its id. */
+export interface FamilyDescription {
+  readonly label: string
+  /** Place among the families. */
+  readonly order: number
+  /** Its mark: an SVG path on a field of 16 by 16, drawn as a line. */
+  readonly mark: string
+}
 
 /** A recording a patch brings along: samples within ±1 by channel. */
 export interface AssetSound {
@@ -205,10 +148,20 @@ export interface Need {
   readonly message: string
 }
 
+/**
+ * What the compiler takes a module for, besides what a patch uses it as: both ends of a bus, which it dissolves; one
+ * sample's delay, which closes loops; a formula in a field; a value that formulas name; what lets a signal be listened to.
+ */
+export type Part = 'send' | 'receive' | 'unitdelay' | 'expression' | 'value' | 'listener'
+
 export interface ModuleDescription {
   readonly type: string
   readonly family: Family
   readonly label: string
+  /** Its id in a new patch, where that is shorter than its type. */
+  readonly short?: string
+  /** Its mark, as a family's; the family's where left out. */
+  readonly mark?: string
   /** Words the finder also knows it by. */
   readonly words: readonly string[]
   readonly help: Help
@@ -253,6 +206,8 @@ export interface ModuleDescription {
   readonly closedBy?: string
   /** Takes samples from outside or makes them leave: the engine connects these. */
   readonly role?: 'notes' | 'input' | 'output'
+  /** The compiler's use of it; one module for each. */
+  readonly part?: Part
   /** Most nanoseconds per voice-sample that the contract suite accepts, on the machine of docs/performance.md. */
   readonly bound: number
   /** Measured nanoseconds a sample: with one lane, with a group of four, and for each further group. */

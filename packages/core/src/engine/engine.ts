@@ -1,4 +1,5 @@
 import { CATALOGUE } from '../catalogue.ts'
+import { kindOf } from '../describe/kinds/index.ts'
 import { paramAt } from '../describe/params.ts'
 import { compile, plainValue } from '../compile/compile.ts'
 import type { AssetSound } from '../describe/types.ts'
@@ -87,7 +88,14 @@ export const targetEvents = (
     layout.noteBase(target, plain)
     const clamped = param.kind === 'number' ? Math.min(param.max, Math.max(param.min, plain)) : plain
     // A switch has nothing between: it changes on the sample.
-    return [{ type: 'param', address, value: clamped, glide: param.kind === 'switch' ? 0 : glideFrames }]
+    return [
+      {
+        type: 'param',
+        address,
+        value: clamped,
+        glide: kindOf(param).mode(param) === 'switch' ? 0 : glideFrames,
+      },
+    ]
   }
   const setting = layout.settingAddress(target)
   return setting ? [{ type: 'setting', address: setting.address, value: plain, whole: setting.whole }] : []

@@ -11,57 +11,14 @@ import {
   NOTHING,
   ONE,
 } from '../compile/plan.ts'
+import { kindOf } from '../describe/kinds/index.ts'
+import type { ModuleDescription } from '../describe/types.ts'
 import type { NoteSource } from '../notes/source.ts'
+import { type Delta, Image, type KernelFacts, packed, Work } from './delta.ts'
 import { type Block, Memory } from './memory.ts'
+
+export type { Delta, KernelFacts } from './delta.ts'
 import { append } from '../units/append.ts'
-
-/**
- * What the audio side needs to take over a plan: bytes and addresses, nothing to think about. Everything long is one
- * typed array, so that it crosses to the audio thread without being copied piece by piece.
- */
-export interface Delta {
-  /** The memory must be this large. */
-  readonly memoryBytes: number
-  /** Fill with zero, in bounded steps: address, bytes, … */
-  readonly zero: Uint32Array
-  /** Write, in bounded steps, beside everything that runs: address, offset in `bytes`, length, … */
-  readonly writes: Uint32Array
-  readonly bytes: Uint8Array
-  /** At the swap: copy state that moved: from, to, bytes, … */
-  readonly copies: Uint32Array
-  /** At the swap: single words that running things read: address, value, … */
-  readonly words: Uint32Array
-  /** At the swap: records of parameters without cables; the first `freshStatics` of them are new. */
-  readonly statics: Uint32Array
-  readonly freshStatics: number
-  /** After the swap: values that changed with the plan, to be smoothed. */
-  readonly params: readonly (readonly [param: number, value: number])[]
-  readonly amounts: readonly (readonly [term: number, amount: number])[]
-  readonly program: { readonly address: number; readonly ops: number }
-  readonly adapters: { readonly address: number; readonly count: number }
-  readonly instances: { readonly address: number; readonly count: number }
-  /** State and further memory of everything but players and sequences: address, bytes, … Cleared by silence. */
-  readonly sounding: Uint32Array
-  readonly moving: number
-  readonly notes: readonly NoteSource[]
-  readonly inputs: readonly number[]
-  readonly outputPairs: readonly number[]
-  /** An output was re-patched from nothing: fade in. */
-  readonly fadeIn: boolean
-  readonly tempo: number
-  readonly tuning: readonly number[] | undefined
-}
-
-/** What the engine's wasm module tells about itself once. */
-export interface KernelFacts {
-  readonly heapBase: number
-  readonly zeroSignal: number
-  readonly oneSignal: number
-  /** Run, ready for running frame by frame, run a frame. */
-  readonly adapterFunctions: readonly [number, number, number]
-  /** Table index of every kernel function, in the order of KERNEL_NAMES. */
-  readonly functions: readonly number[]
-}
 
 const MODES = {
   linear: abi.MODE_LINEAR,
@@ -97,25 +54,6 @@ interface Amount {
   readonly address: number
   amount: number
   readonly scale: number
-}
-
-/** A stretch of memory being written: little-endian words. */
-class Image {
-  readonly bytes: Uint8Array
-  private readonly view: DataView
-  constructor(
-    readonly address: number,
-    size: number,
-  ) {
-    this.bytes = new Uint8Array(size)
-    this.view = new DataView(this.bytes.buffer)
-  }
-  u32(at: number, value: number): void {
-    this.view.setUint32(at, value, true)
-  }
-  f32(at: number, value: number): void {
-    this.view.setFloat32(at, value, true)
-  }
 }
 
 /**
@@ -217,7 +155,7 @@ export class Layout {
     const adapterList = this.placeList(adapters, work)
     const instanceList = this.placeList(instances, work)
     const moving = this.take(4 * plan.params.length + 64, work)
-    const hadOutput = this.plan?.modules.some((module) => module.type === 'output') ?? false
+    const hadOutput = this.plan?.modules.some(hasRole('output')) ?? false
     this.plan = plan
     this.signalAddresses = signals
     this.signalNumbers = new Map(plan.signals.map(({ key }, index) => [key, index]))
@@ -245,11 +183,11 @@ export class Layout {
       moving: moving.address,
       sounding: this.soundingOf(plan),
       notes: plan.modules.flatMap((module, index) =>
-        module.type === 'notes' ? [this.noteSource(module, instances[index]!)] : [],
+        hasRole('notes')(module) ? [this.noteSource(module, instances[index]!)] : [],
       ),
-      inputs: this.auxOf(plan, 'input'),
+      inputs: this.auxOf(plan.modules.filter(hasRole('input'))),
       outputPairs: this.pairsOf(plan),
-      fadeIn: !hadOutput && plan.modules.some((module) => module.type === 'output'),
+      fadeIn: !hadOutput && plan.modules.some(hasRole('output')),
       tempo: plan.tempo,
       tuning: plan.tuning,
     }
@@ -534,10 +472,11 @@ export class Layout {
       if (whole) image.u32(slot, value)
       else image.f32(slot, value)
     }
+    const { params } = CATALOGUE.get(module.type)!
     for (const [name, slot] of slots.settings)
       this.settings.set(`${module.id}.${name}`, {
         address: block.address + slot,
-        whole: CATALOGUE.get(module.type)!.params.get(name)?.kind === 'choice',
+        whole: kindOf(params.get(name)!).stored === 'i32',
       })
     return block.address
   }
@@ -586,7 +525,7 @@ export class Layout {
   }
 
   private noteSource(module: PlanModule, instance: number): NoteSource {
-    const { slots } = CATALOGUE.get('notes')!
+    const { slots } = CATALOGUE.get(module.type)!
     const value = (name: string): number => this.paramAddress(`${module.id}.${name}`)!
     const choice = (name: string): number => instance + slots.settings.get(name)!
     const setting = (name: string): number =>
@@ -609,10 +548,8 @@ export class Layout {
     }
   }
 
-  private auxOf(plan: Plan, type: string): number[] {
-    return plan.modules
-      .filter((module) => module.type === type)
-      .map((module) => this.kept.get(`a:${memoryKey(module)}`)!.block.address)
+  private auxOf(modules: readonly PlanModule[]): number[] {
+    return modules.map((module) => this.kept.get(`a:${memoryKey(module)}`)!.block.address)
   }
 
   private soundingOf(plan: Plan): Uint32Array {
@@ -628,13 +565,18 @@ export class Layout {
   }
 
   private pairsOf(plan: Plan): number[] {
-    const slot = CATALOGUE.get('output')!.slots.settings.get('pair')!
-    const pairs = plan.modules
-      .filter((module) => module.type === 'output')
-      .map((module) => module.settings.find(([at]) => at === slot)![1] - 1)
+    const pairs = plan.modules.filter(hasRole('output')).map(({ type, settings }) => {
+      const slot = CATALOGUE.get(type)!.slots.settings.get('pair')!
+      return settings.find(([at]) => at === slot)![1] - 1
+    })
     return [...new Set([0, ...pairs])].sort()
   }
 }
+
+const hasRole =
+  (role: ModuleDescription['role']) =>
+  ({ type }: PlanModule): boolean =>
+    CATALOGUE.get(type)!.description.role === role
 
 /** At the swap: what a block holds goes into another of the same size. */
 const copyOver = (from: Kept | undefined, to: Kept | undefined, work: Work): void => {
@@ -652,40 +594,4 @@ const writeTerm = (image: Image, at: number, term: PlanTerm, source: number, amo
   image.u32(at + abi.TERM_SOURCE_SIDES, term.sourceSides)
   image.f32(at + abi.TERM_AMOUNT, amount)
   image.u32(at + abi.TERM_ROLE, ROLES[term.role])
-}
-
-/** What one call of `next` gathers. */
-class Work {
-  readonly zero: [number, number][] = []
-  readonly write: Image[] = []
-  readonly copy: [number, number, number][] = []
-  readonly words: [number, number][] = []
-  readonly params: [number, number][] = []
-  readonly statics: number[] = []
-  readonly freshStatics: number[] = []
-  readonly freshSignals = new Set<number>()
-  readonly replaced: Block[] = []
-  readonly tables = new Set<Float32Array>()
-  image(address: number, bytes: number): Image {
-    const image = new Image(address, bytes)
-    this.write.push(image)
-    return image
-  }
-}
-
-/** Longer images are written in pieces, so that no block does much of it. */
-const LARGEST_WRITE = 16384
-
-/** All images in one array, and where each goes. */
-const packed = (images: readonly Image[]): { writes: Uint32Array; bytes: Uint8Array } => {
-  const bytes = new Uint8Array(images.reduce((sum, image) => sum + image.bytes.length, 0))
-  const writes: number[] = []
-  let offset = 0
-  for (const image of images) {
-    bytes.set(image.bytes, offset)
-    for (let done = 0; done < image.bytes.length; done += LARGEST_WRITE)
-      writes.push(image.address + done, offset + done, Math.min(LARGEST_WRITE, image.bytes.length - done))
-    offset += image.bytes.length
-  }
-  return { writes: Uint32Array.from(writes), bytes }
 }

@@ -1,3 +1,4 @@
+import { CATALOGUE } from '../catalogue.ts'
 import { compile } from '../compile/compile.ts'
 import type { Plan, PlanOp } from '../compile/plan.ts'
 import type { AssetSound } from '../describe/types.ts'
@@ -43,7 +44,9 @@ export const moduleLoads = (
     throw new Error(`The patch cannot be measured: ${'faults' in result ? result.faults[0]?.message : ''}`)
   const voices = Math.max(
     1,
-    ...plan.modules.filter((module) => module.type === 'notes').map((module) => module.voices),
+    ...plan.modules
+      .filter((module) => CATALOGUE.get(module.type)!.description.role === 'notes')
+      .map((module) => module.voices),
   )
   const notes =
     options.notes && options.notes.length > 0

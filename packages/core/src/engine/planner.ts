@@ -3,6 +3,7 @@ import { compile, type CompileOptions, type Retiring } from '../compile/compile.
 import { type Feed, flatten, type FlatPatch } from '../compile/flatten.ts'
 import { type Settings, settingsOf } from '../compile/reach.ts'
 import { memoryOf } from '../compile/shapes.ts'
+import { kindOf } from '../describe/kinds/index.ts'
 import type { Plan } from '../compile/plan.ts'
 import type { AssetSound } from '../describe/types.ts'
 import type { Cable, Fault, ParamValue, Patch, PatchModule } from '../patch/types.ts'
@@ -204,7 +205,7 @@ const isWord = (patch: Patch, target: string): boolean => {
   const found = targetOf(patch, target)
   return (
     found.kind === 'param' &&
-    found.param.kind !== 'number' &&
+    !kindOf(found.param).isContinuous &&
     CATALOGUE.get(found.module.type)?.description.role === undefined
   )
 }
@@ -293,7 +294,7 @@ const isRenewed = (a: PatchModule, b: PatchModule): boolean => {
     return (
       param !== undefined &&
       was !== is &&
-      (param.kind !== 'number' || param.setOnly || isFormula(was) || isFormula(is))
+      (!kindOf(param).isContinuous || param.setOnly || isFormula(was) || isFormula(is))
     )
   })
 }

@@ -6,25 +6,14 @@ import { freshId } from './document.ts'
 import { fieldFormulas, isFormula, referencesOf, renamedFormula } from './formulas.ts'
 import type { Cable, Patch, PatchModule, ParamValue } from './types.ts'
 import { everyModule, splitTarget } from './walk.ts'
-import { own } from '../units/own.ts'
 
 type D = Draft<Patch>
 
 export const moduleIds = (patch: Pick<Patch, 'modules'>): Set<string> =>
   new Set(everyModule(patch).map(({ module }) => module.id))
 
-/** Short ids for the types people type most. */
-const SHORT: Readonly<Record<string, string>> = {
-  oscillator: 'osc',
-  envelope: 'env',
-  amplifier: 'amp',
-  output: 'out',
-  input: 'in',
-  delayline: 'line',
-}
-
 export const idFor = (patch: Pick<Patch, 'modules'>, type: string): string =>
-  freshId(moduleIds(patch), own(SHORT, type) ?? type)
+  freshId(moduleIds(patch), CATALOGUE.get(type)?.description.short ?? type)
 
 export const freshCableId = (patch: Pick<Patch, 'cables'>): string => {
   const taken = new Set(patch.cables.map((cable) => cable.id))

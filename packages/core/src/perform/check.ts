@@ -4,6 +4,7 @@ import type { PlayerEvent } from '../notes/events.ts'
 import { patchIndex } from '../patch/index.ts'
 import { targetOf, targetValueFault, unmovable } from '../patch/targets.ts'
 import type { Fault, Patch } from '../patch/types.ts'
+import { dataKindOf } from '../describe/kinds/index.ts'
 import { dataFaults } from '../patch/values.ts'
 import { splitTarget } from '../patch/walk.ts'
 import { blendNamed, snapshotNamed } from './recall.ts'
@@ -27,7 +28,7 @@ const dataFault = (
   if (!module) return { place: target, message: `there is no module "${id}"` }
   const data = CATALOGUE.get(module.type)?.description.data?.find((item) => item.name === name)
   if (!data) return { place: target, message: `${module.type} has no data "${name}"` }
-  const isText = data.kind === 'text' || data.kind === 'table'
+  const { isText } = dataKindOf(data)
   if (isText && index !== undefined) return { place: target, message: 'is a text: it has no entries' }
   if (index !== undefined && index >= (data.length ?? LONGEST))
     return {

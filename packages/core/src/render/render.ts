@@ -1,6 +1,6 @@
 import { noteReach } from '../compile/reach.ts'
 import { inOrder, type PlayerEvent } from '../notes/events.ts'
-import { CATALOGUE } from '../catalogue.ts'
+import { CATALOGUE, partOf } from '../catalogue.ts'
 import type { Cable, Fault, ParamValue, Patch, PatchModule, Result } from '../patch/types.ts'
 import { overlaid } from '../patch/overlay.ts'
 import { eventFault } from '../perform/check.ts'
@@ -80,7 +80,7 @@ const withTaps = (
       CATALOGUE.get(module?.type ?? '')?.description.flattened === true
     if (!dissolved) return [tap, tap]
     const id = `~tap:${index}`
-    added.push({ id, type: 'meter' })
+    added.push({ id, type: partOf(CATALOGUE, 'listener').description.type })
     cables.push({ from: tap, to: `${id}.in` })
     return [tap, `${id}.out`]
   })

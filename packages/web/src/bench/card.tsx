@@ -17,7 +17,7 @@ import { memo, useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import { ChevronDown, ChevronUp, Power } from 'lucide-react'
 import { useDocument } from '../store/document.ts'
 import { useSession } from '../store/session.ts'
-import { FamilyMark, PortMark } from '../ui/icons.tsx'
+import { ModuleMark, PortMark } from '../ui/icons.tsx'
 import { ParamField } from '../ui/param-field.tsx'
 import { cardLayout, type InRow, rowName, takesCable } from './geometry.ts'
 import { registerMoved, registerTick, registerTrace } from './live.ts'
@@ -50,13 +50,9 @@ export const reachOf = (
     down = 0
   for (const cable of cables) {
     const [source = '', port = ''] = cable.from.split('.')
-    const type = patch.modules.find((item) => item.id === source)?.type ?? ''
-    const oneWay =
-      type === 'envelope' ||
-      port === 'gate' ||
-      port === 'velocity' ||
-      port === 'pressure' ||
-      CATALOGUE.get(type)?.outputs.get(port)?.kind === 'gate'
+    const type = patch.modules.find((item) => item.id === source)?.type ?? '',
+      output = CATALOGUE.get(type)?.outputs.get(port)
+    const oneWay = output?.oneSided === true || output?.kind === 'gate'
     const amount = cable.amount ?? 1
     if (amount > 0 || !oneWay) up += Math.abs(amount)
     if (amount < 0 || !oneWay) down += Math.abs(amount)
@@ -235,7 +231,7 @@ const Head = memo(({ module, hidden, isOpen }: { module: PatchModule; hidden: nu
         setRenaming(true)
       }}
     >
-      {description && <FamilyMark family={description.family} />}
+      {description && <ModuleMark module={description} />}
       {renaming ? (
         <input
           autoFocus

@@ -1,4 +1,5 @@
 import {
+  dataKindOf,
   own,
   type DataDescription,
   errorText,
@@ -7,11 +8,9 @@ import {
   type PatchModule,
   parseFormula,
 } from '@ypsilon/core'
-import { useState } from 'react'
+import { type ComponentType, useState } from 'react'
 import { toast } from 'sonner'
 import { useDocument } from '../store/document.ts'
-
-const BUILT_IN_TABLES = ['sweep', 'formant', 'folded', 'organ', 'bell', 'pulse', 'grit', 'drawn']
 
 const setData = (id: string, name: string, value: unknown): void => {
   useDocument.getState().change(`Set ${name}`, (draft) => {
@@ -140,6 +139,7 @@ const ListText = ({ module, data, value }: Props) => {
 }
 
 const TableChoice = ({ module, data, value, patch }: Props & { patch: Patch }) => {
+  const builtIn = data.builtIn ?? []
   const own = Object.entries((patch['assets'] ?? {}) as Record<string, { kind?: string }>)
     .filter(([, asset]) => asset.kind === 'audio' || asset.kind === 'table')
     .map(([id]) => id)
@@ -153,9 +153,9 @@ const TableChoice = ({ module, data, value, patch }: Props & { patch: Patch }) =
       }}
     >
       {[
-        ...BUILT_IN_TABLES,
+        ...builtIn,
         ...own,
-        ...(BUILT_IN_TABLES.includes(String(value)) || own.includes(String(value)) ? [] : [String(value)]),
+        ...(builtIn.includes(String(value)) || own.includes(String(value)) ? [] : [String(value)]),
       ].map((name) => (
         <option key={name} value={name}>
           {name}
@@ -164,6 +164,17 @@ const TableChoice = ({ module, data, value, patch }: Props & { patch: Patch }) =
     </select>
   )
 }
+
+/** Editors by the names that kinds of data and descriptions give them. */
+const EDITORS: ReadonlyMap<string, ComponentType<Props & { readonly patch: Patch }>> = new Map<
+  string,
+  ComponentType<Props & { readonly patch: Patch }>
+>([
+  ['formula', FormulaText],
+  ['switches', Switches],
+  ['table', TableChoice],
+  ['list', ListText],
+])
 
 /** What a module keeps besides its parameters: formulas, sequences, curves, tables. */
 export const DataFields = ({
@@ -179,18 +190,11 @@ export const DataFields = ({
     {description.data!.map((data) => {
       const value = own(module.data, data.name) ?? data.default ?? []
       const props = { module, data, value }
+      const Editor = EDITORS.get(data.editor ?? dataKindOf(data).editor) ?? ListText
       return (
         <div key={`${module.id}.${data.name}.${JSON.stringify(value)}`} className="mb-1.5">
           <div className="text-[12px] text-ink2">{data.name}</div>
-          {data.kind === 'text' ? (
-            <FormulaText {...props} />
-          ) : data.kind === 'booleans' ? (
-            <Switches {...props} />
-          ) : data.kind === 'table' ? (
-            <TableChoice {...props} patch={patch} />
-          ) : (
-            <ListText {...props} />
-          )}
+          <Editor {...props} patch={patch} />
         </div>
       )
     })}

@@ -1,19 +1,8 @@
-import { type Family, type ModuleDescription, PUBLIC_MODULES } from '@ypsilon/core'
+import { FAMILIES, type Family, type ModuleDescription, PUBLIC_MODULES } from '@ypsilon/core'
 import { memo, useState } from 'react'
 import { chartCentre } from './centre.ts'
-import { FamilyMark } from '../ui/icons.tsx'
+import { ModuleMark } from '../ui/icons.tsx'
 import { addAndWire } from './commands.ts'
-
-export const FAMILY_LABELS: Readonly<Record<Family, string>> = {
-  playing: 'Playing and time',
-  sources: 'Sources',
-  filters: 'Filters',
-  level: 'Level and waveshape',
-  modulators: 'Envelopes and modulators',
-  routing: 'Maths and routing',
-  space: 'Delay and space',
-  looking: 'Looking',
-}
 
 const matches = (module: ModuleDescription, text: string): boolean =>
   text
@@ -49,7 +38,7 @@ const Part = memo(({ module }: { module: ModuleDescription }) => {
       }}
     >
       <span className="mt-0.5">
-        <FamilyMark family={module.family} />
+        <ModuleMark module={module} />
       </span>
       <span className="min-w-0">
         <span className="block leading-4">{module.label}</span>
@@ -64,9 +53,7 @@ export const Drawer = () => {
   const [text, setText] = useState('')
   const [closed, setClosed] = useState<ReadonlySet<Family>>(new Set())
   const found = PUBLIC_MODULES.filter((module) => matches(module, text.trim().toLowerCase()))
-  const families = (Object.keys(FAMILY_LABELS) as Family[]).filter((family) =>
-    found.some((module) => module.family === family),
-  )
+  const families = FAMILIES.filter(({ name }) => found.some((module) => module.family === name))
   const toggle = (family: Family): void => {
     setClosed((before) => {
       const next = new Set(before)
@@ -105,7 +92,7 @@ export const Drawer = () => {
         </label>
       </div>
       <div className="flex-1 overflow-auto pb-3">
-        {families.map((family) => {
+        {families.map(({ name: family, label }) => {
           const parts = found.filter((module) => module.family === family)
           const isOpen = text !== '' || !closed.has(family)
           return (
@@ -118,7 +105,7 @@ export const Drawer = () => {
                   toggle(family)
                 }}
               >
-                <span className="panel-title">{FAMILY_LABELS[family]}</span>
+                <span className="panel-title">{label}</span>
                 <span className="mono text-ink2">{parts.length}</span>
               </button>
               {isOpen && parts.map((module) => <Part key={module.type} module={module} />)}

@@ -3,7 +3,7 @@ import { Command, defaultFilter } from 'cmdk'
 import { useEffect, useRef } from 'react'
 import { useDocument } from '../store/document.ts'
 import { useSession } from '../store/session.ts'
-import { FamilyMark } from '../ui/icons.tsx'
+import { ModuleMark } from '../ui/icons.tsx'
 import { addAndWire, connectPorts, labelOf } from './commands.ts'
 
 const WIDTH = 320,
@@ -53,7 +53,7 @@ const ModuleItems = ({
               add(module, false)
             }}
           >
-            <FamilyMark family={module.family} />
+            <ModuleMark module={module} />
             <span className="font-semibold">{module.label}</span>
             <span className="truncate text-[12px] text-ink2">{module.help.does}</span>
           </Command.Item>
@@ -74,7 +74,7 @@ const ModuleItems = ({
                 add(module, true)
               }}
             >
-              <FamilyMark family={module.family} />
+              <ModuleMark module={module} />
               <span>{module.label}</span>
               <span className="mono ml-auto text-[11px] text-ink2">{source.name} →</span>
             </Command.Item>

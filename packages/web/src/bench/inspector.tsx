@@ -20,7 +20,7 @@ import { memo, useCallback, useMemo, useState } from 'react'
 import { X } from 'lucide-react'
 import { useDocument } from '../store/document.ts'
 import { useSession } from '../store/session.ts'
-import { FamilyMark, kindColour, PortMark } from '../ui/icons.tsx'
+import { ModuleMark, kindColour, PortMark } from '../ui/icons.tsx'
 import { ParamField } from '../ui/param-field.tsx'
 import { reachOf } from './card.tsx'
 import { setAmount } from './cables.tsx'
@@ -169,7 +169,7 @@ const ModuleInspector = ({
   return (
     <>
       <header className="flex h-9 items-center gap-2 border-b border-rule px-3">
-        <FamilyMark family={description.family} />
+        <ModuleMark module={description} />
         <h2 className="panel-title truncate">{labelOf(patch, module.id)}</h2>
         <span className="truncate text-ink2">
           {module.label !== undefined ? description.label.toLowerCase() : ''}

@@ -1,15 +1,21 @@
-import { isSignalParam, type ModuleDescription, PUBLIC_MODULES, defaultOf, rangeOf } from '@ypsilon/core'
+import {
+  FAMILIES,
+  isSignalParam,
+  type ModuleDescription,
+  PUBLIC_MODULES,
+  defaultOf,
+  rangeOf,
+} from '@ypsilon/core'
 import { useState } from 'react'
-import { FAMILY_LABELS } from '../bench/drawer.tsx'
-import { FamilyMark, PortMark } from '../ui/icons.tsx'
+import { ModuleMark, PortMark } from '../ui/icons.tsx'
 
 const Entry = ({ module }: { module: ModuleDescription }) => (
   <article className="border-b border-rule py-4" id={module.type}>
     <h2 className="flex items-center gap-2 text-[15px] font-semibold">
-      <FamilyMark family={module.family} />
+      <ModuleMark module={module} />
       {module.label}
       <span className="mono font-normal text-ink2">
-        {module.type} · {FAMILY_LABELS[module.family].toLowerCase()}
+        {module.type} · {FAMILIES.find(({ name }) => name === module.family)!.label.toLowerCase()}
       </span>
     </h2>
     <p className="mt-1 max-w-[70ch]">

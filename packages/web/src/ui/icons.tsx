@@ -1,19 +1,7 @@
-import type { Family, SignalKind } from '@ypsilon/core'
+import { FAMILIES, type ModuleDescription, type SignalKind } from '@ypsilon/core'
 import { memo } from 'react'
 
-/** Pictograms of the families, drawn as chart marks. */
-const PATHS: Readonly<Record<Family, string>> = {
-  playing: 'M1 11h4V4h5v7h5',
-  sources: 'M1 11 7 4v7l6-7v7',
-  filters: 'M1 5h6c3 0 4 2 6 7',
-  level: 'M3 3v10l10-5z',
-  modulators: 'M1 8c2-6 5-6 7 0s5 6 7 0',
-  routing: 'M1 4h4l4 8h6M1 12h4l1-2',
-  space: 'M2 3v10M6 5v8M10 8v5M14 11v2',
-  looking: 'M1 12h14M1 12V3M3 9l4-4 3 3 4-5',
-}
-
-export const FamilyMark = memo(({ family }: { family: Family }) => (
+const Line = ({ path }: { path: string }) => (
   <svg
     width="16"
     height="16"
@@ -24,8 +12,15 @@ export const FamilyMark = memo(({ family }: { family: Family }) => (
     aria-hidden="true"
     className="shrink-0"
   >
-    <path d={PATHS[family]} strokeLinejoin="round" />
+    <path d={path} strokeLinejoin="round" />
   </svg>
+)
+
+const MARKS: ReadonlyMap<string, string> = new Map(FAMILIES.map(({ name, mark }) => [name, mark]))
+
+/** Mark of a module: its own, or its family's. */
+export const ModuleMark = memo(({ module }: { module: Pick<ModuleDescription, 'family' | 'mark'> }) => (
+  <Line path={module.mark ?? MARKS.get(module.family)!} />
 ))
 
 const COLOUR: Readonly<Record<SignalKind, string>> = {

@@ -2,6 +2,8 @@ import {
   fieldFault,
   fromScale,
   isFormula,
+  isSignalParam,
+  kindOf,
   type NumberParam,
   type ParamDescription,
   type ParamValue,
@@ -9,7 +11,7 @@ import {
   printNumber,
   toScale,
 } from '@ypsilon/core'
-import { memo, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react'
+import { type ComponentType, memo, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react'
 import { toast } from 'sonner'
 
 type Moved = (element: HTMLElement | null) => (() => void) | undefined
@@ -281,83 +283,92 @@ const MovedWord = ({ moved }: { moved: Moved }) => (
   <span className="mono moved-word ml-auto" data-moved="" ref={moved} />
 )
 
-/** Any parameter. Choices and switches are words. */
-export const ParamField = memo(({ param, value, tempo, band, live, moved, onChange }: FieldProps) => {
-  if (isFormula(value) && (param.kind === 'number' || param.kind === 'switch'))
+const NumberEditor = ({ param, value, tempo, band, live, moved, onChange }: FieldProps) => (
+  <NumberField
+    param={param as NumberParam}
+    value={Number(value)}
+    tempo={tempo}
+    band={band}
+    live={live}
+    moved={moved}
+    onChange={onChange}
+  />
+)
+
+const SwitchEditor = ({ param, value, moved, onChange }: FieldProps) => (
+  <button
+    type="button"
+    role="switch"
+    aria-checked={value === true}
+    aria-label={param.label}
+    data-param={param.name}
+    className="nodrag flex h-[27px] w-full items-center justify-between border-0 bg-transparent p-0 text-left"
+    onClick={() => {
+      onChange(value !== true, `switch-${Date.now()}`)
+    }}
+  >
+    <span>{param.label}</span>
+    {moved && <MovedWord moved={moved} />}
+    <span className="mono">{value === true ? 'on' : 'off'}</span>
+  </button>
+)
+
+const ChoiceEditor = ({ param, value, moved, onChange }: FieldProps) => (
+  <label className="nodrag flex h-[27px] items-center justify-between gap-2">
+    <span>{param.label}</span>
+    {moved && <MovedWord moved={moved} />}
+    <select
+      aria-label={param.label}
+      data-param={param.name}
+      className="mono max-w-[104px] border-0 bg-transparent p-0 text-right"
+      value={String(value)}
+      onChange={(event) => {
+        onChange(event.target.value, `choose-${Date.now()}`)
+      }}
+    >
+      {('choices' in param ? param.choices : []).map((word) => (
+        <option key={word} value={word}>
+          {word}
+        </option>
+      ))}
+    </select>
+  </label>
+)
+
+const TextEditor = ({ param, value, onChange }: FieldProps) => (
+  <label className="nodrag flex h-[27px] items-center justify-between gap-2">
+    <span>{param.label}</span>
+    <input
+      aria-label={param.label}
+      data-param={param.name}
+      className="mono w-24 border-0 border-b border-rule bg-transparent p-0 text-right"
+      defaultValue={String(value)}
+      key={String(value)}
+      onBlur={(event) => {
+        if (event.target.value.trim() && event.target.value !== value)
+          onChange(event.target.value.trim(), `text-${Date.now()}`)
+      }}
+      onKeyDown={(event) => {
+        event.stopPropagation()
+        if (event.key === 'Enter') event.currentTarget.blur()
+      }}
+    />
+  </label>
+)
+
+/** Fields by the names that kinds of parameters give them. */
+const EDITORS: ReadonlyMap<string, ComponentType<FieldProps>> = new Map([
+  ['number', NumberEditor],
+  ['switch', SwitchEditor],
+  ['choice', ChoiceEditor],
+  ['text', TextEditor],
+])
+
+/** Any parameter, by the field its kind names; what holds a formula shows its text. */
+export const ParamField = memo((props: FieldProps) => {
+  const { param, value, onChange } = props
+  if (isFormula(value) && isSignalParam(param))
     return <FormulaField param={param} value={value} onChange={onChange} />
-  if (param.kind === 'number')
-    return (
-      <NumberField
-        param={param}
-        value={Number(value)}
-        tempo={tempo}
-        band={band}
-        live={live}
-        moved={moved}
-        onChange={onChange}
-      />
-    )
-  const label = <span>{param.label}</span>
-  if (param.kind === 'switch') {
-    return (
-      <button
-        type="button"
-        role="switch"
-        aria-checked={value === true}
-        aria-label={param.label}
-        data-param={param.name}
-        className="nodrag flex h-[27px] w-full items-center justify-between border-0 bg-transparent p-0 text-left"
-        onClick={() => {
-          onChange(value !== true, `switch-${Date.now()}`)
-        }}
-      >
-        {label}
-        {moved && <MovedWord moved={moved} />}
-        <span className="mono">{value === true ? 'on' : 'off'}</span>
-      </button>
-    )
-  }
-  if (param.kind === 'choice') {
-    return (
-      <label className="nodrag flex h-[27px] items-center justify-between gap-2">
-        {label}
-        {moved && <MovedWord moved={moved} />}
-        <select
-          aria-label={param.label}
-          data-param={param.name}
-          className="mono max-w-[104px] border-0 bg-transparent p-0 text-right"
-          value={String(value)}
-          onChange={(event) => {
-            onChange(event.target.value, `choose-${Date.now()}`)
-          }}
-        >
-          {param.choices.map((word) => (
-            <option key={word} value={word}>
-              {word}
-            </option>
-          ))}
-        </select>
-      </label>
-    )
-  }
-  return (
-    <label className="nodrag flex h-[27px] items-center justify-between gap-2">
-      {label}
-      <input
-        aria-label={param.label}
-        data-param={param.name}
-        className="mono w-24 border-0 border-b border-rule bg-transparent p-0 text-right"
-        defaultValue={String(value)}
-        key={String(value)}
-        onBlur={(event) => {
-          if (event.target.value.trim() && event.target.value !== value)
-            onChange(event.target.value.trim(), `text-${Date.now()}`)
-        }}
-        onKeyDown={(event) => {
-          event.stopPropagation()
-          if (event.key === 'Enter') event.currentTarget.blur()
-        }}
-      />
-    </label>
-  )
+  const Editor = EDITORS.get(kindOf(param).editor) ?? TextEditor
+  return <Editor {...props} />
 })

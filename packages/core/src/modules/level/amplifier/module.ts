@@ -5,6 +5,7 @@ export const amplifier: ModuleDescription = {
   type: 'amplifier',
   family: 'level',
   label: 'Amplifier',
+  short: 'amp',
   words: ['vca', 'level', 'volume', 'gain', 'loudness'],
   help: help(
     'Turns a sound up and down by a signal',

@@ -1,4 +1,4 @@
-import { help, input, number, output, share } from '../../../describe/helpers.ts'
+import { help, input, number, output, positive, share } from '../../../describe/helpers.ts'
 import { sampled } from '../../../describe/pictures.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
@@ -15,7 +15,7 @@ export const dynamics: ModuleDescription = {
   ),
   front: ['in', 'threshold', 'ratio', 'makeup', 'out'],
   inputs: [input('in', 'audio'), input('side', 'audio', 'in')],
-  outputs: [output('out', 'audio'), output('reduction', 'control')],
+  outputs: [output('out', 'audio'), positive('reduction')],
   params: [
     number('threshold', -60, 0, -18, 'dB'),
     number('ratio', 0.1, 100, 4, '', { log: true }),

@@ -1,4 +1,4 @@
-import { help, input, number, output } from '../../../describe/helpers.ts'
+import { help, input, number, output, positive } from '../../../describe/helpers.ts'
 import {
   LOOKAHEAD_HEAD,
   LOOKAHEAD_HOLD,
@@ -33,7 +33,7 @@ export const limiter: ModuleDescription = {
   ),
   front: ['in', 'ceiling', 'out'],
   inputs: [input('in', 'audio')],
-  outputs: [output('out', 'audio'), output('reduction', 'control')],
+  outputs: [output('out', 'audio'), positive('reduction')],
   params: [
     number('ceiling', -36, 0, -1, 'dB'),
     number('release', 5, 2000, 100, 'ms', { log: true }),

@@ -5,6 +5,7 @@ export const meter: ModuleDescription = {
   type: 'meter',
   family: 'looking',
   label: 'Meter',
+  part: 'listener',
   words: ['level', 'loudness', 'peak', 'decibel', 'look'],
   help: help(
     'Shows the level of what passes through',

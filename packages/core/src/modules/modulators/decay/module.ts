@@ -1,4 +1,4 @@
-import { help, input, number, output, seconds, share } from '../../../describe/helpers.ts'
+import { help, input, number, output, positive, seconds, share } from '../../../describe/helpers.ts'
 import { curved, sampled } from '../../../describe/pictures.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
@@ -15,7 +15,7 @@ export const decay: ModuleDescription = {
   ),
   front: ['trigger', 'decay', 'curve', 'env'],
   inputs: [input('trigger', 'gate'), input('velocity', 'control', '1'), input('in', 'audio')],
-  outputs: [output('env', 'control'), output('out', 'audio'), output('end', 'gate')],
+  outputs: [positive('env'), output('out', 'audio'), output('end', 'gate')],
   params: [
     seconds('attack', 1, 0.001),
     number('decay', 0.001, 20, 0.3, 's', { log: true }),

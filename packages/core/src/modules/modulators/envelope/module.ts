@@ -1,10 +1,21 @@
-import { choice, help, input, number, output, seconds, share, toggle } from '../../../describe/helpers.ts'
+import {
+  choice,
+  help,
+  input,
+  number,
+  output,
+  positive,
+  seconds,
+  share,
+  toggle,
+} from '../../../describe/helpers.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
 export const envelope: ModuleDescription = {
   type: 'envelope',
   family: 'modulators',
   label: 'Envelope',
+  short: 'env',
   words: ['adsr', 'attack', 'decay', 'sustain', 'release', 'contour', 'fade'],
   help: help(
     'Rises with a gate, falls when it ends',
@@ -19,12 +30,7 @@ export const envelope: ModuleDescription = {
     input('velocity', 'control', '1'),
     input('in', 'audio'),
   ],
-  outputs: [
-    output('env', 'control'),
-    output('inverse', 'control'),
-    output('out', 'audio'),
-    output('end', 'gate'),
-  ],
+  outputs: [positive('env'), positive('inverse'), output('out', 'audio'), output('end', 'gate')],
   params: [
     seconds('delay', 10, 0),
     seconds('attack', 20, 0.005),

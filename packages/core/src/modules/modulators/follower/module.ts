@@ -1,4 +1,4 @@
-import { help, input, number, output } from '../../../describe/helpers.ts'
+import { help, input, number, output, positive } from '../../../describe/helpers.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
 export const follower: ModuleDescription = {
@@ -14,7 +14,7 @@ export const follower: ModuleDescription = {
   ),
   front: ['in', 'attack', 'release', 'env', 'gate'],
   inputs: [input('in', 'audio')],
-  outputs: [output('env', 'control'), output('gate', 'gate')],
+  outputs: [positive('env'), output('gate', 'gate')],
   params: [
     number('attack', 0.1, 1000, 5, 'ms', { log: true }),
     number('release', 1, 5000, 120, 'ms', { log: true }),

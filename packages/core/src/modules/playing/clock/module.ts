@@ -1,4 +1,13 @@
-import { choice, help, input, NOTE_VALUES, number, output, share } from '../../../describe/helpers.ts'
+import {
+  choice,
+  help,
+  input,
+  NOTE_VALUES,
+  number,
+  output,
+  positive,
+  share,
+} from '../../../describe/helpers.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
 export const clock: ModuleDescription = {
@@ -17,7 +26,7 @@ export const clock: ModuleDescription = {
   outputs: [
     output('beat', 'gate'),
     output('bar', 'gate'),
-    output('phase', 'control'),
+    positive('phase'),
     output('run', 'gate'),
     output('start', 'gate'),
     ...[1, 2, 3, 4].map((n) => output(`div${n}`, 'gate')),

@@ -1,4 +1,4 @@
-import { choice, help, number, output, seconds, share } from '../../../describe/helpers.ts'
+import { choice, help, number, output, positive, seconds, share } from '../../../describe/helpers.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
 export const notes: ModuleDescription = {
@@ -18,12 +18,12 @@ export const notes: ModuleDescription = {
     output('pitch', 'pitch'),
     output('gate', 'gate'),
     output('trigger', 'gate'),
-    output('velocity', 'control'),
-    output('release', 'control'),
-    output('pressure', 'control'),
-    output('slide', 'control'),
+    positive('velocity'),
+    positive('release'),
+    positive('pressure'),
+    positive('slide'),
     output('bend', 'pitch'),
-    output('wheel', 'control'),
+    positive('wheel'),
     output('voice', 'control'),
     output('scatter', 'control'),
     { ...output('any', 'gate'), voices: 1 },

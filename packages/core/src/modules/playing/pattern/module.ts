@@ -1,4 +1,4 @@
-import { choice, help, input, number, output } from '../../../describe/helpers.ts'
+import { choice, help, input, number, output, positive } from '../../../describe/helpers.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
 interface Note {
@@ -45,7 +45,7 @@ export const pattern: ModuleDescription = {
     output('pitch', 'pitch'),
     output('gate', 'gate'),
     output('trigger', 'gate'),
-    output('velocity', 'control'),
+    positive('velocity'),
     output('scatter', 'control'),
   ],
   params: [

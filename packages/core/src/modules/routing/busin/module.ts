@@ -5,6 +5,7 @@ export const busin: ModuleDescription = {
   type: 'busin',
   family: 'routing',
   label: 'Bus in',
+  part: 'send',
   words: ['send', 'named bus', 'wireless', 'to bus'],
   flattened: true,
   help: help(

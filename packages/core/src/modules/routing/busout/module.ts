@@ -5,6 +5,7 @@ export const busout: ModuleDescription = {
   type: 'busout',
   family: 'routing',
   label: 'Bus out',
+  part: 'receive',
   words: ['receive', 'named bus', 'from bus'],
   flattened: true,
   help: help(

@@ -10,6 +10,7 @@ export const expression: ModuleDescription = {
   type: 'expression',
   family: 'routing',
   label: 'Field formula',
+  part: 'expression',
   words: [],
   internal: true,
   help: help('A formula in a field', 'Gives the field its value.', '', ''),

@@ -5,6 +5,7 @@ export const output: ModuleDescription = {
   type: 'output',
   family: 'routing',
   label: 'Output',
+  short: 'out',
   words: ['out', 'speaker', 'master', 'main', 'audio out'],
   help: help(
     'Where the patch is heard',

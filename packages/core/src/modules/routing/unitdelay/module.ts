@@ -6,6 +6,7 @@ export const unitdelay: ModuleDescription = {
   type: 'unitdelay',
   family: 'routing',
   label: 'Unit delay',
+  part: 'unitdelay',
   words: [],
   internal: true,
   help: help('One sample of delay', 'Stands on the cable that closes a loop.', '', ''),

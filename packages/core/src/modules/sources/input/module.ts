@@ -6,6 +6,7 @@ export const input: ModuleDescription = {
   type: 'input',
   family: 'sources',
   label: 'Input',
+  short: 'in',
   words: ['microphone', 'line', 'audio in', 'external', 'record'],
   help: help(
     'Sound from outside: the device or a file',

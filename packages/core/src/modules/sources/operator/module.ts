@@ -6,6 +6,7 @@ import {
   level,
   number,
   output,
+  positive,
   seconds,
   share,
   toggle,
@@ -42,7 +43,7 @@ export const operator: ModuleDescription = {
     input('hz', 'control'),
     input('reset', 'gate'),
   ],
-  outputs: [output('out', 'audio'), output('env', 'control')],
+  outputs: [output('out', 'audio'), positive('env')],
   params: [
     number('ratio', 0.1, 32, 1, '', { log: true }),
     number('fine', -100, 100, 0, 'ct'),

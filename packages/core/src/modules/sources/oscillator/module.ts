@@ -16,6 +16,7 @@ export const oscillator: ModuleDescription = {
   type: 'oscillator',
   family: 'sources',
   label: 'Oscillator',
+  short: 'osc',
   words: ['osc', 'vco', 'saw', 'pulse', 'square', 'triangle', 'sine', 'sync', 'fm', 'classic waves', 'tone'],
   help: help(
     'Classic waves, sync and FM at any rate',

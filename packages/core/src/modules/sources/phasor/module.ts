@@ -1,4 +1,4 @@
-import { frequency, help, input, output, toggle, tuning } from '../../../describe/helpers.ts'
+import { frequency, help, input, positive, toggle, tuning } from '../../../describe/helpers.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
 export const phasor: ModuleDescription = {
@@ -19,7 +19,7 @@ export const phasor: ModuleDescription = {
     input('sync', 'gate'),
     input('reset', 'gate'),
   ],
-  outputs: [output('out', 'control')],
+  outputs: [positive('out')],
   params: [
     frequency('frequency', 261.6256, 0.001, 20000, { factor: true }),
     toggle('tracking', true),

@@ -5,6 +5,7 @@ export const value: ModuleDescription = {
   type: 'value',
   family: 'sources',
   label: 'Value',
+  part: 'value',
   words: ['constant', 'number', 'slider', 'offset', 'fixed note', 'knob'],
   help: help(
     'One number, by hand',

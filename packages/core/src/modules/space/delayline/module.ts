@@ -6,6 +6,7 @@ export const delayline: ModuleDescription = {
   type: 'delayline',
   family: 'space',
   label: 'Delay line',
+  short: 'line',
   words: ['raw delay', 'echo', 'feedback', 'string', 'waveguide', 'tap', 'samples', 'pitch'],
   help: help(
     'A raw delay, exact to the sample',

@@ -1,0 +1,38 @@
+/**
+ * What a kind of data (sequences, curves, tables a module keeps besides its parameters) has to say of itself: one record
+ * a kind, one file a record; the index is generated from this folder.
+ */
+
+/** Lists and tables of a module: sequences, drawn curves. */
+export interface DataDescription {
+  readonly name: string
+  /** Its kind: a file in describe/data. */
+  readonly kind: string
+  readonly label?: string
+  readonly min?: number
+  readonly max?: number
+  readonly length?: number
+  readonly default?: unknown
+  /** What an entry counts as that the list does not reach: a value, or its place counted from 1. */
+  readonly rest?: number | boolean | 'place'
+  /** Names that are there without the patch bringing anything. */
+  readonly builtIn?: readonly string[]
+  /** Name of the editor it is drawn by, where it is not its kind's; the page maps it to a component. */
+  readonly editor?: string
+}
+
+/** Where in a value something is wrong ('' for the whole of it), and what, as a sentence's end. */
+export type DataFault = readonly [place: string, message: string]
+
+export interface DataKind {
+  readonly kind: string
+  /** What it holds, in words. */
+  readonly words: string
+  /** A text rather than a list: it has no length and goes from one to another at once. */
+  readonly isText: boolean
+  readonly faults: (data: DataDescription, value: unknown) => readonly DataFault[]
+  /** What its user would want to know of a valid value; `assets`: ids of what the patch brings along. */
+  readonly remark?: (data: DataDescription, value: unknown, assets: ReadonlySet<string>) => string | undefined
+  /** Name of the editor it is drawn by. */
+  readonly editor: string
+}

@@ -1,0 +1,27 @@
+/** A name: of a bus, a buffer, a key. */
+import { described } from '../../units/described.ts'
+import type { ParamCommon, ParamKind } from './kind.ts'
+
+export interface Param extends ParamCommon {
+  readonly kind: 'text'
+  readonly default: string
+}
+
+export const kind: ParamKind<Param> = {
+  kind: 'text',
+  isSignal: false,
+  stored: undefined,
+  mode: () => 'linear',
+  isExact: () => false,
+  isContinuous: false,
+  isMovable: false,
+  fault: (_param, value) =>
+    typeof value === 'string' ? undefined : `expected a text, found ${described(value)}`,
+  plain: () => 0,
+  read: (text) => text,
+  way: () => undefined,
+  range: () => 'a name',
+  standard: (param) => (param.default === '' ? 'none' : param.default),
+  moved: () => '',
+  editor: 'text',
+}
