@@ -1,5 +1,12 @@
 import { describe, expect, it } from 'vitest'
 import { hear, patchOf } from '../../../testing/bench.ts'
+import { promises } from '../../../testing/promises.ts'
+
+promises('allpass', {
+  inputs: 'in pitch return',
+  outputs: 'out send',
+  params: 'unit time gain interpolation',
+})
 
 const click = (patch: Parameters<typeof patchOf>[0], cables: readonly string[], out: string): Float32Array =>
   hear(patchOf([['v', 'value', { value: 0 }], ...patch], cables), 0.6, {

@@ -1,6 +1,13 @@
 import { expect, it } from 'vitest'
 import { hear, patchOf } from '../../../testing/bench.ts'
 import { centsBetween, frequencyOf } from '../../../testing/measure.ts'
+import { promises } from '../../../testing/promises.ts'
+
+promises('comb', {
+  inputs: 'in pitch',
+  outputs: 'out',
+  params: 'frequency feedback feedforward damping tracking',
+})
 
 it.each([55, 220, 1046.5, 2093])('comb: rings in tune at %s Hz', (hz) => {
   const out = hear(

@@ -1,6 +1,14 @@
 import { describe, expect, it } from 'vitest'
 import { hear, patchOf } from '../../../testing/bench.ts'
 import { amplitudes, db } from '../../../testing/measure.ts'
+import { promises } from '../../../testing/promises.ts'
+
+promises('equalizer', {
+  inputs: 'in',
+  outputs: 'out',
+  params:
+    'b1type b1freq b1gain b1q b1on b2type b2freq b2gain b2q b2on b3type b3freq b3gain b3q b3on b4type b4freq b4gain b4q b4on b5type b5freq b5gain b5q b5on b6type b6freq b6gain b6q b6on output',
+})
 
 const levelAt = (hz: number, params: Record<string, number | string | boolean>): number => {
   const bin = Math.round((hz * 32768) / 48000)

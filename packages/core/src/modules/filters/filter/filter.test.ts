@@ -1,6 +1,13 @@
 import { describe, expect, it } from 'vitest'
 import { hear, patchOf } from '../../../testing/bench.ts'
 import { amplitudes, db, largest, magnitudeAt, worstAlias } from '../../../testing/measure.ts'
+import { promises } from '../../../testing/promises.ts'
+
+promises('filter', {
+  inputs: 'in pitch',
+  outputs: 'low band high notch peak morph',
+  params: 'cutoff resonance slope drive tracking morph',
+})
 
 const impulse = (frames: number) => {
   const x = new Float32Array(frames)

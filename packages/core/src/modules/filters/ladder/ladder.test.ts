@@ -1,6 +1,13 @@
 import { describe, expect, it } from 'vitest'
 import { hear, patchOf } from '../../../testing/bench.ts'
 import { amplitudes, centsBetween, db, frequencyOf, rms } from '../../../testing/measure.ts'
+import { promises } from '../../../testing/promises.ts'
+
+promises('ladder', {
+  inputs: 'in pitch',
+  outputs: 'out',
+  params: 'cutoff resonance slope mode drive tracking',
+})
 
 const whistle = (cutoff: number, resonance: number): Float32Array =>
   hear(

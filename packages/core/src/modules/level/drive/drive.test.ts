@@ -1,6 +1,13 @@
 import { describe, expect, it } from 'vitest'
 import { hear, patchOf } from '../../../testing/bench.ts'
 import { amplitudes, db, rms } from '../../../testing/measure.ts'
+import { promises } from '../../../testing/promises.ts'
+
+promises('drive', {
+  inputs: 'in',
+  outputs: 'out',
+  params: 'gain curve bias tone mix output',
+})
 
 const SIZE = 65536
 /** Loudest tone under 18 kHz that is no partial of the sine, in dB against the loudest partial. */

@@ -1,6 +1,14 @@
 import { describe, expect, it } from 'vitest'
 import { hear, patchOf } from '../../../testing/bench.ts'
 import { largestStep } from '../../../testing/measure.ts'
+import { promises } from '../../../testing/promises.ts'
+
+promises('envelope', {
+  inputs: 'gate trigger velocity in',
+  outputs: 'env inverse out end',
+  params:
+    'delay attack hold decay sustain release attackCurve decayCurve releaseCurve retrigger loop velocityAmount',
+})
 
 const RATE = 48000
 const curve = (x: number, c: number): number =>

@@ -1,5 +1,12 @@
 import { describe, expect, it } from 'vitest'
 import { hear, patchOf } from '../../../testing/bench.ts'
+import { promises } from '../../../testing/promises.ts'
+
+promises('lfo', {
+  inputs: 'reset',
+  outputs: 'out sine triangle saw fall square',
+  params: 'rate sync shape phase polarity width fade level',
+})
 
 const shapes: Record<string, (p: number) => number> = {
   sine: (p) => Math.sin(2 * Math.PI * p),

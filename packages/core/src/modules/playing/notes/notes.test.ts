@@ -1,6 +1,14 @@
 import { largestStep } from '../../../testing/measure.ts'
 import { describe, expect, it } from 'vitest'
 import { hear, patchOf } from '../../../testing/bench.ts'
+import { promises } from '../../../testing/promises.ts'
+
+promises('notes', {
+  inputs: '',
+  outputs: 'pitch gate trigger velocity release pressure slide bend wheel voice scatter any held',
+  params:
+    'voices mode priority glide glideWhen bendRange transpose detune lowKey highKey lowVelocity highVelocity channel expression velocityCurve',
+})
 
 const ports = [
   'pitch',

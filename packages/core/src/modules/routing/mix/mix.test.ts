@@ -1,6 +1,13 @@
 import { describe, expect, it } from 'vitest'
 import { hear, patchOf } from '../../../testing/bench.ts'
 import { largest } from '../../../testing/measure.ts'
+import { promises } from '../../../testing/promises.ts'
+
+promises('mix', {
+  inputs: 'in1 in2 in3 in4',
+  outputs: 'out inverse',
+  params: 'amount1 amount2 amount3 amount4 offset',
+})
 
 describe('mix, amplifier and output', () => {
   it('adds amounts and an offset, and the inverse', () => {

@@ -1,6 +1,13 @@
 import { describe, expect, it } from 'vitest'
 import { hear, patchOf } from '../../../testing/bench.ts'
 import { amplitudes, db } from '../../../testing/measure.ts'
+import { promises } from '../../../testing/promises.ts'
+
+promises('noise', {
+  inputs: '',
+  outputs: 'white pink brown blue dust',
+  params: 'density level per',
+})
 
 /** Level of octave bands around 125 Hz … 8 kHz, power per hertz, in dB. */
 const bands = (x: Float32Array): number[] => {

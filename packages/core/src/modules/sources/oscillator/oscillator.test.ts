@@ -1,6 +1,13 @@
 import { describe, expect, it } from 'vitest'
 import { hear, patchOf } from '../../../testing/bench.ts'
 import { amplitudes, centsBetween, db, frequencyOf, largest, worstAlias } from '../../../testing/measure.ts'
+import { promises } from '../../../testing/promises.ts'
+
+promises('oscillator', {
+  inputs: 'pitch fm hz phase sync reset',
+  outputs: 'sine triangle saw pulse sub',
+  params: 'octave semitones fine tracking frequency width syncMode startPhase drift level',
+})
 
 const SIZE = 65536
 

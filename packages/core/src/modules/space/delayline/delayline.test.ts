@@ -5,6 +5,13 @@ import { describe, expect, it } from 'vitest'
 import { hear, patchOf } from '../../../testing/bench.ts'
 import { centsBetween, frequencyOf, largest, magnitudeAt } from '../../../testing/measure.ts'
 import type { Sound } from '../../../formats/wav.ts'
+import { promises } from '../../../testing/promises.ts'
+
+promises('delayline', {
+  inputs: 'in pitch offset',
+  outputs: 'out tap1 tap2 tap3 tap4',
+  params: 'unit time trim max interpolation feedback at1 at2 at3 at4 smoothing',
+})
 
 const click = (frames: number, at = 0): Sound => {
   const x = new Float32Array(frames)

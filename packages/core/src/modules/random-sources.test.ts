@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { hear, patchOf } from '../../testing/bench.ts'
+import { hear, patchOf } from '../testing/bench.ts'
 
 const SOURCES: readonly (readonly [type: string, port: string])[] = [
   ['noise', 'white'],
@@ -7,7 +7,6 @@ const SOURCES: readonly (readonly [type: string, port: string])[] = [
   ['hold', 'out'],
   ['random', 'stepped'],
 ]
-
 /** A random source into a filter that three voices play, and further. */
 const lanes = (
   type: string,

@@ -1,0 +1,85 @@
+import { describe, expect, it } from 'vitest'
+import { hear, patchOf } from '../../../testing/bench.ts'
+import { amplitudes, db } from '../../../testing/measure.ts'
+import { hzOf } from '../../../testing/signals.ts'
+import { promises } from '../../../testing/promises.ts'
+
+promises('wavetable', {
+  inputs: 'pitch fm hz phase sync reset',
+  outputs: 'a b',
+  params: 'position offset octave semitones fine tracking frequency level',
+  data: 'table',
+})
+
+const SIZE = 65536
+
+describe('wavetable', () => {
+  it.each(['sweep', 'formant', 'folded', 'organ', 'bell', 'pulse', 'grit', 'drawn'])(
+    '%s has no alias above −70 dB and moves with its position',
+    (table) => {
+      const heard = (note: number, position: number): Float64Array => {
+        const hz = (Math.round((hzOf(note) * SIZE) / 48000) * 48000) / SIZE
+        return amplitudes(
+          hear(
+            patchOf(
+              [['w', 'wavetable', { tracking: false, frequency: hz, position }, { data: { table } }]],
+              [],
+            ),
+            2,
+            { taps: ['w.a'] },
+          ).tap('w.a'),
+          SIZE,
+          24000,
+        )
+      }
+      for (const note of [48, 72, 100]) {
+        const bin = Math.round((hzOf(note) * SIZE) / 48000),
+          a = heard(note, 0.8)
+        let worst = 0,
+          most = 0
+        for (let i = 50; i < (18000 * SIZE) / 48000; i += 1) {
+          if (Math.abs(i - Math.round(i / bin) * bin) > 12) worst = Math.max(worst, a[i]!)
+          else most = Math.max(most, a[i]!)
+        }
+        expect(db(worst / most)).toBeLessThan(-70)
+      }
+      const low = heard(48, 0),
+        high = heard(48, 1),
+        bin = Math.round((hzOf(48) * SIZE) / 48000)
+      expect(
+        Math.max(...[1, 2, 3, 4, 5, 6, 8].map((n) => Math.abs(low[n * bin]! - high[n * bin]!))),
+      ).toBeGreaterThan(0.05)
+    },
+  )
+
+  it('reads b at its offset', () => {
+    const heard = hear(
+      patchOf(
+        [
+          ['w', 'wavetable', { position: 0.25, offset: 0.5 }],
+          ['v', 'wavetable', { position: 0.75 }],
+        ],
+        [],
+      ),
+      0.1,
+      { taps: ['w.b', 'v.a'] },
+    )
+    expect(heard.tap('w.b')).toEqual(heard.tap('v.a'))
+  })
+})
+
+describe('wavetable', () => {
+  it('goes on frame by frame whatever is connected', () => {
+    const patch = patchOf(
+      [
+        ['l', 'lfo', { rate: 5 }],
+        ['w', 'wavetable', { frequency: 1000, tracking: false }],
+        ['o', 'oscillator', { frequency: 1000, tracking: false }],
+      ],
+      ['l.sine > w.fm * 0.01', 'l.sine > o.fm * 0.01'],
+    )
+    const heard = hear(patch, 0.5, { taps: ['w.a', 'o.sine'] })
+    const [a, b] = [heard.tap('w.a'), heard.tap('o.sine')]
+    for (let i = 0; i < a.length; i += 1) expect(Math.abs(a[i]! - b[i]!)).toBeLessThan(2e-3)
+  })
+})
