@@ -316,6 +316,7 @@ export { countSteals, setParam, setAmount, paramHeard, setMovingList, listParam,
 export { busOf, planeOf, clearBuses, resetGuard, fadeIn, guardOutput, leastGain, limitedFrames, isStopped, GUARD_LATENCY } from "../kernels/guard.as";
 
 export { curveAt } from "../kernels/curve.as";
+export { referenceBlock } from "../kernels/reference.as";
 
 ${wrappers.join('\n')}
 /** Builds every table. Once, on the host's side. */

@@ -15,12 +15,15 @@ import {
   watchLoad,
   type RecallCost,
 } from '@ypsilon/core/speed/suite.ts'
+import { costsAgainstBounds, dearInputs } from '@ypsilon/core/speed/bounds.ts'
 import { readArguments } from './arguments.ts'
 import { kernels, loadPatch } from './files.ts'
 
-export const SPEED_HELP = `Usage: ./ypsilon speed [--json] [--modules]
+export const SPEED_HELP = `Usage: ./ypsilon speed [--json] [--modules] [--check]
 
   --modules   instead: what each module costs, in nanoseconds for one sample of one voice and side
+  --check     instead: holds every module to the bound its description states, and to no more whatever comes in; fails
+              when one is beyond it in three tries
 
 Measures the engine in one run and prints ratios, because machines are noisy: the patch V16 (16 voices, 3 saws, filter,
 two envelopes) against a hand-fused C version (when g++ is there) and against the browser's native nodes (when Chromium
@@ -113,9 +116,44 @@ const recallOf = (module: WebAssembly.Module): Record<keyof RecallCost, number |
   return { worked: rounded(worked), taken: rounded(taken), moving: rounded(moving) }
 }
 
+/** Modules beyond their bounds in each of three tries. */
+const checkBounds = (module: WebAssembly.Module): void => {
+  const rounds = [0, 1, 2].map(() => costsAgainstBounds(module, now))
+  const best = rounds[0]!.map((first, at) => ({
+    ...first,
+    times: Math.min(...rounds.map((round) => round[at]!.times)),
+  }))
+  const dear = dearInputs(module, now),
+    // What is dear once may have met a busy machine: only what is dear again counts.
+    again = dear.length > 0 ? new Set(dearInputs(module, now).map((text) => text.split(':')[0])) : new Set()
+  const over = [
+    ...best
+      .filter(({ times, bound }) => times > bound)
+      .map(
+        ({ type, times, bound }) =>
+          `${type} costs ${times.toFixed(1)} times the reference, more than ${bound}`,
+      ),
+    ...dear.filter((text) => again.has(text.split(':')[0])),
+  ]
+  process.stdout.write(
+    `| module | times the reference | bound |\n|---|---|---|\n${best.map(({ type, times, bound }) => `| \`${type}\` | ${times.toFixed(2)} | ${bound} |`).join('\n')}\n`,
+  )
+  if (over.length === 0) return
+  process.stderr.write(`${over.join('\n')}\n`)
+  process.exitCode = 1
+}
+
 export const speedCommand = (args: string[]): void => {
-  const { values } = readArguments(args, { json: { type: 'boolean' }, modules: { type: 'boolean' } }, [])
+  const { values } = readArguments(
+    args,
+    { json: { type: 'boolean' }, modules: { type: 'boolean' }, check: { type: 'boolean' } },
+    [],
+  )
   const module = kernels()
+  if (values['check']) {
+    checkBounds(module)
+    return
+  }
   if (values['modules']) {
     const costs = moduleCosts(module, now)
     process.stdout.write(

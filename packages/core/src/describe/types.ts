@@ -208,7 +208,10 @@ export interface ModuleDescription {
   readonly role?: 'notes' | 'input' | 'output'
   /** The compiler's use of it; one module for each. */
   readonly part?: Part
-  /** Most nanoseconds per voice-sample that the contract suite accepts, on the machine of docs/performance.md. */
+  /**
+   * Most that a voice-sample may cost, its usual inputs connected, as a multiple of what one of the reference work costs in
+   * the same run (kernels/reference); held by `./ypsilon speed --check`.
+   */
   readonly bound: number
   /** Measured nanoseconds a sample: with one lane, with a group of four, and for each further group. */
   readonly cost?: readonly [one: number, four: number, further: number]

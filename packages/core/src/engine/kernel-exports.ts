@@ -38,5 +38,7 @@ export interface Kernels {
   isStopped(pair: number): number
   leastGain(pair: number): number
   curveAt(x: number, curve: number): number
+  /** A fixed piece of work, of 8 × 128 voice-samples: what costs are counted in. */
+  referenceBlock(): void
   readonly GUARD_LATENCY: { readonly value: number }
 }

@@ -202,6 +202,10 @@ export class Runtime implements VoiceMemory {
   curve(x: number, curve: number): number {
     return this.kernels.curveAt(x, curve)
   }
+  /** Does a fixed piece of work: what costs are counted in. */
+  work(): void {
+    this.kernels.referenceBlock()
+  }
   /** A copy of floats in the engine's memory. */
   read(address: number, count: number): Float32Array {
     return this.floats.slice(address >> 2, (address >> 2) + count)

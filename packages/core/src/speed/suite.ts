@@ -4,6 +4,7 @@ import { PUBLIC_MODULES } from '../catalogue.ts'
 import { moduleLoads } from '../engine/load.ts'
 import { Playback } from '../perform/playback.ts'
 import { checkPatch } from '../patch/validate.ts'
+import type { ModuleDescription, SignalKind } from '../describe/types.ts'
 import type { Patch } from '../patch/types.ts'
 import { V16 } from './v16.ts'
 
@@ -210,6 +211,8 @@ export const watchLoad = (kernels: WebAssembly.Module, now: () => number): numbe
 export interface ModuleCost {
   readonly type: string
   readonly nanoseconds: number
+  /** Voices times sides it was measured with. */
+  readonly lanes: number
   readonly bound: number
 }
 
@@ -230,59 +233,75 @@ const USUAL = new Set([
   'excite',
 ])
 
-/** Nanoseconds a module takes for one sample of one lane: 16 voices, its usual inputs connected, notes held. */
-export const moduleCosts = (kernels: WebAssembly.Module, now: () => number, seconds = 0.15): ModuleCost[] =>
-  PUBLIC_MODULES.filter((module) => !module.flattened && module.role !== 'output').map((module) => {
-    const isNotes = module.type === 'notes'
-    const cables = module.inputs
-      .filter((port) => USUAL.has(port.name))
-      .map((port) => ({
-        from:
-          port.kind === 'pitch'
-            ? 'n.pitch'
-            : port.kind === 'gate'
-              ? port.name.includes('clock')
-                ? 'c.out'
-                : 'n.gate'
-              : 'o.saw',
-        to: `m.${port.name}`,
-        amount: port.kind === 'control' ? 0.1 : 1,
-      }))
-    const outs = module.outputs
-      .slice(0, 1)
-      .map((port) => ({ from: `m.${port.name}`, to: 'out.in', amount: 0.01 }))
-    const patch = patchFrom({
-      format: 'ypsilon/patch',
-      version: 1,
-      modules: [
-        ...(isNotes ? [] : [{ id: 'n', type: 'notes', params: { voices: 16, mode: 'poly' } }]),
-        { id: 'o', type: 'oscillator' },
-        { id: 'c', type: 'lfo', params: { rate: 8 } },
-        { id: 'm', type: module.type, params: isNotes ? { voices: 16, mode: 'poly' } : {} },
-        { id: 'out', type: 'output', params: { level: -40 } },
-      ],
-      cables: [
-        ...(isNotes ? [] : [{ from: 'n.pitch', to: 'o.pitch' }]),
-        ...cables.map((cable) => (cable.from === 'c.out' ? { ...cable, from: 'c.square' } : cable)),
-        ...outs,
-      ],
+/** Nanoseconds a module takes for one sample of one lane: 16 voices unless told otherwise, its usual inputs connected, notes held. */
+export const moduleCosts = (
+  kernels: WebAssembly.Module,
+  now: () => number,
+  seconds = 0.15,
+  modules: readonly ModuleDescription[] = PUBLIC_MODULES,
+  voices = 16,
+): ModuleCost[] =>
+  modules
+    .filter((module) => !module.flattened && module.role !== 'output')
+    .map((module) => {
+      const isNotes = module.type === 'notes'
+      // Gates open and close, and what plays pitches is given some that move: nothing rests.
+      const source: Readonly<Record<SignalKind, string>> = {
+        pitch: module.family === 'playing' ? 'v.out' : 'n.pitch',
+        gate: 'g.out',
+        audio: 'o.saw',
+        control: 'o.saw',
+      }
+      const cables = module.inputs
+        .filter((port) => USUAL.has(port.name))
+        .map((port) => ({
+          from: port.name.includes('clock') ? 'c.square' : source[port.kind],
+          to: `m.${port.name}`,
+          amount: port.kind === 'control' ? 0.1 : 1,
+        }))
+      const outs = module.outputs
+        .slice(0, 1)
+        .map((port) => ({ from: `m.${port.name}`, to: 'out.in', amount: 0.01 }))
+      const notes = isNotes ? 'm' : 'n'
+      const patch = patchFrom({
+        format: 'ypsilon/patch',
+        version: 1,
+        modules: [
+          ...(isNotes ? [] : [{ id: 'n', type: 'notes', params: { voices, mode: 'poly' } }]),
+          { id: 'o', type: 'oscillator' },
+          { id: 'c', type: 'lfo', params: { rate: 8 } },
+          { id: 'g', type: 'multiply' },
+          { id: 'v', type: 'mix', params: { amount2: 0.1 } },
+          { id: 'm', type: module.type, params: isNotes ? { voices, mode: 'poly' } : {} },
+          { id: 'out', type: 'output', params: { level: -40 } },
+        ],
+        cables: [
+          { from: `${notes}.gate`, to: 'g.a' },
+          { from: 'c.square', to: 'g.b' },
+          { from: `${notes}.pitch`, to: 'v.in1' },
+          { from: 'c.sine', to: 'v.in2' },
+          { from: `${notes}.pitch`, to: 'o.pitch' },
+          ...cables,
+          ...outs,
+        ],
+      })
+      // The least of a few: whatever else the machine does only adds.
+      const own = Math.min(
+        ...[1, 2, 3, 4].map(() =>
+          moduleLoads(kernels, patch, { now, seconds })
+            .filter((load) => load.ids.includes('m'))
+            .reduce((sum, load) => sum + load.share, 0),
+        ),
+      )
+      const result = compile(patch)
+      const shape = result.ok ? result.plan.modules.find((item) => item.id === 'm')! : { voices: 1, sides: 1 }
+      return {
+        type: module.type,
+        nanoseconds: (own * 1e9) / (RATE * shape.voices * shape.sides),
+        lanes: shape.voices * shape.sides,
+        bound: module.bound,
+      }
     })
-    // The least of a few: whatever else the machine does only adds.
-    const own = Math.min(
-      ...[1, 2, 3, 4].map(() =>
-        moduleLoads(kernels, patch, { now, seconds })
-          .filter((load) => load.ids.includes('m'))
-          .reduce((sum, load) => sum + load.share, 0),
-      ),
-    )
-    const result = compile(patch)
-    const shape = result.ok ? result.plan.modules.find((item) => item.id === 'm')! : { voices: 1, sides: 1 }
-    return {
-      type: module.type,
-      nanoseconds: (own * 1e9) / (RATE * shape.voices * shape.sides),
-      bound: module.bound,
-    }
-  })
 
 export interface RecallCost {
   /** Shares of the time a block lasts: what the page works out, what the audio thread takes in, and what a block costs more while 500 values move. */

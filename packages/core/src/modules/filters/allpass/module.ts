@@ -63,5 +63,5 @@ export const allpass: ModuleDescription = {
     return (Math.max(1, time) * (1 - g)) / (1 + g)
   },
   cost: [51, 50, 51],
-  bound: 30,
+  bound: 18,
 }

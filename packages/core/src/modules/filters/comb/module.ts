@@ -55,5 +55,5 @@ export const comb: ModuleDescription = {
   memory: (context, voices, sides) => Math.ceil((voices * sides) / 4) * 16 * frames(context.sampleRate),
   bypass: { from: 'in', to: 'out' },
   cost: [91, 90, 90],
-  bound: 60,
+  bound: 34,
 }

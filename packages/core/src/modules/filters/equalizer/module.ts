@@ -80,5 +80,5 @@ export const equalizer: ModuleDescription = {
   state: { flushed: ['bands*12'] },
   bypass: { from: 'in', to: 'out' },
   cost: [14, 14, 13],
-  bound: 90,
+  bound: 4.7,
 }

@@ -62,5 +62,5 @@ export const filter: ModuleDescription = {
     (isCabled('cutoff') || isCabled('resonance') || number('tracking') > 0 ? 3.3 : 0) +
     (choice('slope') === '24' ? 0.6 : 0) +
     (number('drive') > 0 || isCabled('drive') ? 8 : 0),
-  bound: 15,
+  bound: 4.6,
 }

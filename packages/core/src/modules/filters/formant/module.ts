@@ -96,5 +96,5 @@ export const formant: ModuleDescription = {
   cost: [43, 41, 41],
   // Its filters are worked out anew while anything about them moves.
   costlier: ({ isCabled }) => (['vowel', 'size', 'sharpness'].some(isCabled) ? 11 : 1),
-  bound: 60,
+  bound: 13,
 }

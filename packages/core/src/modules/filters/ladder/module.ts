@@ -85,5 +85,5 @@ export const ladder: ModuleDescription = {
   },
   cost: [190, 190, 190],
   costlier: ({ number, isCabled }) => (number('drive') > 0 || isCabled('drive') ? 2.1 : 1),
-  bound: 70,
+  bound: 69,
 }

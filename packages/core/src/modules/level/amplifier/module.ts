@@ -24,6 +24,6 @@ export const amplifier: ModuleDescription = {
   state: { kept: ['gain'] },
   bypass: { from: 'in', to: 'out' },
   closedBy: 'cv',
-  cost: [7.4, 7.2, 5.7],
-  bound: 5,
+  cost: [5.2, 5, 4],
+  bound: 3,
 }

@@ -23,6 +23,6 @@ export const crush: ModuleDescription = {
   state: { flushed: ['held', 'before'], kept: ['high', 'low', 'started'] },
   frames: 'sequential',
   bypass: { from: 'in', to: 'out' },
-  cost: [67, 67, 69],
-  bound: 20,
+  cost: [53, 53, 54],
+  bound: 19,
 }

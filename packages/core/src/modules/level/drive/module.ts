@@ -49,6 +49,6 @@ export const drive: ModuleDescription = {
   state: { flushed: ['over*48', 'dry*48', 'last*2', 'dc', 'tilt'], kept: ['gainBefore', 'biasBefore'] },
   bypass: { from: 'in', to: 'out' },
   latency: () => 3,
-  cost: [190, 190, 180],
-  bound: 70,
+  cost: [210, 210, 200],
+  bound: 74,
 }

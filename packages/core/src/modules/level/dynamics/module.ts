@@ -60,5 +60,5 @@ export const dynamics: ModuleDescription = {
   bypass: { from: 'in', to: 'out' },
   latency: (context) => Math.round((context.number('lookahead') / 1000) * context.sampleRate),
   cost: [140, 140, 140],
-  bound: 60,
+  bound: 48,
 }

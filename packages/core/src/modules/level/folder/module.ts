@@ -36,5 +36,5 @@ export const folder: ModuleDescription = {
   bypass: { from: 'in', to: 'out' },
   latency: () => 3,
   cost: [180, 190, 190],
-  bound: 70,
+  bound: 72,
 }

@@ -45,5 +45,5 @@ export const limiter: ModuleDescription = {
   bypass: { from: 'in', to: 'out' },
   latency: latencyFrames,
   cost: [95, 95, 98],
-  bound: 80,
+  bound: 120,
 }

@@ -23,5 +23,5 @@ export const lowpassgate: ModuleDescription = {
   state: { flushed: ['one', 'two', 'open'], kept: ['before', 'struck'] },
   frames: 'sequential',
   cost: [130, 120, 130],
-  bound: 40,
+  bound: 48,
 }

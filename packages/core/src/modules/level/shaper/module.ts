@@ -63,6 +63,6 @@ export const shaper: ModuleDescription = {
   bypass: { from: 'in', to: 'out' },
   latency: () => 3,
   cost: [230, 230, 240],
-  bound: 90,
+  bound: 91,
   sounds: true,
 }

@@ -19,6 +19,6 @@ export const transient: ModuleDescription = {
   state: { flushed: ['fast', 'slow', 'tail'] },
   frames: 'sequential',
   bypass: { from: 'in', to: 'out' },
-  cost: [92, 95, 92],
-  bound: 35,
+  cost: [83, 86, 83],
+  bound: 34,
 }

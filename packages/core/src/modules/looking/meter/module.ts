@@ -19,6 +19,6 @@ export const meter: ModuleDescription = {
   params: [],
   frames: 'memoryless',
   bypass: { from: 'in', to: 'out' },
-  cost: [5.6, 5.5, 4.3],
-  bound: 4,
+  cost: [2.7, 2.7, 2.1],
+  bound: 1,
 }

@@ -18,6 +18,6 @@ export const scope: ModuleDescription = {
   params: [number('window', 0.5, 2000, 20, 'ms', { log: true })],
   frames: 'memoryless',
   bypass: { from: 'in', to: 'out' },
-  cost: [5.7, 5.8, 4.3],
-  bound: 4,
+  cost: [2.7, 2.8, 2.1],
+  bound: 1,
 }

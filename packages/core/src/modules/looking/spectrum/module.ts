@@ -18,6 +18,6 @@ export const spectrum: ModuleDescription = {
   params: [],
   frames: 'memoryless',
   bypass: { from: 'in', to: 'out' },
-  cost: [5.5, 4.9, 4.4],
-  bound: 4,
+  cost: [2.4, 2.2, 2],
+  bound: 1,
 }

@@ -18,6 +18,6 @@ export const tuner: ModuleDescription = {
   params: [],
   frames: 'memoryless',
   bypass: { from: 'in', to: 'out' },
-  cost: [5.4, 5.5, 3.7],
-  bound: 4,
+  cost: [2.5, 2.5, 1.7],
+  bound: 1,
 }

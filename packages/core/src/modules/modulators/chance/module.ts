@@ -18,6 +18,6 @@ export const chance: ModuleDescription = {
   params: [share('probability', 0.5), choice('mode', ['each', 'toggle'])],
   state: { kept: ['before', 'count', 'toHit', 'started'] },
   frames: 'sequential',
-  cost: [1.3, 0.88, 0],
-  bound: 10,
+  cost: [0.94, 0.64, 0],
+  bound: 2.8,
 }

@@ -57,6 +57,6 @@ export const contour: ModuleDescription = {
   state: { kept: ['gateBefore', 'triggerBefore', 'high', 'low', 'running', 'endLeft', 'started'] },
   frames: 'sequential',
   cost: [1.3, 1.3, 0.011],
-  bound: 60,
+  bound: 25,
   sounds: true,
 }

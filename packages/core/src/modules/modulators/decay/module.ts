@@ -50,5 +50,5 @@ export const decay: ModuleDescription = {
     { any: ['trigger'], message: 'never fires: nothing is connected to its trigger. Connect notes.trigger' },
   ],
   cost: [170, 180, 100],
-  bound: 55,
+  bound: 46,
 }

@@ -21,6 +21,6 @@ export const drift: ModuleDescription = {
   frames: 'sequential',
   bounded: true,
   cost: [96, 96, 96],
-  bound: 90,
+  bound: 130,
   sounds: true,
 }

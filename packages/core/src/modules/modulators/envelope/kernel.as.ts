@@ -60,8 +60,7 @@ class Lanes {
   frame: u32;
   /** Nothing moves and nothing is about to: one value for the whole segment. */
   still: bool;
-  /** No parameter, gate or trigger moves within the block. */
-  calm: bool;
+  /** A parameter moves within the block. */
   moves: bool;
   levels: u32;
   ends: u32;
@@ -393,10 +392,10 @@ function prepare(x: Lanes, m: P.Module, g: u32, frame: u32): void {
   x.trigger = m.trigger.row(g, frame);
   x.triggerStep = m.trigger.step(g);
   x.moves = anyMoves(m, g);
-  x.calm = !x.moves && (x.gateStep | x.triggerStep) == 0;
   refresh(m, x, frame);
   x.still =
-    x.calm &&
+    !x.moves &&
+    (x.gateStep | x.triggerStep) == 0 &&
     !v128.any_true(v128.or(x.step, state.endLeft)) &&
     !v128.any_true(v128.xor(f32x4.gt(v128.load(x.gate), half), f32x4.gt(state.gateBefore, half))) &&
     !v128.any_true(v128.andnot(f32x4.gt(v128.load(x.trigger), half), f32x4.gt(state.triggerBefore, half)));
@@ -427,11 +426,31 @@ function prepare(x: Lanes, m: P.Module, g: u32, frame: u32): void {
   state.triggerBefore = trigger;
 }
 
+/** Frames from the `f`th on in which nothing can happen: no segment ends, and no gate or trigger changes sides. */
+function stretchOf(x: Lanes, f: u32, most: u32): u32 {
+  const end = min(most, framesToEnd(x)),
+    half = splat(0.5);
+  if ((x.gateStep | x.triggerStep) == 0) return end;
+  let gate = <usize>x.gate + f * x.gateStep,
+    trigger = <usize>x.trigger + f * x.triggerStep;
+  const open = f32x4.gt(v128.load(gate), half),
+    hit = f32x4.gt(v128.load(trigger), half);
+  for (let n: u32 = 1; n < end; ++n) {
+    gate += x.gateStep;
+    trigger += x.triggerStep;
+    const changed = v128.or(
+      v128.xor(f32x4.gt(v128.load(gate), half), open),
+      v128.xor(f32x4.gt(v128.load(trigger), half), hit),
+    );
+    if (v128.any_true(changed)) return n;
+  }
+  return end;
+}
+
 function runAlone(m: P.Module, x: Lanes, frames: u32): void {
   for (let f: u32 = 0, stretch: u32 = 0; f < frames; f += stretch) {
     meet(m, x, f);
-    // Nothing can happen before the first segment ends: that stretch runs without looking.
-    stretch = x.calm ? min(frames - f, framesToEnd(x)) : 1;
+    stretch = x.moves ? 1 : stretchOf(x, f, frames - f);
     runOne(x, f, stretch);
     countEnds(x, f, stretch);
   }
@@ -441,7 +460,7 @@ function runTogether(m: P.Module, x: Lanes, z: Lanes, frames: u32): void {
   for (let f: u32 = 0, stretch: u32 = 0; f < frames; f += stretch) {
     meet(m, x, f);
     meet(m, z, f);
-    stretch = min(frames - f, min(framesToEnd(x), framesToEnd(z)));
+    stretch = min(stretchOf(x, f, frames - f), stretchOf(z, f, frames - f));
     runTwo(x, z, f, stretch);
     countEnds(x, f, stretch);
     countEnds(z, f, stretch);
@@ -491,7 +510,7 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
     const two = g + 1 < groups;
     prepare(FIRST, m, g, frame);
     if (two) prepare(SECOND, m, g + 1, frame);
-    if (two && FIRST.calm && SECOND.calm && !FIRST.still && !SECOND.still)
+    if (two && !(FIRST.moves || SECOND.moves || FIRST.still || SECOND.still))
       runTogether(m, FIRST, SECOND, frames);
     else {
       runAlone(m, FIRST, FIRST.still ? 1 : frames);

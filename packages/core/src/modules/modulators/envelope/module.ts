@@ -72,7 +72,7 @@ export const envelope: ModuleDescription = {
       message: 'never opens: nothing is connected to its gate. Connect notes.gate',
     },
   ],
-  cost: [4.8, 4.5, 2.2],
-  bound: 15,
+  cost: [0.63, 0.59, 0.29],
+  bound: 3.2,
   sounds: true,
 }

@@ -50,6 +50,6 @@ export const fan: ModuleDescription = {
   state: { flushed: ['values*8'], kept: ['started'] },
   frames: 'sequential',
   cost: [200, 200, 200],
-  bound: 45,
+  bound: 72,
   sounds: true,
 }

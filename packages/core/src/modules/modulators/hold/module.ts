@@ -27,6 +27,6 @@ export const hold: ModuleDescription = {
   state: { kept: ['before', 'high', 'low', 'count', 'from', 'to', 'progress', 'started'] },
   frames: 'sequential',
   cost: [24, 24, 22],
-  bound: 20,
+  bound: 12,
   sounds: true,
 }

@@ -37,7 +37,7 @@ export const lfo: ModuleDescription = {
   ],
   state: { kept: ['high', 'low', 'resetBefore', 'age', 'offset', 'startsSeen'] },
   bounded: true,
-  cost: [76, 74, 74],
-  bound: 60,
+  cost: [65, 64, 64],
+  bound: 86,
   sounds: true,
 }

@@ -42,6 +42,6 @@ export const lfobank: ModuleDescription = {
   frames: 'sequential',
   bounded: true,
   cost: [210, 200, 200],
-  bound: 170,
+  bound: 260,
   sounds: true,
 }

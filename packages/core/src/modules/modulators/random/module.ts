@@ -45,6 +45,6 @@ export const random: ModuleDescription = {
   frames: 'sequential',
   bounded: true,
   cost: [0.8, 0.82, 0.82],
-  bound: 40,
+  bound: 41,
   sounds: true,
 }

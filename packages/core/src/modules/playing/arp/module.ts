@@ -35,5 +35,5 @@ export const arp: ModuleDescription = {
     { any: ['clock'], message: 'never moves: nothing is connected to its clock. Connect a clock' },
   ],
   cost: [65, 66, 13],
-  bound: 60,
+  bound: 11,
 }

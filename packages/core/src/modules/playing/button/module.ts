@@ -23,6 +23,6 @@ export const button: ModuleDescription = {
   state: { kept: ['before', 'left'] },
   frames: 'sequential',
   cost: [1.2, 1.2, 0.012],
-  bound: 10,
+  bound: 2.1,
   sounds: true,
 }

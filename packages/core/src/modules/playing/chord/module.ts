@@ -43,6 +43,6 @@ export const chord: ModuleDescription = {
   shape: { voices: (context) => context.number('notes') },
   frames: 'memoryless',
   cost: [1.3, 1.3, 0],
-  bound: 20,
+  bound: 70,
   sounds: true,
 }

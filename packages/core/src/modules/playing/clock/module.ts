@@ -54,6 +54,6 @@ export const clock: ModuleDescription = {
     ],
   },
   cost: [110, 110, 0.046],
-  bound: 140,
+  bound: 170,
   sounds: true,
 }

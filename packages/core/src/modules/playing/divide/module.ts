@@ -23,6 +23,6 @@ export const divide: ModuleDescription = {
   ],
   state: { kept: ['before', 'resetBefore', 'count', 'since', 'period', 'index', 'high'] },
   frames: 'sequential',
-  cost: [75, 210, 210],
-  bound: 110,
+  cost: [66, 180, 180],
+  bound: 95,
 }

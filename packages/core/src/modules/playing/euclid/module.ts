@@ -56,6 +56,6 @@ export const euclid: ModuleDescription = {
   },
   state: { kept: ['before', 'resetBefore', 'step', 'hit', 'accent', 'triggerLeft', 'endLeft'] },
   frames: 'sequential',
-  cost: [1.3, 1.4, 0.0033],
-  bound: 35,
+  cost: [1.4, 1.5, 0.0037],
+  bound: 36,
 }

@@ -37,6 +37,6 @@ export const glide: ModuleDescription = {
   }),
   state: { flushed: ['distance'], kept: ['before', 'started'] },
   frames: 'sequential',
-  cost: [30, 31, 31],
-  bound: 20,
+  cost: [21, 22, 22],
+  bound: 8.4,
 }

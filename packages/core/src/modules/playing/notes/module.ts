@@ -65,6 +65,6 @@ export const notes: ModuleDescription = {
   memory: () => 1024,
   role: 'notes',
   cost: [4, 4, 1.7],
-  bound: 15,
+  bound: 1,
   sounds: true,
 }

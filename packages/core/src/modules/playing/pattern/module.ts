@@ -110,6 +110,6 @@ export const pattern: ModuleDescription = {
     ],
   },
   cost: [200, 210, 210],
-  bound: 80,
+  bound: 73,
   sounds: true,
 }

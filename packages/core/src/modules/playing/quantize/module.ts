@@ -52,7 +52,7 @@ export const quantize: ModuleDescription = {
   }),
   state: { kept: ['before', 'note', 'started', 'changedLeft'] },
   frames: 'sequential',
-  cost: [240, 260, 260],
-  bound: 40,
+  cost: [120, 130, 130],
+  bound: 4,
   sounds: true,
 }

@@ -21,6 +21,6 @@ export const shift: ModuleDescription = {
     number('cents', -100, 100, 0, 'ct', { exact: true }),
   ],
   frames: 'memoryless',
-  cost: [1.4, 1.4, 0],
-  bound: 8,
+  cost: [0.44, 0.44, 0],
+  bound: 1.8,
 }

@@ -105,6 +105,6 @@ export const steps: ModuleDescription = {
   },
   frames: 'sequential',
   cost: [77, 180, 55],
-  bound: 110,
+  bound: 120,
   sounds: true,
 }

@@ -18,7 +18,7 @@ export const compare: ModuleDescription = {
   params: [number('level', -10, 10, 0, ''), number('hysteresis', 0, 10, 0, '')],
   state: { kept: ['above', 'below'] },
   frames: 'sequential',
-  cost: [0.74, 0.75, 0],
-  bound: 10,
+  cost: [0.57, 0.58, 0],
+  bound: 8.3,
   sounds: true,
 }

@@ -19,5 +19,5 @@ export const copy: ModuleDescription = {
   shape: { voices: (context) => context.number('voices') },
   frames: 'memoryless',
   cost: [3.4, 3.9, 0.85],
-  bound: 35,
+  bound: 27,
 }

@@ -40,6 +40,6 @@ export const crossfade: ModuleDescription = {
   },
   frames: 'memoryless',
   bypass: { from: 'a', to: 'out' },
-  cost: [44, 44, 43],
-  bound: 15,
+  cost: [28, 28, 27],
+  bound: 9.9,
 }

@@ -42,7 +42,7 @@ export const curve: ModuleDescription = {
     }
   },
   frames: 'memoryless',
-  cost: [23, 22, 21],
-  bound: 12,
+  cost: [16, 15, 15],
+  bound: 6.1,
   sounds: true,
 }

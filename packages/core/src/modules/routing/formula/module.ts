@@ -34,6 +34,6 @@ export const formula: ModuleDescription = {
   cost: [20, 20, 20],
   // A row of its table for every operation.
   costlier: ({ table }) => 1 + 1.5 * operationsIn(table),
-  bound: 60,
+  bound: 8.4,
   sounds: true,
 }

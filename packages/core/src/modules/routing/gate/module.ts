@@ -18,6 +18,6 @@ export const gate: ModuleDescription = {
   params: [seconds('delay', 20, 0), seconds('length', 20, 0)],
   state: { kept: ['before', 'untilStart', 'untilEnd', 'open', 'startLeft', 'endLeft'] },
   frames: 'sequential',
-  cost: [1.4, 1.4, 0],
-  bound: 15,
+  cost: [1.6, 1.6, 0],
+  bound: 9.4,
 }

@@ -18,5 +18,5 @@ export const join: ModuleDescription = {
   params: [],
   shape: { sides: 1 },
   cost: [4.2, 5.4, 3.8],
-  bound: 5,
+  bound: 1.3,
 }

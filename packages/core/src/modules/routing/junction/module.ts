@@ -17,6 +17,6 @@ export const junction: ModuleDescription = {
   outputs: [output('toleft', 'audio'), output('toright', 'audio')],
   params: [number('reflection', -1, 1, 0.5, ''), choice('form', ['plain', 'normalised'])],
   frames: 'memoryless',
-  cost: [16, 17, 17],
-  bound: 8,
+  cost: [7.1, 7.6, 7.6],
+  bound: 2.3,
 }

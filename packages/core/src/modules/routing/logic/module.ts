@@ -18,7 +18,7 @@ export const logic: ModuleDescription = {
   params: [],
   state: { kept: ['before', 'flipped'] },
   frames: 'sequential',
-  cost: [1.4, 1.4, 0],
-  bound: 8,
+  cost: [0.86, 0.86, 0],
+  bound: 3.5,
   sounds: true,
 }

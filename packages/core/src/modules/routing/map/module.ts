@@ -32,7 +32,7 @@ export const map: ModuleDescription = {
     curves: [{ points: curvePoints(context.number('curve')) }],
   }),
   frames: 'memoryless',
-  cost: [70, 72, 70],
+  cost: [56, 57, 56],
   bound: 20,
   sounds: true,
 }

@@ -22,6 +22,6 @@ export const mix: ModuleDescription = {
   // Worked out anew before a segment runs frame by frame.
   state: { kept: ['lines*3'] },
   bypass: { from: 'in1', to: 'out' },
-  cost: [17, 17, 16],
-  bound: 5,
+  cost: [14, 14, 13],
+  bound: 2.2,
 }

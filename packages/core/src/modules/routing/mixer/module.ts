@@ -40,5 +40,5 @@ export const mixer: ModuleDescription = {
   shape: { sides: 2 },
   state: { flushed: ['tones*48', 'limit*2'] },
   cost: [460, 460, 460],
-  bound: 130,
+  bound: 56,
 }

@@ -39,6 +39,6 @@ export const pan: ModuleDescription = {
   shape: { sides: 2 },
   frames: 'memoryless',
   bypass: { from: 'in', to: 'out' },
-  cost: [27, 28, 26],
-  bound: 8,
+  cost: [18, 19, 18],
+  bound: 9.9,
 }

@@ -30,6 +30,6 @@ export const route: ModuleDescription = {
   needs: [
     { any: ['clock', 'select'], message: 'stays where it is: connect a clock, or something to select' },
   ],
-  cost: [97, 95, 95],
-  bound: 40,
+  cost: [77, 76, 76],
+  bound: 29,
 }

@@ -19,6 +19,6 @@ export const stereo: ModuleDescription = {
   shape: { sides: 2 },
   frames: 'memoryless',
   bypass: { from: 'in', to: 'out' },
-  cost: [48, 48, 47],
-  bound: 20,
+  cost: [41, 41, 40],
+  bound: 14,
 }

@@ -32,6 +32,6 @@ export const switchModule: ModuleDescription = {
   needs: [
     { any: ['clock', 'select'], message: 'stays where it is: connect a clock, or something to select' },
   ],
-  cost: [96, 96, 95],
-  bound: 40,
+  cost: [80, 80, 79],
+  bound: 30,
 }

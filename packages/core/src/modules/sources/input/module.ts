@@ -21,6 +21,6 @@ export const input: ModuleDescription = {
   shape: { sides: 2 },
   memory: () => AUX_BYTES,
   role: 'input',
-  cost: [2.7, 2.6, 0.015],
-  bound: 5,
+  cost: [3.2, 3, 0.018],
+  bound: 3.6,
 }

@@ -130,5 +130,5 @@ export const modes: ModuleDescription = {
   ],
   cost: [80, 310, 310],
   costlier: ({ number }) => Math.max(0.2, number('count') / 16),
-  bound: 90,
+  bound: 110,
 }

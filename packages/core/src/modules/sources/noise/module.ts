@@ -26,6 +26,6 @@ export const noise: ModuleDescription = {
   state: { flushed: ['pink*11', 'brown', 'blue*11'], kept: ['counter'] },
   bounded: true,
   cost: [55, 53, 53],
-  bound: 40,
+  bound: 23,
   sounds: true,
 }

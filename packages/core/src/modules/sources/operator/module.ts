@@ -71,6 +71,6 @@ export const operator: ModuleDescription = {
     kept: ['high', 'low', 'gateBefore', 'resetBefore', 'stage', 'position', 'peak', 'phaseBefore'],
   },
   cost: [150, 150, 150],
-  bound: 70,
+  bound: 60,
   sounds: true,
 }

@@ -79,6 +79,6 @@ export const oscillator: ModuleDescription = {
     (isCabled('fm') || isCabled('hz') || isCabled('phase') || isCabled('frequency') ? 2.7 : 0) +
     (isCabled('width') ? 6 : 0) +
     (isCabled('sync') ? 36 : 0),
-  bound: 20,
+  bound: 6,
   sounds: true,
 }

@@ -44,7 +44,7 @@ export const phasor: ModuleDescription = {
   state: { kept: ['high', 'low', 'before', 'resetBefore'] },
   frames: 'sequential',
   bounded: true,
-  cost: [57, 57, 54],
-  bound: 30,
+  cost: [39, 39, 37],
+  bound: 23,
   sounds: true,
 }

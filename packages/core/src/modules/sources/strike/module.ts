@@ -48,5 +48,5 @@ export const strike: ModuleDescription = {
     { any: ['trigger'], message: 'never hits: nothing is connected to its trigger. Connect notes.trigger' },
   ],
   cost: [0.77, 0.79, 0.19],
-  bound: 45,
+  bound: 32,
 }

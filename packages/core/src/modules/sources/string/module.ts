@@ -65,5 +65,5 @@ export const string: ModuleDescription = {
     1 +
     0.68 * number('coupled') +
     (isCabled('damping') || isCabled('decay') || isCabled('stiffness') ? 0.9 : 0),
-  bound: 130,
+  bound: 64,
 }

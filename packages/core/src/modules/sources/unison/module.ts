@@ -48,6 +48,6 @@ export const unison: ModuleDescription = {
   state: { kept: ['phases*8', 'lows*8', 'started', 'resetBefore'] },
   cost: [145, 145, 145],
   costlier: ({ number }) => 0.6 + 0.057 * number('copies'),
-  bound: 100,
+  bound: 57,
   sounds: true,
 }

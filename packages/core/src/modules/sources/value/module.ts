@@ -23,7 +23,7 @@ export const value: ModuleDescription = {
     choice('unit', ['number', 'octaves', 'semitones', 'note']),
   ],
   frames: 'memoryless',
-  cost: [0.71, 0.71, 0.0049],
-  bound: 4,
+  cost: [0.41, 0.41, 0.0029],
+  bound: 2.1,
   sounds: true,
 }

@@ -106,6 +106,6 @@ export const wavetable: ModuleDescription = {
   },
   state: { kept: ['high', 'low', 'syncBefore', 'resetBefore', 'phaseBefore'] },
   cost: [170, 220, 220],
-  bound: 60,
+  bound: 46,
   sounds: true,
 }

@@ -73,5 +73,5 @@ export const delayline: ModuleDescription = {
     return Math.max(1, time - context.number('trim'))
   },
   cost: [110, 110, 110],
-  bound: 40,
+  bound: 33,
 }
