@@ -25,9 +25,9 @@ export class Live {
   /** `stepBytes`: what is staged of a plan in one block; a large plan may take several. */
   constructor(
     public patch: Patch,
-    options: { readonly stepBytes?: number } = {},
+    options: { readonly stepBytes?: number; readonly kernels?: WebAssembly.Module } = {},
   ) {
-    this.runtime = new Runtime(testKernels(), 48000, options)
+    this.runtime = new Runtime(options.kernels ?? testKernels(), 48000, options)
     this.layout = new Layout(this.runtime.facts, 48000)
     this.planner = new Planner(this.layout, 48000)
     this.patch = patch = withCableIds(patch)

@@ -72,7 +72,7 @@ export const envelope: ModuleDescription = {
       message: 'never opens: nothing is connected to its gate. Connect notes.gate',
     },
   ],
-  cost: [0.63, 0.59, 0.29],
+  cost: [5, 5, 4.2],
   bound: 3.2,
   sounds: true,
 }
