@@ -1,7 +1,7 @@
 /** What played before, and what of it stays for its fade. */
 import type { Catalogue } from '../catalogue.ts'
 import type { CompileOptions } from './options.ts'
-import type { PlanAdapter } from './plan.ts'
+import type { Plan, PlanAdapter } from './plan.ts'
 
 const NO_COPIES: ReadonlyMap<string, string> = new Map()
 const NO_TERMS: ReadonlyMap<string, number> = new Map()
@@ -22,16 +22,20 @@ export class Before {
 
   constructor({ previous, retiring }: CompileOptions, catalogue: Catalogue) {
     this.exists = previous !== undefined
-    this.retired = new Set((retiring?.modules ?? []).map(({ id }) => id))
+    this.retired = new Set(retiring?.modules.map(({ id }) => id))
     this.copies = retiring?.copies ?? NO_COPIES
     this.copyOf = new Map([...this.copies].map(([copy, id]) => [id, copy]))
-    this.adapters = new Map((previous?.adapters ?? []).map((adapter) => [adapter.key, adapter]))
-    this.modules = new Set((previous?.modules ?? []).map((module) => module.id))
-    for (const module of previous?.modules ?? []) {
+    this.adapters = new Map(previous?.adapters.map((adapter) => [adapter.key, adapter]))
+    this.modules = new Set(previous?.modules.map((module) => module.id))
+    if (previous) this.noteDirect(previous, catalogue)
+  }
+
+  private noteDirect({ modules, signals }: Plan, catalogue: Catalogue): void {
+    for (const module of modules) {
       const slots = catalogue.get(module.type)?.slots
       const names = new Map([...(slots?.inputs ?? [])].map(([name, slot]) => [slot, name]))
       for (const [slot, signal] of module.inputs) {
-        const source = signal >= 0 ? previous!.signals[signal] : undefined
+        const source = signal >= 0 ? signals[signal] : undefined
         if (source?.origin === 'output') this.direct.set(`${module.id}.${names.get(slot)}`, source.key)
       }
     }

@@ -256,66 +256,71 @@ export const flatten = (patch: Patch, catalogue: Catalogue): FlatPatch => {
   return flat
 }
 
-const dissolved = (patch: Patch, catalogue: Catalogue): FlatPatch => {
-  const hidden = hiddenFormulas(patch, catalogue),
-    index = patchIndex(patch)
-  const all = [...index.modules.map(({ module }) => module), ...hidden.modules]
-  const byId = new Map(all.map((module) => [module.id, module]))
-  const ending = endings(hidden.cables, byId, catalogue, index)
-  const { keys, held } = passagesOf(ending)
-  const passed = new Map<string, readonly Feed[]>()
-  const shadowed = new Set<string>()
-  let count = 0,
-    overfull: string | undefined
-  const feedsOf = (key: string): Feed[] => {
+/** What comes together at each key: sources of cables, and what they pass on. One for a patch. */
+class Gathering {
+  readonly shadowed = new Set<string>()
+  /** What is passed on by everything that is dissolved. */
+  readonly passed = new Map<string, readonly Feed[]>()
+  overfull: string | undefined
+  private count = 0
+
+  constructor(
+    private readonly ending: ReadonlyMap<string, readonly Ending[]>,
+    /** Hidden formulas: what they bring is a base value. */
+    private readonly formulas: ReadonlyMap<string, string>,
+    private readonly held: ReadonlyMap<string, HeldCable>,
+  ) {}
+
+  /** Everything that ends at a key, in file order; not all of it where more meets than can be played. */
+  at(key: string): Feed[] {
     const found: Feed[] = []
-    for (const { cable, order, module, port, through } of ending.get(key) ?? []) {
-      const sources = through === undefined ? undefined : (passed.get(through) ?? NO_FEEDS)
-      count += sources?.length ?? 1
-      if (count > MOST_FEEDS) {
-        overfull ??= key
+    for (const item of this.ending.get(key) ?? []) {
+      const sources = item.through === undefined ? undefined : (this.passed.get(item.through) ?? NO_FEEDS)
+      this.count += sources?.length ?? 1
+      if (this.count > MOST_FEEDS) {
+        this.overfull ??= key
         return found
       }
-      if (!sources) {
-        found.push(
-          directFeed(
-            cable,
-            order,
-            hidden.serves.has(module) || cable['base'] === true,
-            held.has(module) ? `${module}.${port}` : cable.from,
-          ),
-        )
-        continue
-      }
-      const amount = cable.amount ?? 1,
-        name = `${cable.from} > ${cable.to}`
-      for (const feed of sources) {
-        const set = feed.cable !== undefined
-        if (set && cable.id !== undefined) shadowed.add(cable.id)
-        found.push({
-          ...feed,
-          amount: amount * feed.amount,
-          cable: feed.cable ?? cable.id,
-          scale: set || cable.id === undefined ? amount * feed.scale : feed.scale,
-          order,
-          name,
-        })
-      }
+      if (sources) for (const feed of sources) found.push(this.passedOn(item, feed))
+      else found.push(this.direct(item))
     }
     return found
   }
-  for (const key of keys) passed.set(key, merged(feedsOf(key)))
-  const modules = [
-    ...all.filter((module) => {
-      const description = catalogue.get(module.type)?.description
-      return description !== undefined && !description.flattened && !(module.bypass && description.bypass)
-    }),
-    ...[...held.keys()].map((id): PatchModule => ({
-      id,
-      type: partOf(catalogue, 'unitdelay').description.type,
-    })),
-  ]
-  const kept = new Map(modules.map((module) => [module.id, module]))
+
+  private direct({ cable, order, module, port }: Ending): Feed {
+    const base = this.formulas.has(module) || cable['base'] === true
+    return directFeed(cable, order, base, this.held.has(module) ? `${module}.${port}` : cable.from)
+  }
+
+  /** A source as it comes through one more cable: the first one that has an id is the one to set. */
+  private passedOn({ cable, order }: Ending, feed: Feed): Feed {
+    const amount = cable.amount ?? 1,
+      isSet = feed.cable !== undefined
+    if (isSet && cable.id !== undefined) this.shadowed.add(cable.id)
+    return {
+      ...feed,
+      amount: amount * feed.amount,
+      cable: feed.cable ?? cable.id,
+      scale: isSet || cable.id === undefined ? amount * feed.scale : feed.scale,
+      order,
+      name: `${cable.from} > ${cable.to}`,
+    }
+  }
+}
+
+/** Does a module run, or is it dissolved? */
+const runs = (module: PatchModule, catalogue: Catalogue): boolean => {
+  const description = catalogue.get(module.type)?.description
+  return description !== undefined && !description.flattened && !(module.bypass && description.bypass)
+}
+
+/** Feeds of every input of modules that run. */
+const feedsOf = (
+  gathering: Gathering,
+  ending: ReadonlyMap<string, readonly Ending[]>,
+  kept: ReadonlyMap<string, PatchModule>,
+  catalogue: Catalogue,
+): Map<string, readonly Feed[]> => {
   const feeds = new Map<string, readonly Feed[]>()
   for (const [key, [first]] of ending) {
     // What is dissolved has keys of its own.
@@ -323,20 +328,30 @@ const dissolved = (patch: Patch, catalogue: Catalogue): FlatPatch => {
     const { toModule, toPort } = endsOf(first!.cable),
       module = kept.get(toModule)
     if (!module || !catalogue.get(module.type)!.slots.inputs.has(toPort)) continue
-    const found = feedsOf(key)
+    const found = gathering.at(key)
     if (found.length > 0) feeds.set(key, found)
   }
+  return feeds
+}
+
+const dissolved = (patch: Patch, catalogue: Catalogue): FlatPatch => {
+  const hidden = hiddenFormulas(patch, catalogue),
+    index = patchIndex(patch)
+  const all = [...index.modules.map(({ module }) => module), ...hidden.modules]
+  const byId = new Map(all.map((module) => [module.id, module]))
+  const ending = endings(hidden.cables, byId, catalogue, index)
+  const { keys, held } = passagesOf(ending)
+  const gathering = new Gathering(ending, hidden.serves, held),
+    { passed, shadowed } = gathering
+  for (const key of keys) passed.set(key, merged(gathering.at(key)))
+  const modules = all.filter((module) => runs(module, catalogue))
+  for (const id of held.keys()) modules.push({ id, type: partOf(catalogue, 'unitdelay').description.type })
+  const kept = new Map(modules.map((module) => [module.id, module]))
+  const feeds = feedsOf(gathering, ending, kept, catalogue)
   for (const [id, { key }] of held) {
-    const found = passed.get(key) ?? []
+    const found = passed.get(key) ?? NO_FEEDS
     if (found.length > 0) feeds.set(`${id}.in`, found)
   }
-  return {
-    modules,
-    byId: kept,
-    feeds,
-    serves: hidden.serves,
-    held,
-    shadowed,
-    ...(overfull === undefined ? {} : { overfull }),
-  }
+  const flat = { modules, byId: kept, feeds, serves: hidden.serves, held, shadowed }
+  return gathering.overfull === undefined ? flat : { ...flat, overfull: gathering.overfull }
 }

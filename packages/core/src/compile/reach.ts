@@ -35,6 +35,21 @@ export const settingsOf = (patch: Patch, more?: Settings): Settings => {
   return found
 }
 
+/** Greatest size of all that ends on a target; Infinity where a source states no bounds. */
+const modulationAt = (target: string, flat: FlatPatch, settings: Settings, catalogue: Catalogue): number => {
+  const feeds = flat.feeds.get(target) ?? []
+  let modulation = 0
+  for (const feed of feeds) {
+    const source = flat.byId.get(feed.module)
+    if (!source || !catalogue.get(source.type)?.description.bounded) return Infinity
+    modulation += Math.abs(feed.amount)
+  }
+  for (const feed of feeds)
+    if (feed.cable !== undefined)
+      modulation += Math.max(0, (settings.get(`cable:${feed.cable}`) ?? 0) - Math.abs(feed.amount))
+  return modulation
+}
+
 /**
  * The greatest size of the signal at an input, or the greatest value of a parameter, in its unit. Infinity where it
  * cannot be known: sources without stated bounds, field formulas. `amount` of every cable counts as it stands.
@@ -47,19 +62,10 @@ export const mostAt = (
   catalogue: Catalogue,
   sampleRate: number,
 ): number => {
-  const entry = catalogue.get(module.type)!
   const target = `${module.id}.${name}`
-  let modulation = 0
-  for (const feed of flat.feeds.get(target) ?? []) {
-    const source = flat.byId.get(feed.module)
-    if (!source || !catalogue.get(source.type)?.description.bounded) return Infinity
-    modulation += Math.abs(feed.amount)
-  }
-  for (const feed of flat.feeds.get(target) ?? [])
-    if (feed.cable !== undefined)
-      modulation += Math.max(0, (settings.get(`cable:${feed.cable}`) ?? 0) - Math.abs(feed.amount))
-  const param = entry.params.get(name)
-  if (!param) return modulation
+  const modulation = modulationAt(target, flat, settings, catalogue)
+  const param = catalogue.get(module.type)!.params.get(name)
+  if (!param || modulation === Infinity) return modulation
   if (param.kind !== 'number') return 0
   const value = own(module.params, name) ?? param.default
   if (isFormula(value)) return Infinity

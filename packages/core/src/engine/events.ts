@@ -36,3 +36,9 @@ export type EngineEvent =
 
 /** What may wait in the audio thread: addresses might be another's by then. */
 export type LaterEvent = Extract<EngineEvent, { readonly type: 'on' | 'off' }>
+
+/** What note sources take. */
+export type NoteEvent = Extract<
+  EngineEvent,
+  { readonly type: 'on' | 'off' | 'control' | 'pressure' | 'slide' | 'bend' }
+>

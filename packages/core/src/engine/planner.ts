@@ -15,8 +15,9 @@ import { splitTarget } from '../patch/walk.ts'
 import { targetEvents } from './engine.ts'
 import type { Delta, Layout } from './layout.ts'
 import type { EngineEvent } from './runtime.ts'
+import { valueChanges } from './value-changes.ts'
+
 import { own } from '../units/own.ts'
-import { append } from '../units/append.ts'
 
 const NO_ASSETS: ReadonlyMap<string, AssetSound> = new Map()
 
@@ -208,71 +209,6 @@ const isWord = (patch: Patch, target: string): boolean => {
     !kindOf(found.param).isContinuous &&
     CATALOGUE.get(found.module.type)?.description.role === undefined
   )
-}
-
-const SAME_MODULE = new Set(['params', 'x', 'y', 'label', 'view'])
-
-/** Values that differ between two patches of the same structure; undefined when the structure differs. */
-export const valueChanges = (before: Patch, after: Patch): [string, ParamValue][] | undefined => {
-  if (
-    before.modules.length !== after.modules.length ||
-    before.cables.length !== after.cables.length ||
-    before.seed !== after.seed ||
-    before['tuning'] !== after['tuning'] ||
-    before['assets'] !== after['assets']
-  )
-    return undefined
-  const changes = macroChanges(before, after)
-  if (!changes) return undefined
-  for (let i = 0; i < before.modules.length; i += 1) {
-    const a = before.modules[i]!,
-      b = after.modules[i]!
-    if (a === b) continue
-    if (a.id !== b.id || a.type !== b.type) return undefined
-    for (const field of new Set([...Object.keys(a), ...Object.keys(b)]))
-      if (!SAME_MODULE.has(field) && own(a, field) !== own(b, field)) return undefined
-    const values = moduleChanges(a, b)
-    if (!values) return undefined
-    append(changes, values)
-  }
-  for (let i = 0; i < before.cables.length; i += 1) {
-    const a: Cable = before.cables[i]!,
-      b: Cable = after.cables[i]!
-    if (a === b) continue
-    if (
-      a.id !== b.id ||
-      a.from !== b.from ||
-      a.to !== b.to ||
-      Boolean(a.muted) !== Boolean(b.muted) ||
-      b.id === undefined
-    )
-      return undefined
-    if ((a.amount ?? 1) !== (b.amount ?? 1)) changes.push([`cable:${b.id}`, b.amount ?? 1])
-  }
-  return changes
-}
-
-/** Stored values of macros, for the formulas that read them; undefined when there are others than before. */
-const macroChanges = (before: Patch, after: Patch): [string, ParamValue][] | undefined => {
-  if (before.macros === after.macros) return []
-  const [old, now] = [before.macros ?? [], after.macros ?? []]
-  if (old.length !== now.length || old.some((macro, index) => macro.id !== now[index]!.id)) return undefined
-  return now.flatMap((macro, index): [string, ParamValue][] =>
-    macro.value === old[index]!.value ? [] : [[`macro:${macro.id}`, macro.value]],
-  )
-}
-
-const moduleChanges = (a: PatchModule, b: PatchModule): [string, ParamValue][] | undefined => {
-  if (a.params === b.params) return []
-  const entry = CATALOGUE.get(b.type)
-  const changes: [string, ParamValue][] = []
-  for (const name of new Set([...Object.keys(a.params ?? {}), ...Object.keys(b.params ?? {})])) {
-    const param = entry?.params.get(name)
-    if (!param || own(a.params, name) === own(b.params, name)) continue
-    if (param.setOnly || isFormula(own(a.params, name)) || isFormula(own(b.params, name))) return undefined
-    changes.push([`${b.id}.${name}`, own(b.params, name) ?? param.default])
-  }
-  return changes
 }
 
 /** Memory of a module that is copied in one block at the most; larger ones change without a fade. */

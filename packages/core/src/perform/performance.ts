@@ -1,6 +1,7 @@
 /** What is played on a patch, as steps for the engine: one meaning for live playing, replay and renders. */
 import { CATALOGUE } from '../catalogue.ts'
-import { type Planner, type Step, valueChanges, type ValueMove } from '../engine/planner.ts'
+import type { Planner, Step, ValueMove } from '../engine/planner.ts'
+import { valueChanges } from '../engine/value-changes.ts'
 import type { EngineEvent, LaterEvent } from '../engine/runtime.ts'
 import type { PlayerEvent } from '../notes/events.ts'
 import type { Moves } from '../patch/document.ts'

@@ -1,5 +1,5 @@
 /** What a player does, kept as an event file that renders to the same sound. */
-import { valueChanges } from '../engine/planner.ts'
+import { valueChanges } from '../engine/value-changes.ts'
 import type { EventFile, EventHeader, PlayerEvent } from '../notes/events.ts'
 import type { Patch } from '../patch/types.ts'
 
