@@ -285,36 +285,57 @@ export interface WrittenMidi {
 
 const sevenBits = (value: number): number => Math.round(Math.min(1, Math.max(0, value)) * SEVEN_BITS)
 
+type TimelessEvent = DistributiveOmit<MidiEvent, 'deltaTime'>
+
+/** What MIDI has nothing for, in words. */
+const LOST: ReadonlyMap<PlayerEvent['type'], string> = new Map([
+  ['param', 'moves of parameters'],
+  ['macro', 'moves of macros'],
+  ['snapshot', 'snapshots'],
+  ['blend', 'blends'],
+  ['data', 'changes of data'],
+  ['bypass', 'bypasses'],
+  ['transport', 'start and stop of the transport'],
+  ['clock', 'ticks of a clock'],
+])
+
+/** A note's beginning or end. */
+const noteEventOf = (event: Extract<PlayerEvent, { type: 'on' | 'off' }>, channel: number): TimelessEvent => {
+  const velocity = sevenBits(event.velocity ?? (event.type === 'on' ? 1 : 0))
+  const noteNumber = Math.round(event.note)
+  // Velocity 0 would be a note's end.
+  return event.type === 'on'
+    ? { type: 'noteOn', channel, noteNumber, velocity: Math.max(1, velocity) }
+    : { type: 'noteOff', channel, noteNumber, velocity }
+}
+
+/** What a hand does to a sounding note, or to all of them. */
+const touchEventOf = (
+  event: Extract<PlayerEvent, { type: 'pressure' | 'slide' | 'bend' }>,
+  channel: number,
+): TimelessEvent | string => {
+  const { note, value, type } = event
+  if (type === 'pressure')
+    return note === undefined
+      ? { type: 'channelAftertouch', channel, amount: sevenBits(value) }
+      : { type: 'noteAftertouch', channel, noteNumber: Math.round(note), amount: sevenBits(value) }
+  if (note !== undefined) return `${type} of single notes`
+  return type === 'slide'
+    ? { type: 'controller', channel, controllerType: SLIDE_CONTROL, value: sevenBits(value) }
+    : { type: 'pitchBend', channel, value: Math.round(value * BEND_STEPS) }
+}
+
 /** One event as a MIDI event; a word for what it is where MIDI has nothing for it. */
-const midiEventOf = (event: PlayerEvent): DistributiveOmit<MidiEvent, 'deltaTime'> | string => {
+const midiEventOf = (event: PlayerEvent): TimelessEvent | string => {
   const channel = Math.max(0, ('channel' in event ? (event.channel ?? 1) : 1) - 1)
   switch (event.type) {
     case 'on':
-    case 'off': {
-      const velocity = sevenBits(event.velocity ?? (event.type === 'on' ? 1 : 0))
-      const noteNumber = Math.round(event.note)
-      // Velocity 0 would be a note's end.
-      return event.type === 'on'
-        ? { type: 'noteOn', channel, noteNumber, velocity: Math.max(1, velocity) }
-        : { type: 'noteOff', channel, noteNumber, velocity }
-    }
+    case 'off':
+      return noteEventOf(event, channel)
     case 'pressure':
-      return event.note === undefined
-        ? { type: 'channelAftertouch', channel, amount: sevenBits(event.value) }
-        : {
-            type: 'noteAftertouch',
-            channel,
-            noteNumber: Math.round(event.note),
-            amount: sevenBits(event.value),
-          }
     case 'slide':
-      return event.note === undefined
-        ? { type: 'controller', channel, controllerType: SLIDE_CONTROL, value: sevenBits(event.value) }
-        : 'slide of single notes'
     case 'bend':
-      return event.note === undefined
-        ? { type: 'pitchBend', channel, value: Math.round(event.value * BEND_STEPS) }
-        : 'bend of single notes'
+      return touchEventOf(event, channel)
     case 'control':
       return { type: 'controller', channel, controllerType: event.controller, value: sevenBits(event.value) }
     case 'program':
@@ -325,22 +346,8 @@ const midiEventOf = (event: PlayerEvent): DistributiveOmit<MidiEvent, 'deltaTime
       return event.value === false
         ? 'playing on after silence'
         : { type: 'controller', channel, controllerType: ALL_SOUND_OFF, value: 0 }
-    case 'param':
-      return 'moves of parameters'
-    case 'macro':
-      return 'moves of macros'
-    case 'snapshot':
-      return 'snapshots'
-    case 'blend':
-      return 'blends'
-    case 'data':
-      return 'changes of data'
-    case 'bypass':
-      return 'bypasses'
-    case 'transport':
-      return 'start and stop of the transport'
-    case 'clock':
-      return 'ticks of a clock'
+    default:
+      return LOST.get(event.type)!
   }
 }
 

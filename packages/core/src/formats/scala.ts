@@ -28,8 +28,13 @@ const bad = (line: number, message: string): { ok: false; fault: Fault } => ({
   fault: { place: `line ${line}`, message },
 })
 
+interface Line {
+  readonly line: number
+  readonly text: string
+}
+
 /** Lines that are no comments, with their numbers. */
-const linesOf = (text: string): { line: number; text: string }[] =>
+const linesOf = (text: string): Line[] =>
   text
     .split(/\r\n|\r|\n/)
     .map((item, index) => ({ line: index + 1, text: item.trim() }))
@@ -46,15 +51,10 @@ const degreeOf = (text: string): number | undefined => {
   return over > 0 && under > 0 && over / under < 1e9 ? log2(over / under) : undefined
 }
 
-/** Reads a scale file (.scl): a description, the number of notes, then a pitch on each line. */
-export const parseScale = (text: string): ScalaResult<Scale> => {
-  const [title, count, ...rest] = linesOf(text)
-  if (!title || !count) return bad(1, 'is no scale: expected a description and the number of notes')
-  const size = /^\d+/.test(count.text) ? Number(count.text.split(/\s+/)[0]) : NaN
-  if (!Number.isInteger(size) || size < 1 || size > MOST)
-    return bad(count.line, `expected the number of notes, 1…${MOST}, found "${count.text.slice(0, 40)}"`)
+/** The pitches of a scale, as many as it announces. */
+const degreesOf = (lines: readonly Line[], size: number): ScalaResult<number[]> => {
   const degrees: number[] = []
-  for (const item of rest) {
+  for (const item of lines) {
     if (degrees.length === size) break
     if (item.text === '') continue
     const degree = degreeOf(item.text)
@@ -65,6 +65,19 @@ export const parseScale = (text: string): ScalaResult<Scale> => {
       )
     degrees.push(degree)
   }
+  return { ok: true, value: degrees }
+}
+
+/** Reads a scale file (.scl): a description, the number of notes, then a pitch on each line. */
+export const parseScale = (text: string): ScalaResult<Scale> => {
+  const [title, count, ...rest] = linesOf(text)
+  if (!title || !count) return bad(1, 'is no scale: expected a description and the number of notes')
+  const size = /^\d+/.test(count.text) ? Number(count.text.split(/\s+/)[0]) : NaN
+  if (!Number.isInteger(size) || size < 1 || size > MOST)
+    return bad(count.line, `expected the number of notes, 1…${MOST}, found "${count.text.slice(0, 40)}"`)
+  const read = degreesOf(rest, size)
+  if (!read.ok) return read
+  const degrees = read.value
   if (degrees.length < size) return bad(count.line, `${size} notes are announced, ${degrees.length} follow`)
   if (degrees.at(-1)! <= 0)
     return bad(rest.at(-1)?.line ?? count.line, 'the last note is the period and must lie above the first')
@@ -81,9 +94,18 @@ const NUMBERS = [
   'degree of the period',
 ] as const
 
-/** Reads a keyboard map (.kbm). */
-export const parseKeys = (text: string): ScalaResult<Keys> => {
-  const lines = linesOf(text).filter((item) => item.text !== '')
+type Head = [
+  size: number,
+  first: number,
+  last: number,
+  middle: number,
+  reference: number,
+  hertz: number,
+  period: number,
+]
+
+/** The seven numbers a keyboard map begins with. */
+const headOf = (lines: readonly Line[]): ScalaResult<Head> => {
   const values: number[] = []
   for (const [index, name] of NUMBERS.entries()) {
     const item = lines[index]
@@ -92,26 +114,35 @@ export const parseKeys = (text: string): ScalaResult<Keys> => {
       return bad(item?.line ?? 1, `expected the ${name}${item ? `, found "${item.text.slice(0, 40)}"` : ''}`)
     values.push(value)
   }
-  const [size, first, last, middle, reference, hertz, period] = values as [
-    number,
-    number,
-    number,
-    number,
-    number,
-    number,
-    number,
-  ]
-  for (const [name, value] of [
+  return { ok: true, value: values as Head }
+}
+
+const headFault = (
+  [size, first, last, middle, reference, hertz]: Head,
+  lines: readonly Line[],
+): ReturnType<typeof bad> | undefined => {
+  const keys: readonly (readonly [string, number])[] = [
     ['first key', first],
     ['last key', last],
     ['middle key', middle],
     ['reference key', reference],
-  ] as const)
+  ]
+  for (const [name, value] of keys)
     if (!Number.isInteger(value) || value < 0 || value > 127)
       return bad(1, `the ${name} ${value} is outside 0…127`)
   if (!Number.isInteger(size) || size < 0 || size > MOST)
     return bad(lines[0]!.line, `the size of the map ${size} is outside 0…${MOST}`)
-  if (!(hertz > 0 && hertz < 1e6)) return bad(lines[5]!.line, `${hertz} is no frequency in hertz`)
+  return hertz > 0 && hertz < 1e6 ? undefined : bad(lines[5]!.line, `${hertz} is no frequency in hertz`)
+}
+
+/** Reads a keyboard map (.kbm). */
+export const parseKeys = (text: string): ScalaResult<Keys> => {
+  const lines = linesOf(text).filter((item) => item.text !== '')
+  const head = headOf(lines)
+  if (!head.ok) return head
+  const fault = headFault(head.value, lines)
+  if (fault) return fault
+  const [size, first, last, middle, reference, hertz, period] = head.value
   const map: (number | undefined)[] = []
   for (const item of lines.slice(NUMBERS.length, NUMBERS.length + size)) {
     const [word = ''] = item.text.split(/\s+/)

@@ -24,6 +24,11 @@ const BINARY: Readonly<Record<string, number>> = {
   and: vm.AND,
   or: vm.OR,
 }
+const SPECIALS: ReadonlyMap<string, number> = new Map([
+  ['t', vm.SPECIAL_TIME],
+  ['sr', vm.SPECIAL_RATE],
+  ['voice', vm.SPECIAL_VOICE],
+])
 const CALLS: Readonly<Record<string, number>> = {
   sin: vm.SINE,
   cos: vm.COSINE,
@@ -95,12 +100,7 @@ class Writer {
       case 'number':
         return this.constant(expression.value)
       case 'name':
-        if (expression.name === 't') return operand(vm.OPERAND_SPECIAL, vm.SPECIAL_TIME)
-        if (expression.name === 'sr') return operand(vm.OPERAND_SPECIAL, vm.SPECIAL_RATE)
-        if (expression.name === 'voice') return operand(vm.OPERAND_SPECIAL, vm.SPECIAL_VOICE)
-        return this.variables.has(expression.name)
-          ? operand(vm.OPERAND_REGISTER, this.variables.get(expression.name)!)
-          : operand(vm.OPERAND_INPUT, this.inputs.get(expression.name)!)
+        return this.named(expression.name)
       case 'reference':
         return operand(vm.OPERAND_INPUT, this.inputs.get(expression.target)!)
       case 'previous':
@@ -108,23 +108,34 @@ class Writer {
         return operand(vm.OPERAND_PREVIOUS, this.variables.get(expression.name)!)
       case 'unary':
         return this.apply(expression.operator === '-' ? vm.NEGATE : vm.NOT, [expression.of])
-      case 'binary': {
-        const { operator, right } = expression
-        if (operator === '^' && right.kind === 'number' && right.value === 2)
-          return this.apply(vm.SQUARE, [expression.left])
-        if (operator === '^' && right.kind === 'number' && right.value === 0.5)
-          return this.apply(vm.ROOT, [expression.left])
-        return this.apply(own(BINARY, operator)!, [expression.left, right])
-      }
+      case 'binary':
+        return this.binary(expression)
       case 'choice':
         return this.apply(vm.CHOOSE, [expression.test, expression.yes, expression.no])
       case 'call':
-        if (expression.name === 'noise') {
-          this.noises += 1
-          return this.apply(vm.NOISE, [], this.constant(this.noises))
-        }
-        return this.apply(own(CALLS, expression.name)!, expression.arguments)
+        return this.call(expression)
     }
+  }
+
+  private named(name: string): number {
+    const special = SPECIALS.get(name)
+    if (special !== undefined) return operand(vm.OPERAND_SPECIAL, special)
+    return this.variables.has(name)
+      ? operand(vm.OPERAND_REGISTER, this.variables.get(name)!)
+      : operand(vm.OPERAND_INPUT, this.inputs.get(name)!)
+  }
+
+  private binary({ operator, left, right }: Extract<Expression, { kind: 'binary' }>): number {
+    const power = operator === '^' && right.kind === 'number' ? right.value : undefined
+    if (power === 2) return this.apply(vm.SQUARE, [left])
+    if (power === 0.5) return this.apply(vm.ROOT, [left])
+    return this.apply(own(BINARY, operator)!, [left, right])
+  }
+
+  private call(expression: Extract<Expression, { kind: 'call' }>): number {
+    if (expression.name !== 'noise') return this.apply(own(CALLS, expression.name)!, expression.arguments)
+    this.noises += 1
+    return this.apply(vm.NOISE, [], this.constant(this.noises))
   }
 
   private apply(code: number, values: readonly Expression[], extra = 0): number {

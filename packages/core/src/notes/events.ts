@@ -124,6 +124,19 @@ const fieldFault = ({ low, high, required, whole }: Field, value: unknown): stri
 const wordFault = (value: unknown, words: readonly string[]): string | undefined =>
   words.includes(value as string) ? undefined : `${described(value)} is not one of ${words.join(', ')}`
 
+const flagFault = (value: unknown): string | undefined =>
+  typeof value === 'boolean' ? undefined : `expected true or false, found ${described(value)}`
+
+/** What is wrong with the value of an event, by its type, beside what its fields say. */
+const VALUES: ReadonlyMap<string, (value: unknown) => string | undefined> = new Map([
+  ['bypass', flagFault],
+  ['silence', (value) => (value === undefined ? undefined : flagFault(value))],
+  ['data', (value) => (value === undefined ? 'is missing' : undefined)],
+  ['transport', (value) => wordFault(value, ['start', 'stop', 'continue'])],
+  ['clock', (value) => wordFault(value, ['tick', 'start', 'stop', 'continue'])],
+  ['param', (value) => (['number', 'string', 'boolean'].includes(typeof value) ? undefined : 'is missing')],
+])
+
 const eventFaults = (event: unknown, place: string): Fault[] => {
   if (typeof event !== 'object' || event === null)
     return [{ place, message: 'expected an event, an object with t and type' }]
@@ -143,14 +156,7 @@ const eventFaults = (event: unknown, place: string): Fault[] => {
   }
   for (const field of fields) note(field.name, fieldFault(field, own(record, field.name)))
   if (AIMED.has(type as string) && typeof record['target'] !== 'string') note('target', 'is missing')
-  const flag = record['value']
-  if ((type === 'bypass' || (type === 'silence' && flag !== undefined)) && typeof flag !== 'boolean')
-    note('value', `expected true or false, found ${described(flag)}`)
-  if (type === 'data' && record['value'] === undefined) note('value', 'is missing')
-  if (type === 'transport') note('value', wordFault(record['value'], ['start', 'stop', 'continue']))
-  if (type === 'clock') note('value', wordFault(record['value'], ['tick', 'start', 'stop', 'continue']))
-  if (type === 'param' && !['number', 'string', 'boolean'].includes(typeof record['value']))
-    note('value', 'is missing')
+  note('value', VALUES.get(type as string)?.(record['value']))
   return faults
 }
 

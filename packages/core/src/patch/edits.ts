@@ -5,7 +5,7 @@ import { isSignalParam } from '../describe/slots.ts'
 import { freshId } from './document.ts'
 import { fieldFormulas, isFormula, referencesOf, renamedFormula } from './formulas.ts'
 import type { Cable, Patch, PatchModule, ParamValue } from './types.ts'
-import { everyModule, splitTarget } from './walk.ts'
+import { endsOf, everyModule, splitTarget } from './walk.ts'
 
 type D = Draft<Patch>
 
@@ -155,20 +155,27 @@ export const duplicate = (
     for (const [name, value] of Object.entries(params ?? {}))
       if (isFormula(value)) Object.assign(params!, { [name]: renamedFormula(value, renamed) })
   }
-  for (const cable of [...draft.cables]) {
-    const [from = '', output = ''] = splitTarget(cable.from) ?? []
-    const [to = '', input = ''] = splitTarget(cable.to) ?? []
-    const target = renamed.get(to)
-    const source = renamed.get(from) ?? (withIncoming ? from : undefined)
-    if (target === undefined || source === undefined) continue
-    draft.cables.push({
-      ...cable,
-      id: freshCableId(draft as Patch),
-      from: `${source}.${output}`,
-      to: `${target}.${input}`,
-    })
-  }
+  for (const cable of [...draft.cables]) copyCable(draft, cable, renamed, withIncoming)
   return [...renamed.values()]
+}
+
+/** The cable between copies, or from outside into one; none where it ends on no copy. */
+const copyCable = (
+  draft: D,
+  cable: Draft<Cable>,
+  renamed: ReadonlyMap<string, string>,
+  withIncoming: boolean,
+): void => {
+  const { fromModule, fromPort, toModule, toPort } = endsOf(cable as Cable)
+  const target = renamed.get(toModule)
+  const source = renamed.get(fromModule) ?? (withIncoming ? fromModule : undefined)
+  if (target === undefined || source === undefined) return
+  draft.cables.push({
+    ...cable,
+    id: freshCableId(draft as Patch),
+    from: `${source}.${fromPort}`,
+    to: `${target}.${toPort}`,
+  })
 }
 
 const KIND_WEIGHT: Readonly<Record<string, number>> = {

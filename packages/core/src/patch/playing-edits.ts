@@ -4,7 +4,7 @@ import { type Moves, NO_MOVES } from './document.ts'
 import { effectivePatch } from './macros.ts'
 import type { Overlay } from './overlay.ts'
 import { setValueOf } from './targets.ts'
-import type { Patch, PatchModule } from './types.ts'
+import type { ParamValue, Patch, PatchModule } from './types.ts'
 import { splitTarget } from './walk.ts'
 
 type D = Draft<Patch>
@@ -19,8 +19,8 @@ export const moveTargetHere = (draft: D, target: string, macroId: string): void 
   ;(here.targets ??= []).push(before ? { ...before } : { param: target, from: 0, to: 1 })
 }
 
-/** Writes what was moved into the document: *Keep as set*. */
-export const keepAsSet = (draft: D, { values, data, bypass }: Overlay): void => {
+/** Every module of a draft by id, groups opened. */
+const modulesOf = (draft: D): Map<string, Draft<PatchModule>> => {
   const modules = new Map<string, Draft<PatchModule>>()
   const gather = (list: Draft<PatchModule>[]): void => {
     for (const module of list) {
@@ -29,21 +29,34 @@ export const keepAsSet = (draft: D, { values, data, bypass }: Overlay): void => 
     }
   }
   gather(draft.modules)
-  const cables = [
-    draft.cables,
-    ...[...modules.values()].flatMap(({ inside }) => (inside ? [inside.cables] : [])),
-  ].flat()
-  for (const [target, value] of values ?? []) {
-    const id = target.slice(target.indexOf(':') + 1)
-    const cable = target.startsWith('cable:') ? cables.find((item) => item.id === id) : undefined
-    const macro = target.startsWith('macro:') ? draft.macros?.find((item) => item.id === id) : undefined
+  return modules
+}
+
+const keepValue = (
+  draft: D,
+  modules: ReadonlyMap<string, Draft<PatchModule>>,
+  target: string,
+  value: ParamValue,
+): void => {
+  const id = target.slice(target.indexOf(':') + 1)
+  if (target.startsWith('cable:')) {
+    const inner = [...modules.values()].flatMap(({ inside }) => inside?.cables ?? [])
+    const cable = [...draft.cables, ...inner].find((item) => item.id === id)
     if (cable) cable.amount = Number(value)
+  } else if (target.startsWith('macro:')) {
+    const macro = draft.macros?.find((item) => item.id === id)
     if (macro) macro.value = Number(value)
-    if (target.includes(':')) continue
+  } else if (!target.includes(':')) {
     const [moduleId = '', name = ''] = splitTarget(target) ?? []
     const module = modules.get(moduleId)
     if (module) module.params = { ...module.params, [name]: value }
   }
+}
+
+/** Writes what was moved into the document: *Keep as set*. */
+export const keepAsSet = (draft: D, { values, data, bypass }: Overlay): void => {
+  const modules = modulesOf(draft)
+  for (const [target, value] of values ?? []) keepValue(draft, modules, target, value)
   for (const [id, lists] of data ?? []) {
     const module = modules.get(id)
     if (module) Object.assign(module, { data: { ...lists } })

@@ -3,7 +3,7 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { CATALOGUE, PUBLIC_MODULES } from '../catalogue.ts'
 import { compile } from '../compile/compile.ts'
-import { isSignalParam } from '../describe/slots.ts'
+import { isSignalParam, kindOf } from '../describe/kinds/index.ts'
 import type { ModuleDescription } from '../describe/types.ts'
 import type { PlayerEvent } from '../notes/events.ts'
 import { removeModules } from '../patch/edits.ts'
@@ -22,9 +22,7 @@ const TYPES = PUBLIC_MODULES.filter((module) => !module.flattened && module.role
 
 type Param = ModuleDescription['params'][number]
 const valueFor = (param: Param, dice: Dice): ParamValue | undefined => {
-  if (param.kind === 'switch') return dice.chance(0.5)
-  if (param.kind === 'choice') return dice.of(param.choices)
-  if (param.kind === 'text') return undefined
+  if (param.kind !== 'number') return kindOf(param).way(param, 0, 1)?.at(dice.unit())
   const value = dice.between(param.min, param.name === 'max' ? Math.min(0.2, param.max) : param.max)
   return param.whole ? Math.round(value) : value
 }
