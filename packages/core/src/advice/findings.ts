@@ -1,9 +1,9 @@
 /** What is valid in a patch and yet probably not meant. */
 import { CATALOGUE } from '../catalogue.ts'
+import { contextOf } from '../compile/shapes.ts'
 import type { FlatPatch } from '../compile/flatten.ts'
 import { readersOf } from '../compile/readers.ts'
 import { dataKindOf } from '../describe/kinds/index.ts'
-import { paramAt } from '../describe/params.ts'
 import type { Part } from '../describe/types.ts'
 import { needsOf } from '../describe/needs.ts'
 import type { Fault, Patch, PatchModule } from '../patch/types.ts'
@@ -75,26 +75,12 @@ const drones = (flat: FlatPatch): Fault[] => {
 const moduleFindings = (module: PatchModule, patch: Patch): Fault[] => {
   const entry = CATALOGUE.get(module.type)
   if (!entry || bypassOf(module)) return []
-  const faults: Fault[] = []
-  const number = (name: string): number => Number(own(module.params, name) ?? Number.NaN)
-  const feedback = number('feedback')
-  if (Math.abs(feedback) > 1)
-    faults.push({
-      place: `${module.id}.feedback`,
-      message: `${feedback} is above 1: what goes round grows until it is bent at +12 dBFS`,
-    })
-  const max = number('max')
-  const time = entry.params.get('time')
-  if (Number.isFinite(max) && time?.kind === 'number') {
-    const { unit } = paramAt(time, module.params)
-    const most = unit === 'ms' ? max * 1000 : max * 48000
-    const set = Number(module.params?.['time'] ?? time.default)
-    if (module.params?.['unit'] !== 'pitch' && set > most)
-      faults.push({
-        place: `${module.id}.time`,
-        message: `${set} ${unit} is above its max of ${max} s: it delays by no more than that`,
-      })
-  }
+  const faults = (
+    entry.description.remarks?.({
+      ...contextOf(module, CATALOGUE, 48000),
+      isSet: (name) => own(module.params, name) !== undefined,
+    }) ?? []
+  ).map(([param, message]): Fault => ({ place: `${module.id}.${param}`, message }))
   const assets = new Set(Object.keys((patch['assets'] ?? {}) as object))
   for (const data of entry.description.data ?? []) {
     const value = own(module.data, data.name)

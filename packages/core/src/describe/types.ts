@@ -78,6 +78,12 @@ export interface MemoryContext extends ShapeContext {
   readonly isSet: (param: string) => boolean
 }
 
+/** What a module is given to say what its user would want to know, besides. */
+export interface RemarkContext extends ShapeContext {
+  /** Is this parameter set in the patch, or left at its default? */
+  readonly isSet: (param: string) => boolean
+}
+
 /** What a module is given to say what it costs, besides. */
 export interface CostContext extends ShapeContext {
   /** Does a cable end on this input or parameter? */
@@ -202,6 +208,8 @@ export interface ModuleDescription {
    * to a loop. undefined where that follows a pitch.
    */
   readonly delay?: (context: ShapeContext, output: string) => number | undefined
+  /** What its user would want to know of settings that are valid, parameter by parameter. */
+  readonly remarks?: (context: RemarkContext) => readonly (readonly [param: string, message: string])[]
   /** Without a cable here it lets its sound through all the time. */
   readonly closedBy?: string
   /** Takes samples from outside or makes them leave: the engine connects these. */

@@ -46,6 +46,25 @@ export class Engine {
   }
 }
 
+const amountEvents = (layout: Layout, cable: string, value: number, glide: number): EngineEvent[] => {
+  const terms = layout.termAddresses(cable)
+  layout.noteAmount(cable, value)
+  return terms.map(({ address, scale }) => ({
+    type: 'amount',
+    address,
+    value: value * scale,
+    glide: Math.max(1, glide),
+  }))
+}
+
+const macroEvents = (layout: Layout, macro: string, value: number, glide: number): EngineEvent[] => {
+  const key = `${macroModule(macro)}.value`,
+    address = layout.paramAddress(key)
+  if (address === undefined) return []
+  layout.noteBase(key, value)
+  return [{ type: 'param', address, value, glide }]
+}
+
 /**
  * What setting a target means to the engine: events for a parameter, a setting, a cable's terms or a macro that
  * formulas read; a fault when there is no such target or it cannot change while playing.
@@ -59,23 +78,8 @@ export const targetEvents = (
   sampleRate: number,
 ): EngineEvent[] | Fault => {
   const smoothed = glideFrames >= 0 ? glideFrames : Math.round(SMOOTHING_SECONDS * sampleRate)
-  if (target.startsWith('cable:')) {
-    const terms = layout.termAddresses(target.slice(6))
-    layout.noteAmount(target.slice(6), Number(value))
-    return terms.map(({ address, scale }) => ({
-      type: 'amount',
-      address,
-      value: Number(value) * scale,
-      glide: Math.max(1, smoothed),
-    }))
-  }
-  if (target.startsWith('macro:')) {
-    const key = `${macroModule(target.slice(6))}.value`,
-      address = layout.paramAddress(key)
-    if (address === undefined) return []
-    layout.noteBase(key, Number(value))
-    return [{ type: 'param', address, value: Number(value), glide: smoothed }]
-  }
+  if (target.startsWith('cable:')) return amountEvents(layout, target.slice(6), Number(value), smoothed)
+  if (target.startsWith('macro:')) return macroEvents(layout, target.slice(6), Number(value), smoothed)
   const [id, name] = splitTarget(target) ?? ['', '']
   const module = patchIndex(patch).module.get(id)
   const known = module && CATALOGUE.get(module.type)?.params.get(name)

@@ -72,6 +72,20 @@ export const delayline: ModuleDescription = {
     const time = context.number('time') * (unit === 'samples' ? 1 : context.sampleRate / 1000)
     return Math.max(1, time - context.number('trim'))
   },
+  remarks: ({ number: value, choice: word, isSet }) => {
+    const found: (readonly [string, string])[] = []
+    const feedback = value('feedback')
+    if (Math.abs(feedback) > 1)
+      found.push(['feedback', `${feedback} is above 1: what goes round grows until it is bent at +12 dBFS`])
+    const unit = word('unit') === 'samples' ? 'samples' : 'ms',
+      max = value('max')
+    if (isSet('max') && word('unit') !== 'pitch' && value('time') > max * (unit === 'ms' ? 1000 : 48000))
+      found.push([
+        'time',
+        `${value('time')} ${unit} is above its max of ${max} s: it delays by no more than that`,
+      ])
+    return found
+  },
   cost: [110, 110, 110],
   bound: 33,
 }
