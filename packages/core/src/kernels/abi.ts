@@ -156,6 +156,7 @@ export const OP_READY = 16
 export const OP_FRAME = 20
 /** Of the nth op that has something to do in a frame: what to call, its instance, and whether by its short form. */
 export const OP_NOW = 24
+export const OP_NOW_INSTANCE = 28
 export const OP_SHORT = 32
 export const NO_FUNCTION = 0xffff
 /** What is said before a segment that runs frame by frame: not fit for the short form, fit for it, nothing to do at all. */

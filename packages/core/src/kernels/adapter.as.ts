@@ -37,8 +37,6 @@ import {
   ROLE_ARRIVING,
   ROLE_LEAVING,
   ROLE_STEADY,
-  SIGNAL_DATA,
-  SIGNAL_STRIDES,
   TERM_AMOUNT,
   TERM_AMOUNT_REMAINING,
   TERM_BYTES,
@@ -53,7 +51,6 @@ import {
   STEAL_SECONDS,
   TERM_HELD,
   TERM_STEALS,
-  SIGNAL_STAMP,
 } from "./abi";
 import { add, clamp, exp2, higher, log2, lower, madd, mul, splat, sub } from "./simd.as";
 import { arrive, setOut, wayAt, wayLeft } from "./ramp.as";

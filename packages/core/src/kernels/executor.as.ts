@@ -1,6 +1,5 @@
 // Runs a plan: a list of calls, with feedback loops as nested runs of shorter blocks.
 import {
-  BLOCK_FRAMES,
   DONE,
   FIT,
   INSTANCE_FLUSHED,
@@ -18,14 +17,13 @@ import {
   OP_INSTANCE,
   OP_LOOP,
   OP_NOW,
+  OP_NOW_INSTANCE,
   OP_PROBES,
   OP_READY,
   OP_SHORT,
   OP_RESTS,
   INSTANCE_REST,
   ADAPTER_REST,
-  SIGNAL_GROUPS,
-  SIGNAL_WANTED,
 } from "./abi";
 import { heard, moveParams, settle } from "./adapter.as";
 import { runFrame } from "../generated/frames.as";
@@ -67,14 +65,14 @@ function runFrames(body: usize, count: u32, frames: u32): void {
     if (fit == DONE) continue;
     const isShort = fit == FIT && frame != NO_FUNCTION;
     store<u32>(last, isShort ? frame : load<u32>(op, OP_FUNCTION), OP_NOW);
-    store<u32>(last, instance, OP_NOW + 4);
+    store<u32>(last, instance, OP_NOW_INSTANCE);
     store<u32>(last, isShort ? 1 : 0, OP_SHORT);
     last += OP_BYTES;
   }
   for (let f: u32 = 0; f < frames; ++f)
     for (let op = body; op < last; op += OP_BYTES) {
       const what = load<u32>(op, OP_NOW),
-        instance = <usize>load<u32>(op, OP_NOW + 4);
+        instance = <usize>load<u32>(op, OP_NOW_INSTANCE);
       if (load<u32>(op, OP_SHORT)) runFrame(what, instance, f);
       else call_indirect<void>(what, instance, f, <u32>1);
     }

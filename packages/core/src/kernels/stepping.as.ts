@@ -53,6 +53,12 @@ export function nextStep(kind: i32, step: i32, count: i32, bits: u32, direction:
   return min(max(step + way, 0), count - 1);
 }
 
+/** The step every lane's `selected`, 0…1, points at. */
+@inline function pointedStep(selected: v128, steps: i32): v128 {
+  const most = <f32>steps;
+  return i32x4.trunc_sat_f32x4_s(clamp(mul(selected, splat(most)), splat(0), splat(most - 1)));
+}
+
 /**
  * Moves the lanes whose clock rises; the step of every lane. A reset at the same sample comes first; `direct`: the step is
  * where `selected`, 0…1, points.
@@ -93,13 +99,7 @@ export function selectStep(
       store<i32>(state + STARTED + o, -1);
     }
   }
-  if (direct) {
-    const most = <f32>steps;
-    v128.store(
-      state + STEP,
-      i32x4.trunc_sat_f32x4_s(clamp(mul(selected, splat(most)), splat(0), splat(most - 1))),
-    );
-  }
+  if (direct) v128.store(state + STEP, pointedStep(selected, steps));
   return i32x4.min_s(v128.load(state + STEP), i32x4.splat(steps - 1));
 }
 
@@ -125,11 +125,7 @@ export function stepsUnmoved(
   steps: i32,
 ): bool {
   if (!unmoved(state, clock) || !unmoved(state + RESET, reset)) return false;
-  if (direct) {
-    const most = <f32>steps;
-    const goal = i32x4.trunc_sat_f32x4_s(clamp(mul(selected, splat(most)), splat(0), splat(most - 1)));
-    if (v128.any_true(v128.xor(goal, v128.load(state + STEP)))) return false;
-  }
+  if (direct && v128.any_true(v128.xor(pointedStep(selected, steps), v128.load(state + STEP)))) return false;
   const step = i32x4.min_s(v128.load(state + STEP), i32x4.splat(steps - 1));
   for (let n: i32 = 0; n < 8; ++n) {
     if (

@@ -1,6 +1,6 @@
 // Limiter: the gain that what is to come needs, between samples as well, times the delayed sound.
 import * as P from "../../../generated/limiter.as";
-import { LOOKAHEAD_SAMPLE, SIGNAL_FIXED, VECTOR_BYTES } from "../../../kernels/abi";
+import { LOOKAHEAD_SAMPLE, VECTOR_BYTES } from "../../../kernels/abi";
 import { sampleRate, time } from "../../../kernels/time.as";
 import { DB_PER_OCTAVE, gainOfDb } from "../../../kernels/levels.as";
 import { nextGain, PEAK_HOLD } from "../../../kernels/lookahead.as";

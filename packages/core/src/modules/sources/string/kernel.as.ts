@@ -17,7 +17,6 @@ import {
   div,
   exp2,
   higher,
-  log2,
   lower,
   madd,
   mixBits,
