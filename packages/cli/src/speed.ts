@@ -6,6 +6,7 @@ import { gzipSync } from 'node:zlib'
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import {
+  cableTime,
   compileTime,
   largePatch,
   loopLoad,
@@ -184,11 +185,7 @@ export const speedCommand = (args: string[]): void => {
   }
   const c = versusC(module),
     native = versusNative()
-  const small = largePatch(200)
-  const grown = {
-    ...small,
-    cables: [...small.cables, { id: 'more', from: 'm1.low', to: 'm3.level', amount: 0.5 }],
-  }
+  const large = largePatch(200)
   const report = {
     machine: cpus()[0]?.model ?? 'unknown',
     node: process.version,
@@ -200,8 +197,8 @@ export const speedCommand = (args: string[]): void => {
     loopPercentOfCore: rounded(loopLoad(module, 5, now) * 100, 3),
     silentAgainstPlaying: rounded(sleepRatio(module, now), 4),
     watching200PercentOfCore: rounded(watchLoad(module, now) * 100, 2),
-    compile200Ms: rounded(compileTime(small, now)),
-    compileOneMoreCableMs: rounded(compileTime(grown, now)),
+    compile200Ms: rounded(compileTime(large, now)),
+    compileOneMoreCableMs: rounded(cableTime(large, now)),
     edits: editCost(module, now),
     keyToSoundBlocks: rounded(keyToSound(module) / 128),
     live: liveCopies(),

@@ -4,7 +4,7 @@ import { tuningFor } from '../patch/tuning.ts'
 import type { Patch } from '../patch/types.ts'
 import { Before } from './before.ts'
 import { connect } from './connect.ts'
-import { Draft, type Source } from './draft.ts'
+import { Draft } from './draft.ts'
 import type { FlatPatch } from './flatten.ts'
 import type { CompileOptions } from './options.ts'
 import { order } from './order.ts'
@@ -12,6 +12,7 @@ import { place } from './place.ts'
 import type { Plan } from './plan.ts'
 import { settingsOf } from './reach.ts'
 import { noteOrigins, type Shape } from './shapes.ts'
+import type { Source } from './source.ts'
 
 export const build = (
   patch: Patch,
@@ -21,10 +22,11 @@ export const build = (
   sampleRate: number,
   options: CompileOptions,
 ): Plan => {
+  const { places, signals: most } = place(flat, shapes, catalogue, sampleRate)
   const source: Source = {
     patch,
     flat,
-    shapes,
+    places,
     catalogue,
     sampleRate,
     options,
@@ -32,14 +34,19 @@ export const build = (
     origins: noteOrigins(flat, catalogue),
     before: new Before(options, catalogue),
   }
-  const draft = new Draft()
-  place(draft, source)
-  connect(draft, source)
-  const { ops, loops } = order(draft, source)
+  const draft = new Draft(most),
+    pieces = Array.from(places.values(), (at) => connect(source, at))
+  for (const piece of pieces) draft.addModule(piece)
+  pieces.forEach(({ reads }, module) => {
+    for (const read of reads) draft.addRead(module, read)
+  })
+  const { ops, loops, inLoop } = order(draft, source)
   const { tuning } = tuningFor(patch)
-  const { signals, params, adapters, modules, memoryBytes } = draft
+  const { signals, wanted, params, adapters, modules, memoryBytes } = draft
   return {
     signals,
+    wanted,
+    inLoop,
     params,
     adapters,
     modules,
@@ -47,7 +54,7 @@ export const build = (
     loops,
     tempo: patch.tempo ?? 120,
     ...(tuning ? { tuning } : {}),
-    shadowed: [...flat.shadowed],
+    shadowed: [...flat.shadowed].sort(),
     memoryBytes,
   }
 }

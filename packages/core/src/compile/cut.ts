@@ -1,52 +1,63 @@
 /** Third stage: a cable that closes a loop without a delay is held back by one sample, by a unit delay of our own. */
-import { partOf } from '../catalogue.ts'
-import type { Draft, Link, Source } from './draft.ts'
+import { type Catalogue, partOf } from '../catalogue.ts'
+import type { Draft, Link } from './draft.ts'
 
-/** The unit delay of a signal; one for all cables from it that are cut. Index of what comes out of it. */
-const heldBack = (draft: Draft, { catalogue }: Source, { from, term }: Link): number => {
-  const source = draft.signals[term.source]!
-  const id = `~${source.key}`
-  const known = draft.outputs.get(`${id}.out`)
-  if (known !== undefined) return known
-  const { slots, description } = partOf(catalogue, 'unitdelay'),
-    { type } = description
-  const out = draft.addSignal(`${id}.out`, source, 'output')
-  draft.signals[out]!.wanted = true
-  const module =
-    draft.modules.push({
-      id,
-      type,
-      voices: source.voices,
-      sides: source.sides,
-      fedVoices: source.voices,
-      seed: 0,
-      auxBytes: 0,
-      settings: [],
-      inputs: [[slots.inputs.get('in')!, term.source]],
-      outputs: [[slots.outputs.get('out')!, out]],
-    }) - 1
-  draft.addStages(id, module, type, description.stages!)
-  draft.outputs.set(`${id}.out`, out)
-  const [read, write] = draft.nodesOf.get(id)!
-  draft.writers.set(out, read!.node)
-  draft.fixed[from]!.push(write!.node)
-  draft.delayed.push([write!.node, read!.node])
-  return out
-}
+/** Unit delays of a draft by the signal they hold back: one for all cables from it that are cut. */
+export class Cutting {
+  private readonly held = new Map<number, number>()
 
-export const cut = (draft: Draft, source: Source, cable: Link): void => {
-  const out = heldBack(draft, source, cable)
-  draft.fixed[draft.writers.get(out)!]!.push(cable.to)
-  const node = draft.nodes[cable.to]!
-  if (node.op.kind === 'adapter') {
-    cable.term.source = out
-    return
+  constructor(
+    private readonly draft: Draft,
+    private readonly catalogue: Catalogue,
+  ) {}
+
+  /** The unit delay of a signal; what comes out of it. */
+  private heldBack({ from, term: { source } }: Link): number {
+    const known = this.held.get(source)
+    if (known !== undefined) return known
+    const { draft } = this,
+      { key, voices, sides } = draft.signals[source]!
+    const { slots, description } = partOf(this.catalogue, 'unitdelay')
+    const { signal, first } = draft.addPart(
+      {
+        id: `~${key}`,
+        type: description.type,
+        voices,
+        sides,
+        fedVoices: voices,
+        seed: 0,
+        auxBytes: 0,
+        settings: [],
+        inputs: [[slots.inputs.get('in')!, source]],
+      },
+      slots.outputs.get('out')!,
+      { voices, sides },
+      description.stages!,
+    )
+    // It reads what is held before that is written: its second stage takes it.
+    draft.fixed[from]!.push(first + 1)
+    draft.delayed.push([first + 1, first])
+    this.held.set(source, signal)
+    return signal
   }
-  // A direct connection: the module reads the unit delay instead.
-  const module = draft.modules[node.module]!,
-    cutSlot = source.catalogue.get(module.type)!.slots.inputs.get(cable.input)
-  draft.modules[node.module] = {
-    ...module,
-    inputs: module.inputs.map(([slot, signal]) => [slot, slot === cutSlot ? out : signal]),
+
+  cut(cable: Link): void {
+    const { draft } = this,
+      out = this.heldBack(cable)
+    draft.fixed[draft.writers[out]!]!.push(cable.to)
+    const { op, module } = draft.nodes[cable.to]!
+    if (op.kind === 'adapter') {
+      const adapter = draft.adapters[op.adapter]!
+      const terms = adapter.terms.map((term) => (term === cable.term ? { ...term, source: out } : term))
+      draft.adapters[op.adapter] = { ...adapter, terms }
+      return
+    }
+    // A direct connection: the module reads the unit delay instead.
+    const made = draft.modules[module]!,
+      cutSlot = this.catalogue.get(made.type)!.slots.inputs.get(cable.input)
+    draft.modules[module] = {
+      ...made,
+      inputs: made.inputs.map(([slot, signal]) => [slot, slot === cutSlot ? out : signal]),
+    }
   }
 }

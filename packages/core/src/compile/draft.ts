@@ -1,27 +1,8 @@
-/** A plan while it is made: what is placed so far, and who writes and reads what. One for a compilation. */
-import type { Catalogue } from '../catalogue.ts'
+/** A plan while it is put together: who writes and reads what. One for a compilation. */
 import type { Stage } from '../describe/types.ts'
-import type { Patch } from '../patch/types.ts'
-import type { FlatPatch } from './flatten.ts'
-import type { Before } from './before.ts'
-import type { CompileOptions } from './options.ts'
+import type { Piece, Read } from './piece.ts'
 import type { PlanAdapter, PlanModule, PlanOp, PlanParam, PlanSignal, PlanTerm } from './plan.ts'
-import type { Settings } from './reach.ts'
 import type { Shape } from './shapes.ts'
-
-/** What every stage of a compilation reads. */
-export interface Source {
-  readonly patch: Patch
-  readonly flat: FlatPatch
-  readonly shapes: ReadonlyMap<string, Shape>
-  readonly catalogue: Catalogue
-  readonly sampleRate: number
-  readonly options: CompileOptions
-  readonly settings: Settings
-  /** Note source whose stolen voices each module has. */
-  readonly origins: ReadonlyMap<string, string>
-  readonly before: Before
-}
 
 /** One thing that is run: a stage of a module, or an adapter. */
 export interface Node {
@@ -31,9 +12,9 @@ export interface Node {
   readonly type: string
 }
 
-/** What a cable joins: the source signal is known at once, its writer only when all is placed. */
+/** What a cable joins: the source signal is known at once, its writer only when all is there. */
 export interface Link {
-  /** Node that writes it, once all is placed; -1 where that is no node. */
+  /** Node that writes it, once all is there; -1 where that is no node. */
   from: number
   /** Node that reads it. */
   readonly to: number
@@ -45,65 +26,102 @@ export interface Link {
 }
 
 export class Draft {
-  readonly signals: PlanSignal[] = []
+  readonly signals: (PlanSignal | undefined)[]
+  readonly wanted: Uint8Array
+  /** Node that writes each signal; -1 where that is no node. */
+  readonly writers: Int32Array
   readonly params: PlanParam[] = []
   readonly adapters: PlanAdapter[] = []
   readonly modules: PlanModule[] = []
+  /** First node of each module. */
+  private readonly nodesOf: number[] = []
   readonly nodes: Node[] = []
   /** Nodes that certainly run after each node. */
   readonly fixed: number[][] = []
   readonly links: Link[] = []
   /** Pairs joined by a delay: the first belongs to the loop of the second, but does not run before it. */
   readonly delayed: (readonly [from: number, to: number])[] = []
-  /** Signal of every output, by `module.port`. */
-  readonly outputs = new Map<string, number>()
-  /** Signals of parameters that formulas read, made before any module is placed. */
-  readonly readParams = new Map<string, number>()
-  /** Node that writes each signal. */
-  readonly writers = new Map<number, number>()
-  readonly nodesOf = new Map<string, readonly { readonly node: number; readonly stage: Stage }[]>()
   memoryBytes = 0
 
-  addSignal(key: string, { voices, sides }: Shape, origin: PlanSignal['origin']): number {
-    const wanted = origin !== 'output'
-    return this.signals.push({ key, voices, sides, inLoop: false, wanted, origin }) - 1
+  /** `signals`: how many numbers modules may take; parts of the compiler's own come after them. */
+  constructor(private signalCount: number) {
+    this.signals = new Array<PlanSignal | undefined>(signalCount).fill(undefined)
+    // Every signal can be held back once.
+    this.wanted = new Uint8Array(2 * signalCount)
+    this.writers = new Int32Array(2 * signalCount).fill(-1)
   }
 
-  /** Notes that somebody reads a signal. Set values are always read: they are shared by plans and never change. */
-  want(index: number): void {
-    const signal = this.signals[index]!
-    if (!signal.wanted) signal.wanted = true
-  }
-
-  addNode(op: PlanOp, module: number, stage: Stage | undefined, type: string): number {
+  private addNode(op: PlanOp, module: number, stage: Stage | undefined, type: string): number {
     this.fixed.push([])
     return this.nodes.push({ op, module, stage, type }) - 1
   }
 
-  /** The nodes of a module's stages, in order. */
-  addStages(id: string, module: number, type: string, stages: readonly Stage[]): void {
-    const placed: { node: number; stage: Stage }[] = []
-    for (const stage of stages) {
-      const node = this.addNode(
-        { kind: 'module', module, call: `${type}.${stage.name}` },
-        module,
-        stage,
-        type,
-      )
-      if (placed.length > 0) this.fixed[placed[placed.length - 1]!.node]!.push(node)
-      placed.push({ stage, node })
-    }
-    this.nodesOf.set(id, placed)
+  /** Adds a module with the nodes of its stages, in order; the first of them. */
+  private addStages(made: PlanModule, stages: readonly Stage[]): number {
+    const module = this.modules.push(made) - 1,
+      first = this.nodes.length
+    this.nodesOf.push(first)
+    stages.forEach((stage, at) => {
+      this.addNode({ kind: 'module', module, call: `${made.type}.${stage.name}` }, module, stage, made.type)
+      if (at > 0) this.fixed[first + at - 1]!.push(first + at)
+      // What is read before it is written joins into one loop, and does not order.
+      if (stage.reportsDelay && stages.length > 1) this.delayed.push([first + stages.length - 1, first + at])
+    })
+    return first
   }
 
-  /** Notes which stages of a module read an input; by default they run after the signal's writer. */
-  read(id: string, input: string, signal: number, ordered = true): readonly number[] {
-    const nodes: number[] = []
-    for (const { node, stage } of this.nodesOf.get(id)!) {
-      if (stage.reads && !stage.reads.includes(input)) continue
-      nodes.push(node)
-      if (ordered) this.fixed[this.writers.get(signal)!]!.push(node)
+  /** Signals and nodes of a module; what it reads comes when all are there. */
+  addModule({ place, module, params, signals }: Piece): void {
+    const { stages, outputs } = place.facts.form
+    for (const [number, made] of signals) {
+      this.signals[number] = made
+      if (made.origin !== 'output') this.wanted[number] = 1
     }
-    return nodes
+    for (const param of params) this.params.push(param)
+    const first = this.addStages(module, stages)
+    for (const { at, stage } of outputs) if (stage >= 0) this.writers[place.signal + at] = first + stage
+    this.memoryBytes += module.auxBytes + (module.table?.byteLength ?? 0)
+  }
+
+  /** What a module reads: an adapter where there has to be one, and the cables that end there. */
+  addRead(module: number, read: Read): void {
+    const first = this.nodesOf[module]!
+    const { adapter } = read
+    if (!adapter) {
+      for (const stage of read.stages) this.link(first + stage, read)
+      return
+    }
+    const op = { kind: 'adapter' as const, adapter: this.adapters.push(adapter) - 1 }
+    const node = this.addNode(op, -1, undefined, 'adapter')
+    this.writers[adapter.signal] = node
+    if (read.factor >= 0) this.writers[read.factor] = node
+    const after = this.fixed[node]!
+    for (const stage of read.stages) after.push(first + stage)
+    this.link(node, read)
+  }
+
+  private link(to: number, { input, joined }: Read): void {
+    for (const { term, feed } of joined) {
+      this.wanted[term.source] = 1
+      const order = feed?.order ?? Number.MAX_SAFE_INTEGER
+      this.links.push({ from: -1, to, order, input, term, name: feed?.name ?? '' })
+    }
+  }
+
+  /** A module of the compiler's own with one output: its signal, and the nodes of its stages. */
+  addPart(
+    made: Omit<PlanModule, 'outputs'>,
+    slot: number,
+    shape: Shape,
+    stages: readonly Stage[],
+  ): { readonly signal: number; readonly first: number } {
+    const { voices, sides } = shape,
+      signal = this.signalCount
+    this.signalCount += 1
+    this.signals.push({ key: `${made.id}.out`, voices, sides, origin: 'output' })
+    this.wanted[signal] = 1
+    const first = this.addStages({ ...made, outputs: [[slot, signal]] }, stages)
+    this.writers[signal] = first
+    return { signal, first }
   }
 }

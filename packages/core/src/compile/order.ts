@@ -1,13 +1,12 @@
 /** Last stage: loops are found, closed ones cut, and everything is put in the order it runs in. */
-import { closingCables, components, topological } from '../patch/graph.ts'
-import { cut } from './cut.ts'
-import type { Draft, Node, Source } from './draft.ts'
+import { closingCables, type Components, components, topological, withCables } from '../patch/graph.ts'
+import { Cutting } from './cut.ts'
+import type { Draft, Link, Node } from './draft.ts'
 import type { LoopReport, PlanModule, PlanOp } from './plan.ts'
+import type { Source } from './source.ts'
 
-const feedsItself = ({ catalogue, flat }: Source, { id, type }: PlanModule): boolean =>
-  [...catalogue.get(type)!.slots.inputs.keys()].some((input) =>
-    flat.feeds.get(`${id}.${input}`)?.some((feed) => feed.module === id),
-  )
+const feedsItself = ({ flat }: Source, { id }: PlanModule): boolean =>
+  flat.fed.get(id)?.some(({ feeds }) => feeds.some((feed) => feed.module === id)) === true
 
 /** A loop as one op: what reports its delays, then its body. */
 const loopOp = (body: readonly Node[]): PlanOp => ({
@@ -41,30 +40,68 @@ const reportOf = (
   }
 }
 
+type Edges = readonly (readonly number[])[]
+
+/** The graph of all nodes, without the cables that would close a circle: those are held back. */
+const cutCircles = (
+  draft: Draft,
+  source: Source,
+  cables: readonly Link[],
+): {
+  readonly edges: Edges
+  /** Its components, where nothing had to be cut. */
+  readonly graph: Components | undefined
+  readonly closingAt: ReadonlyMap<number, readonly string[]>
+} => {
+  const closingAt = new Map<number, string[]>()
+  const edges = withCables(draft.fixed, cables),
+    graph = components(draft.nodes.length, edges)
+  const closing = closingCables(draft.fixed, cables, graph)
+  if (closing.length === 0) return { edges, graph, closingAt }
+  const cutting = new Cutting(draft, source.catalogue),
+    closed = new Set(closing)
+  for (const cable of closing) {
+    cutting.cut(cable)
+    closingAt.set(cable.to, [...(closingAt.get(cable.to) ?? []), cable.name])
+  }
+  return {
+    edges: withCables(
+      draft.fixed,
+      cables.filter((cable) => !closed.has(cable)),
+    ),
+    graph: undefined,
+    closingAt,
+  }
+}
+
+/** The same with what is joined by delays alone. */
+const withDelays = ({ delayed }: Draft, edges: Edges): Edges =>
+  delayed.length === 0
+    ? edges
+    : withCables(
+        edges,
+        delayed.map(([from, to]) => ({ from, to })),
+      )
+
 export const order = (
   draft: Draft,
   source: Source,
-): { readonly ops: readonly PlanOp[]; readonly loops: readonly LoopReport[] } => {
+): {
+  readonly ops: readonly PlanOp[]
+  readonly loops: readonly LoopReport[]
+  readonly inLoop: Uint8Array
+} => {
   // Set values are written before anything runs: nothing to wait for.
-  for (const link of draft.links) link.from = draft.writers.get(link.term.source) ?? -1
+  for (const link of draft.links) link.from = draft.writers[link.term.source]!
   const cables = draft.links.filter(({ from }) => from >= 0)
-  const closing = closingCables(draft.nodes.length, draft.fixed, cables),
-    closed = new Set(closing)
-  const closingAt = new Map<number, string[]>()
-  for (const cable of closing) {
-    cut(draft, source, cable)
-    closingAt.set(cable.to, [...(closingAt.get(cable.to) ?? []), cable.name])
-  }
-  // The draft is done with: its edges become those of the whole graph.
-  const edges = draft.fixed
-  for (const cable of cables) if (!closed.has(cable)) edges[cable.from]!.push(cable.to)
-  const joined = draft.delayed.length === 0 ? edges : edges.map((list) => [...list])
-  for (const [from, to] of draft.delayed) joined[from]!.push(to)
+  const { edges, graph, closingAt } = cutCircles(draft, source, cables)
+  const { members } =
+    draft.delayed.length === 0 && graph ? graph : components(draft.nodes.length, withDelays(draft, edges))
   const ops: PlanOp[] = [],
     loops: LoopReport[] = [],
     looping = new Set<number>()
   // Components come sources first; among independent ones the file's order keeps the plan stable.
-  for (const group of components(draft.nodes.length, joined).members) {
+  for (const group of members) {
     if (group.length === 1) {
       ops.push(draft.nodes[group[0]!]!.op)
       continue
@@ -82,6 +119,10 @@ export const order = (
     if (report) loops.push(report)
   }
   // Signals written inside a loop are written frame by frame.
-  for (const [signal, node] of draft.writers) if (looping.has(node)) draft.signals[signal]!.inLoop = true
-  return { ops, loops }
+  const inLoop = new Uint8Array(draft.writers.length)
+  if (looping.size > 0)
+    draft.writers.forEach((node, signal) => {
+      if (looping.has(node)) inLoop[signal] = 1
+    })
+  return { ops, loops, inLoop }
 }

@@ -1,41 +1,53 @@
-/** First stage: signals of all outputs and the nodes that write them, so that cables can point anywhere. */
-import type { Stage } from '../describe/types.ts'
+/** First stage: every module with its shape, and the numbers of its signals and parameters, so that cables can point anywhere. */
+import type { Catalogue } from '../catalogue.ts'
 import type { PatchModule } from '../patch/types.ts'
-import type { Draft, Source } from './draft.ts'
-import { factsOf } from './facts.ts'
-import { outputShape } from './shapes.ts'
+import { type Facts, factsOf } from './facts.ts'
+import type { FlatPatch } from './flatten.ts'
+import type { Shape } from './shapes.ts'
 
-const WHOLE: readonly Stage[] = [{ name: 'process' }]
+export interface Place {
+  readonly module: PatchModule
+  readonly facts: Facts
+  readonly shape: Shape
+  /** Numbers of its first signal and its first parameter in the plan. */
+  readonly signal: number
+  readonly param: number
+}
 
-const placeOutputs = (draft: Draft, { catalogue, sampleRate, shapes }: Source, module: PatchModule): void => {
-  const { entry, outputs } = factsOf(module, catalogue, sampleRate)
-  const { description } = entry
-  const shape = shapes.get(module.id)!
-  for (const { key, port } of outputs)
-    draft.outputs.set(key, draft.addSignal(key, outputShape(shape, port), 'output'))
-  draft.addStages(module.id, draft.nodesOf.size, module.type, description.stages ?? WHOLE)
-  const placed = draft.nodesOf.get(module.id)!
-  for (const { node, stage } of placed) {
-    // What is read before it is written joins into one loop, and does not order.
-    if (stage.reportsDelay && placed.length > 1) draft.delayed.push([placed.at(-1)!.node, node])
-    for (const { key, port } of outputs)
-      if (!stage.writes || stage.writes.includes(port.name)) draft.writers.set(draft.outputs.get(key)!, node)
+const known = new WeakMap<PatchModule, Place>()
+
+/** The very place of an earlier plan, where it is the same. */
+const placeAt = (place: Place): Place => {
+  const { module, facts, shape, signal, param } = place,
+    last = known.get(module)
+  if (
+    last &&
+    last.facts === facts &&
+    last.signal === signal &&
+    last.param === param &&
+    last.shape.voices === shape.voices &&
+    last.shape.sides === shape.sides
+  )
+    return last
+  known.set(module, place)
+  return place
+}
+
+/** Modules by id, in the order of the plan. */
+export const place = (
+  flat: FlatPatch,
+  shapes: ReadonlyMap<string, Shape>,
+  catalogue: Catalogue,
+  sampleRate: number,
+): { readonly places: Map<string, Place>; readonly signals: number } => {
+  const places = new Map<string, Place>()
+  let signal = 0,
+    param = 0
+  for (const module of flat.modules) {
+    const facts = factsOf(module, catalogue.get(module.type)!, sampleRate)
+    places.set(module.id, placeAt({ module, facts, shape: shapes.get(module.id)!, signal, param }))
+    signal += facts.form.signals
+    param += facts.params.length
   }
-}
-
-/** Signals of parameters that formulas read. */
-const placeReadParams = (draft: Draft, { flat, shapes }: Source): void => {
-  for (const feeds of flat.feeds.values())
-    for (const { from, module } of feeds) {
-      if (draft.outputs.has(from) || draft.readParams.has(from)) continue
-      const signal = flat.feeds.has(from)
-        ? draft.addSignal(`>${from}`, shapes.get(module)!, 'adapter')
-        : draft.addSignal(`=${from}`, { voices: 1, sides: 1 }, 'set')
-      draft.readParams.set(from, signal)
-    }
-}
-
-export const place = (draft: Draft, source: Source): void => {
-  for (const module of source.flat.modules) placeOutputs(draft, source, module)
-  placeReadParams(draft, source)
+  return { places, signals: signal }
 }

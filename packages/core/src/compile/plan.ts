@@ -5,10 +5,6 @@ export interface PlanSignal {
   readonly key: string
   readonly voices: number
   readonly sides: number
-  /** Written inside a feedback loop, frame by frame. */
-  inLoop: boolean
-  /** Read by a cable. */
-  wanted: boolean
   readonly origin: 'output' | 'adapter' | 'set' | 'factor'
 }
 
@@ -18,7 +14,7 @@ export type Mapping = 'same' | 'copy' | 'widen' | 'sum' | 'general'
 export interface PlanTerm {
   /** Lasting name: source and occurrence. */
   readonly key: string
-  source: number
+  readonly source: number
   readonly cable: string | undefined
   /** What the cable's amount is multiplied by on its way through buses and groups: amount = cable's × scale. */
   readonly scale: number
@@ -105,7 +101,12 @@ export interface LoopReport {
 }
 
 export interface Plan {
-  readonly signals: readonly PlanSignal[]
+  /** A module has the same numbers whatever is connected to it; those that nothing writes are left out. */
+  readonly signals: readonly (PlanSignal | undefined)[]
+  /** By signal, 1 where it is read. Of what no output writes only what is read is there at all. */
+  readonly wanted: Uint8Array
+  /** By signal, 1 where it is written inside a feedback loop, frame by frame. */
+  readonly inLoop: Uint8Array
   readonly params: readonly PlanParam[]
   readonly adapters: readonly PlanAdapter[]
   readonly modules: readonly PlanModule[]

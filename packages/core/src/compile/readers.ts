@@ -12,17 +12,16 @@ export interface Reader {
 const NONE: readonly Reader[] = []
 const known = new WeakMap<FlatPatch, ReadonlyMap<string, readonly Reader[]>>()
 
-const readersIn = ({ feeds }: FlatPatch): Map<string, Reader[]> => {
+const readersIn = ({ fed }: FlatPatch): Map<string, Reader[]> => {
   const readers = new Map<string, Reader[]>()
-  for (const [target, list] of feeds) {
-    const dot = target.indexOf('.')
-    const end = { module: target.slice(0, dot), input: target.slice(dot + 1) }
-    for (const { module, port } of list) {
-      const found = readers.get(module)
-      if (found) found.push({ port, ...end })
-      else readers.set(module, [{ port, ...end }])
-    }
-  }
+  for (const [reader, inputs] of fed)
+    for (const { input, feeds } of inputs)
+      for (const { module, port } of feeds) {
+        const end = { port, module: reader, input },
+          found = readers.get(module)
+        if (found) found.push(end)
+        else readers.set(module, [end])
+      }
   return readers
 }
 

@@ -1,14 +1,16 @@
 /** What ends on an input, term by term: sources in the input's shape, and for its fade what ended there before. */
-import type { PatchModule } from '../patch/types.ts'
-import type { Draft, Source } from './draft.ts'
 import type { Feed } from './flatten.ts'
+import type { Place } from './place.ts'
 import type { Mapping, PlanTerm, Role } from './plan.ts'
-import { type Shape, sumsVoices } from './shapes.ts'
+import { outputShape, type Shape, sumsVoices } from './shapes.ts'
+import type { Source } from './source.ts'
 
 /** A term and the cable it stands for; none where it only fades. */
 export interface Joined {
   readonly term: PlanTerm
   readonly feed: Feed | undefined
+  /** Module that writes it; undefined where the source is a parameter, or only fades. */
+  readonly place: Place | undefined
 }
 
 const mappingOf = (source: Shape, target: Shape): Mapping => {
@@ -21,7 +23,7 @@ const mappingOf = (source: Shape, target: Shape): Mapping => {
 
 /** An input as its terms see it. */
 interface End {
-  readonly module: PatchModule
+  readonly id: string
   readonly shape: Shape
   readonly isOutput: boolean
   /** Voices become one here. */
@@ -30,22 +32,48 @@ interface End {
   readonly fades: boolean
 }
 
+const MONO: Shape = { voices: 1, sides: 1 }
+
+/** Number and shape of what an output gives, or what a parameter is now. */
+export const signalFrom = (
+  source: Source,
+  id: string,
+  port: string,
+): { readonly signal: number; readonly shape: Shape } => {
+  const place = source.places.get(id)!,
+    { facts, shape, signal } = place
+  const output = facts.entry.outputs.get(port)
+  return {
+    signal: signal + facts.form.signalAt.get(port)!,
+    shape: output ? outputShape(shape, output) : isModulated(source, place, port) ? shape : MONO,
+  }
+}
+
+/** Does something end on a parameter, or leave it? */
+const isModulated = (source: Source, place: Place, name: string): boolean => {
+  const key = `${place.module.id}.${name}`,
+    { flat, before } = source
+  return (
+    flat.feeds.has(key) ||
+    (before.exists && before.termsOf(key).size > 0 && termsOf(source, place, key, true).length > 0)
+  )
+}
+
 const termFor = (
-  draft: Draft,
-  { origins }: Source,
+  source: Source,
   { shape, sums }: End,
   key: string,
-  from: string,
+  [id, port]: readonly [string, string],
   { amount, cable, scale }: Pick<Feed, 'amount' | 'cable' | 'scale'>,
   role: Role,
 ): PlanTerm => {
-  const source = draft.outputs.get(from) ?? draft.readParams.get(from)!
-  const { voices, sides } = draft.signals[source]!
-  const plain = mappingOf({ voices, sides }, shape)
-  const origin = sums && plain !== 'general' ? origins.get(from.slice(0, from.indexOf('.'))) : undefined
+  const from = signalFrom(source, id, port),
+    { voices, sides } = from.shape
+  const plain = mappingOf(from.shape, shape)
+  const origin = sums && plain !== 'general' ? source.origins.get(id) : undefined
   const term: PlanTerm = {
     key,
-    source,
+    source: from.signal,
     cable,
     scale,
     amount,
@@ -62,8 +90,8 @@ const roleOf = ({ before }: Source, end: End, feed: Feed, wasThere: boolean): Ro
   if (feed.base) return 'base'
   if (!end.fades) return 'steady'
   const { retired, copyOf } = before
-  const goes = retired.has(end.module.id) || retired.has(feed.module)
-  if (goes && (end.isOutput || !retired.has(end.module.id))) return 'leaving'
+  const goes = retired.has(end.id) || retired.has(feed.module)
+  if (goes && (end.isOutput || !retired.has(end.id))) return 'leaving'
   return wasThere && !copyOf.has(feed.module) ? 'steady' : 'arriving'
 }
 
@@ -80,20 +108,22 @@ const namesOf = (feeds: readonly Feed[]): string[] => {
   })
 }
 
+const writerOf = (place: Place, port: string): Place | undefined =>
+  place.facts.entry.outputs.has(port) ? place : undefined
+
 /** Terms of an input: what ends on it now, and while it fades also what ended on it before. */
 export const termsOf = (
-  draft: Draft,
   source: Source,
-  module: PatchModule,
-  input: string,
-  shape: Shape,
+  { module, facts, shape }: Place,
+  key: string,
   kindFades: boolean,
 ): Joined[] => {
-  const { flat, catalogue, before } = source
-  const isOutput = catalogue.get(module.type)!.description.role === 'output'
-  const key = `${module.id}.${input}`
+  const { flat, catalogue, before, places } = source
+  const feeds = flat.feeds.get(key) ?? NO_FEEDS
+  if (feeds.length === 0 && !before.exists) return []
+  const isOutput = facts.entry.description.role === 'output'
   const end: End = {
-    module,
+    id: module.id,
     shape,
     isOutput,
     sums: shape.voices === 1 && sumsVoices(module, catalogue),
@@ -101,36 +131,34 @@ export const termsOf = (
     fades:
       kindFades &&
       before.exists &&
-      (before.modules.has(module.id) || isOutput) &&
+      (before.module(module.id) !== undefined || isOutput) &&
       !before.copyOf.has(module.id),
   }
-  const feeds = flat.feeds.get(key) ?? NO_FEEDS,
-    names = namesOf(feeds)
-  // Nothing played before: nothing fades, and most inputs have one source.
+  const names = namesOf(feeds)
+  const termOf = (feed: Feed, name: string, role: Role): Joined => ({
+    term: termFor(source, end, name, [feed.module, feed.port], feed, role),
+    feed,
+    place: writerOf(places.get(feed.module)!, feed.port),
+  })
+  // Nothing played before: nothing fades.
   if (!before.exists)
-    return feeds.map((feed, index) => ({
-      term: termFor(draft, source, end, names[index]!, feed.from, feed, feed.base ? 'base' : 'steady'),
-      feed,
-    }))
+    return feeds.map((feed, index) => termOf(feed, names[index]!, feed.base ? 'base' : 'steady'))
   const was = before.termsOf(key),
-    now = new Set<string>()
-  const joined = feeds.map((feed, index): Joined => {
+    now = new Set(names)
+  const joined = feeds.map((feed, index) => {
     const name = names[index]!
-    now.add(name)
-    return {
-      term: termFor(draft, source, end, name, feed.from, feed, roleOf(source, end, feed, was.has(name))),
-      feed,
-    }
+    return termOf(feed, name, roleOf(source, end, feed, was.has(name)))
   })
   if (!end.fades) return joined
   for (const [name, amount] of was) {
-    const [from, lasting] = before.leavingFrom(name)
-    if ((lasting === name && now.has(name)) || !draft.outputs.has(from)) continue
+    const [from, lasting] = before.leavingFrom(name),
+      dot = from.indexOf('.')
+    const id = from.slice(0, dot),
+      port = from.slice(dot + 1)
+    if ((lasting === name && now.has(name)) || !places.get(id)?.facts.entry.outputs.has(port)) continue
     const left = { amount, cable: undefined, scale: 1 }
-    joined.push({
-      term: { ...termFor(draft, source, end, lasting, from, left, 'leaving'), was: name },
-      feed: undefined,
-    })
+    const term = termFor(source, end, lasting, [id, port], left, 'leaving')
+    joined.push({ term: { ...term, was: name }, feed: undefined, place: undefined })
   }
   return joined
 }

@@ -17,30 +17,52 @@ export interface Wiring {
 
 const known = new WeakMap<FlatPatch, Wiring>()
 
-const makeWiring = ({ modules, feeds, serves }: FlatPatch): Wiring => {
-  const number = new Map<string, number>()
-  for (const { id } of modules) number.set(id, number.size)
-  const into: Incoming[][] = modules.map(() => []),
-    onto: number[][] = modules.map(() => [])
-  // The last module each one was joined to: cables of a module stand together, so this finds most doubles.
-  const join = (from: number, to: number, port: string): void => {
-    into[to]!.push({ from, port })
-    const list = onto[from]!
-    if (list[list.length - 1] !== to && !list.includes(to)) list.push(to)
-  }
-  for (const [target, list] of feeds) {
-    const to = number.get(target.slice(0, target.indexOf('.')))!
-    for (const { module, port } of list) {
+/** Everything that comes into a module. */
+const incomingOf = (
+  { fed, serves }: FlatPatch,
+  number: ReadonlyMap<string, number>,
+  id: string,
+): Incoming[] => {
+  const into: Incoming[] = []
+  for (const { feeds } of fed.get(id) ?? [])
+    for (const { module, port } of feeds) {
       const from = number.get(module)
-      if (from !== undefined) join(from, to, port)
+      if (from !== undefined) into.push({ from, port })
     }
-  }
-  for (const [formula, served] of serves) {
-    const to = number.get(formula),
-      from = number.get(served)
-    if (to !== undefined && from !== undefined) join(from, to, '')
-  }
+  const served = number.get(serves.get(id) ?? '')
+  if (served !== undefined) into.push({ from: served, port: '' })
+  return into
+}
+
+const makeWiring = (flat: FlatPatch): Wiring => {
+  const number = new Map<string, number>()
+  for (const { id } of flat.modules) number.set(id, number.size)
+  const into = flat.modules.map(({ id }) => incomingOf(flat, number, id)),
+    onto: number[][] = flat.modules.map(() => [])
+  // Module by module: one that is fed twice by the same stands last in its list.
+  into.forEach((list, to) => {
+    for (const { from } of list) if (onto[from]!.at(-1) !== to) onto[from]!.push(to)
+  })
   return { number, into, onto }
+}
+
+/** The wiring of an amended flat patch: that of the one before, but for what comes into `touched` modules. */
+export const carryWiring = (before: FlatPatch, flat: FlatPatch, touched: Iterable<string>): void => {
+  const last = known.get(before)
+  if (!last) return
+  const { number } = last,
+    into = last.into.slice(),
+    onto = last.onto.slice()
+  for (const id of touched) {
+    const to = number.get(id)!,
+      now = incomingOf(flat, number, id)
+    const was = new Set(last.into[to]!.map(({ from }) => from)),
+      is = new Set(now.map(({ from }) => from))
+    into[to] = now
+    for (const from of is) if (!was.has(from)) onto[from] = [...onto[from]!, to]
+    for (const from of was) if (!is.has(from)) onto[from] = onto[from]!.filter((reader) => reader !== to)
+  }
+  known.set(flat, { number, into, onto })
 }
 
 /** Made once for a flat patch. */

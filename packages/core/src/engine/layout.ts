@@ -144,7 +144,9 @@ export class Layout {
     this.kept = new Map()
     const passing = this.passing
     this.passing = []
-    const signals = plan.signals.map((signal) => this.placeSignal(signal, before, work))
+    const signals = plan.signals.map((signal, index) =>
+      signal ? this.placeSignal(signal, plan.wanted[index] === 1, plan.inLoop[index] === 1, before, work) : 0,
+    )
     const params = plan.params.map((param) => this.placeParam(param, signals, before, work))
     const memories = plan.modules.map((module) => this.placeMemory(module, before, work))
     const { adapters, amounts } = this.placeAdapters(plan, signals, params, before, work)
@@ -158,7 +160,7 @@ export class Layout {
     const hadOutput = this.plan?.modules.some(hasRole('output')) ?? false
     this.plan = plan
     this.signalAddresses = signals
-    this.signalNumbers = new Map(plan.signals.map(({ key }, index) => [key, index]))
+    this.signalNumbers = numbersOf(plan.signals)
     for (const [key, { block }] of before) if (!this.kept.has(key)) this.doomed.push(block)
     for (const [table, block] of this.tables)
       if (!work.tables.has(table)) {
@@ -219,7 +221,7 @@ export class Layout {
     const index = this.signalNumbers.get(key)
     if (index === undefined) return undefined
     const address = this.signalAddresses[index]! + abi.SIGNAL_WANTED
-    const value = on || this.plan!.signals[index]!.wanted ? 1 : 0
+    const value = on || this.plan!.wanted[index] ? 1 : 0
     this.sentWords.set(address, value)
     return [address, value]
   }
@@ -257,7 +259,13 @@ export class Layout {
     return { address: block.address, fresh: true }
   }
 
-  private placeSignal(signal: PlanSignal, before: Map<string, Kept>, work: Work): number {
+  private placeSignal(
+    signal: PlanSignal,
+    wanted: boolean,
+    inLoop: boolean,
+    before: Map<string, Kept>,
+    work: Work,
+  ): number {
     const set = signal.origin === 'set'
     const groups = set ? 1 : groupsOf(signal)
     const { address, fresh } = this.keep(
@@ -277,11 +285,11 @@ export class Layout {
       image.u32(abi.SIGNAL_GROUPS, groups)
     }
     work.words.push(
-      [address + abi.SIGNAL_WANTED, signal.wanted || this.watched.has(signal.key) ? 1 : 0],
-      [address + abi.SIGNAL_FIXED, signal.inLoop ? 1 : 0],
+      [address + abi.SIGNAL_WANTED, wanted || this.watched.has(signal.key) ? 1 : 0],
+      [address + abi.SIGNAL_FIXED, inLoop ? 1 : 0],
     )
     // Inside loops strides must be 16 before the first run: readers may come before writers.
-    if (signal.inLoop)
+    if (inLoop)
       for (let g = 0; g < groups; g += 1) work.words.push([address + abi.SIGNAL_STRIDES + 4 * g, 16])
     return address
   }
@@ -571,6 +579,15 @@ export class Layout {
     })
     return [...new Set([0, ...pairs])].sort()
   }
+}
+
+/** Numbers of signals by key. */
+const numbersOf = (signals: Plan['signals']): Map<string, number> => {
+  const numbers = new Map<string, number>()
+  signals.forEach((signal, index) => {
+    if (signal) numbers.set(signal.key, index)
+  })
+  return numbers
 }
 
 const hasRole =

@@ -1,11 +1,10 @@
 /** The engine under a thousand random edits, and random graphs of all modules. Seeds are printed by fast-check. */
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { CATALOGUE, PUBLIC_MODULES } from '../catalogue.ts'
 import { compile } from '../compile/compile.ts'
-import { isSignalParam } from '../describe/slots.ts'
 import type { Cable, Patch, PatchModule } from '../patch/types.ts'
 import { checkPatch } from '../patch/validate.ts'
+import { dice, edited, KINDS, randomPatch, REDO, START, UNDO } from '../testing/edits.ts'
 import { testKernels } from '../testing/kernels.ts'
 import { Live } from '../testing/live.ts'
 import { Engine } from './engine.ts'
@@ -14,109 +13,6 @@ import { Planner } from './planner.ts'
 import { Runtime } from './runtime.ts'
 
 const RATE = 48000
-const TYPES = PUBLIC_MODULES.filter((module) => !module.flattened && module.role !== 'output').map(
-  (module) => module.type,
-)
-
-/** Numbers from one seed, the same everywhere. */
-const dice = (seed: number) => {
-  let state = seed >>> 0
-  return (most: number): number => {
-    state = (Math.imul(state, 1664525) + 1013904223) >>> 0
-    return Math.floor((state / 4294967296) * most)
-  }
-}
-
-const addModule = (patch: Patch, roll: (most: number) => number, n: number): Patch => {
-  const type = TYPES[roll(TYPES.length)]!
-  const params: Record<string, number> =
-    type === 'notes' || type === 'copy' || type === 'stack'
-      ? { voices: 1 + roll(5) }
-      : type === 'delayline'
-        ? { max: 0.1, time: 1 + roll(40) }
-        : {}
-  return { ...patch, modules: [...patch.modules, { id: `m${n}`, type, params } as PatchModule] }
-}
-
-const addCable = (patch: Patch, roll: (most: number) => number, n: number): Patch => {
-  const plain = patch.modules.filter((module) => module.type !== 'group')
-  const from = plain[roll(plain.length)]!,
-    to = plain[roll(plain.length)]!
-  const outputs = CATALOGUE.get(from.type)!.description.outputs,
-    entry = CATALOGUE.get(to.type)!
-  const inputs = [
-    ...entry.inputs.keys(),
-    ...entry.description.params
-      .filter((param) => isSignalParam(param) && param.kind === 'number')
-      .map((param) => param.name),
-  ]
-  if (outputs.length === 0 || inputs.length === 0) return patch
-  return {
-    ...patch,
-    cables: [
-      ...patch.cables,
-      {
-        id: `k${n}`,
-        from: `${from.id}.${outputs[roll(outputs.length)]!.name}`,
-        to: `${to.id}.${inputs[roll(inputs.length)]!}`,
-        amount: (roll(200) - 100) / 100,
-      },
-    ],
-  }
-}
-
-/** Puts two modules into a group, or takes a group apart: cables inside stay, the others are dropped. */
-const regroup = (patch: Patch, roll: (most: number) => number): Patch => {
-  const group = patch.modules.find((module) => module.type === 'group')
-  if (group)
-    return {
-      ...patch,
-      modules: [...patch.modules.filter((module) => module !== group), ...(group.inside?.modules ?? [])],
-      cables: [...patch.cables, ...(group.inside?.cables ?? [])],
-    }
-  const free = patch.modules.filter((module) => module.id !== 'out' && module.id !== 'n')
-  if (free.length < 3) return patch
-  const inside = [free[roll(free.length)]!, free[roll(free.length)]!].filter(
-      (module, index, list) => list.indexOf(module) === index,
-    ),
-    ids = new Set(inside.map((module) => module.id))
-  const end = (target: string): boolean => ids.has(target.split('.')[0]!)
-  return {
-    ...patch,
-    modules: [
-      ...patch.modules.filter((module) => !ids.has(module.id)),
-      {
-        id: 'grp',
-        type: 'group',
-        inside: { modules: inside, cables: patch.cables.filter((cable) => end(cable.from) && end(cable.to)) },
-      },
-    ],
-    cables: patch.cables.filter((cable) => !end(cable.from) && !end(cable.to)),
-  }
-}
-
-const START: Patch = ((): Patch => {
-  const result = checkPatch({
-    format: 'ypsilon/patch',
-    version: 1,
-    seed: 3,
-    modules: [
-      { id: 'n', type: 'notes', params: { voices: 3, mode: 'poly' } },
-      { id: 'out', type: 'output', params: { level: -20 } },
-    ],
-    cables: [],
-  })
-  if (!result.ok) throw new Error('the start is not valid')
-  return result.value
-})()
-
-const randomPatch = (seed: number, modules: number, cables: number): Patch => {
-  const roll = dice(seed)
-  let patch = START
-  for (let n = 0; n < modules; n += 1) patch = addModule(patch, roll, n)
-  for (let n = 0; n < cables; n += 1) patch = addCable(patch, roll, n)
-  return patch
-}
 
 const play = (patch: Patch, lengths: (n: number) => number, seconds = 0.12, rests = true): Float32Array => {
   const engine = new Engine(testKernels(), RATE)
@@ -191,45 +87,25 @@ describe('a thousand edits while it plays', () => {
       undone: Patch[] = []
     for (let edit = 0; edit < 1000; edit += 1) {
       const before = patch
-      const kind = roll(12)
+      const kind = roll(KINDS)
       if (edit % 9 === 0)
         runtime.send({ event: { type: 'on', note: 40 + roll(40), velocity: 0.7, id: edit } })
       if (edit % 9 === 5) runtime.send({ event: { type: 'silence' } })
-      if (kind < 3 && patch.modules.length < 14) patch = addModule(patch, roll, next++)
-      else if (kind < 6) patch = addCable(patch, roll, next++)
-      else if (kind === 6 && patch.modules.length > 6) {
-        const gone = patch.modules[2 + roll(patch.modules.length - 2)]!.id
-        patch = {
-          ...patch,
-          modules: patch.modules.filter((item) => item.id !== gone || item.id === 'out'),
-          cables: patch.cables.filter(
-            (cable) => !cable.from.startsWith(`${gone}.`) && !cable.to.startsWith(`${gone}.`),
-          ),
-        }
-      } else if (kind === 7 && patch.cables.length > 0) {
-        const gone = patch.cables[roll(patch.cables.length)]
-        patch = { ...patch, cables: patch.cables.filter((cable) => cable !== gone) }
-      } else if (kind === 8)
-        patch = {
-          ...patch,
-          modules: patch.modules.map((item) =>
-            item.id === 'n' ? { ...item, params: { ...item.params, voices: 1 + roll(8) } } : item,
-          ),
-        }
-      else if (kind === 9) patch = regroup(patch, roll)
-      else if (kind === 10 && history.length > 0) {
+      if (kind === UNDO && history.length > 0) {
         undone.push(patch)
         patch = history.pop()!
         take(patch)
         continue
-      } else if (undone.length > 0) patch = undone.pop()!
+      }
+      if (kind === REDO || (kind === UNDO && history.length === 0)) patch = undone.pop() ?? patch
+      else patch = edited(patch, roll, kind, next++)
       if (patch !== before) history.push(before)
       take(patch)
     }
     expect(runtime.resets).toBeLessThan(2000)
-    // The settled plan is the plan of a fresh build.
+    // The settled plan is the plan of a fresh build, of which nothing is known yet.
     const settled = planner.settle(),
-      fresh = compile(patch, { sampleRate: RATE })
+      fresh = compile(structuredClone(patch), { sampleRate: RATE })
     if (!fresh.ok || settled.kind !== 'plan') throw new Error('not settled')
     expect(JSON.stringify(planner.plan)).toBe(JSON.stringify(fresh.plan))
     runtime.send(settled.delta)

@@ -1,10 +1,13 @@
 /** Graphs of numbered nodes: circles and orders, each found in one visit of every edge. */
 
+export interface Components {
+  /** Component of every node. */
+  readonly of: Int32Array
+  readonly members: readonly (readonly number[])[]
+}
+
 /** Tarjan's strongly connected components without recursion; component number of every node, sources first. */
-export const components = (
-  count: number,
-  edges: readonly (readonly number[])[],
-): { of: Int32Array; members: number[][] } => {
+export const components = (count: number, edges: readonly (readonly number[])[]): Components => {
   const index = new Int32Array(count).fill(-1),
     low = new Int32Array(count),
     onStack = new Uint8Array(count),
@@ -121,18 +124,25 @@ export interface CableEdge {
   readonly order: number
 }
 
+/** A graph with edges more. */
+export const withCables = (
+  edges: readonly (readonly number[])[],
+  cables: readonly Pick<CableEdge, 'from' | 'to'>[],
+): number[][] => {
+  const all = edges.map((list) => list.slice())
+  for (const { from, to } of cables) all[from]!.push(to)
+  return all
+}
+
 /**
  * The cables that must be held back by one sample so that the rest can be ordered: taken in file order, each that would
- * close a loop without any delay. `fixed` are the edges that are no cables.
+ * close a loop without any delay. `fixed` are the edges that are no cables; `whole` the components of both together.
  */
 export const closingCables = <T extends CableEdge>(
-  count: number,
   fixed: readonly (readonly number[])[],
   cables: readonly T[],
+  { of, members }: Components = components(fixed.length, withCables(fixed, cables)),
 ): T[] => {
-  const all = fixed.map((list) => [...list])
-  for (const { from, to } of cables) all[from]!.push(to)
-  const { of, members } = components(count, all)
   // Only what stays inside a component can close a circle.
   const inside = cables.filter(
     ({ from, to }) => of[from] === of[to] && (from === to || members[of[from]!]!.length > 1),

@@ -125,6 +125,7 @@ export const asEffective = (patch: Patch): Patch => {
 export const effectivePatch = (patch: Patch): Patch => {
   const before = effective.get(patch)
   if (before) return before
+  if (!patch.macros || patch.macros.length === 0) return asEffective(patch)
   const { owner } = ownership(patch)
   const roots = [...patchIndex(patch).macro.values()].filter(({ id }) => !owner.has(`macro:${id}`))
   const values = macroMoves(patch, new Map(roots.map(({ id, value }) => [id, value])))

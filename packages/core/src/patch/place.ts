@@ -63,7 +63,7 @@ const depths = (patch: Patch): Map<string, number> => {
     return a === undefined || b === undefined ? [] : [{ from: a, to: b, order }]
   })
   const edges = patch.modules.map((): number[] => [])
-  const closing = new Set(closingCables(edges.length, edges, cables))
+  const closing = new Set(closingCables(edges, cables))
   for (const cable of cables) if (!closing.has(cable)) edges[cable.from]!.push(cable.to)
   const depth = edges.map(() => 0)
   for (const node of topological([...edges.keys()], edges))

@@ -1,6 +1,6 @@
 import { Engine } from '../engine/engine.ts'
 import { compile } from '../compile/compile.ts'
-import { PUBLIC_MODULES } from '../catalogue.ts'
+import { CATALOGUE, PUBLIC_MODULES } from '../catalogue.ts'
 import { moduleLoads } from '../engine/load.ts'
 import { Playback } from '../perform/playback.ts'
 import { checkPatch } from '../patch/validate.ts'
@@ -10,6 +10,14 @@ import { V16 } from './v16.ts'
 
 const RATE = 48000
 const BLOCK = 128
+
+const middle = (list: number[]): number => list.sort((a, b) => a - b)[list.length >> 1]!
+
+const timeOf = (work: () => unknown, now: () => number): number => {
+  const start = now()
+  work()
+  return now() - start
+}
 
 const patchFrom = (value: unknown): Patch => {
   const result = checkPatch(value)
@@ -125,19 +133,35 @@ export const largePatch = (count: number): Patch => {
   return patchFrom({ format: 'ypsilon/patch', version: 1, modules, cables })
 }
 
+const MANY = 201
+
 /**
- * Milliseconds of one compilation: median of many. Each is of a patch that was never seen as a whole, as after an edit; its
- * modules and cables stay the same objects, as edits leave them.
+ * Milliseconds of one compilation: median of many. Each is of a patch that was never seen as a whole; its modules and cables
+ * stay the same objects, as edits leave them.
  */
-export const compileTime = (known: Patch, now: () => number): number => {
-  const times: number[] = []
-  for (let n = 0; n < 201; n += 1) {
-    const patch = { ...known, modules: [...known.modules], cables: [...known.cables] }
-    const start = now()
-    compile(patch)
-    times.push((now() - start) * 1000)
-  }
-  return times.sort((a, b) => a - b)[100]!
+export const compileTime = (known: Patch, now: () => number): number =>
+  middle(
+    Array.from({ length: MANY }, () => {
+      const patch = { ...known, modules: [...known.modules], cables: [...known.cables] }
+      return 1000 * timeOf(() => compile(patch), now)
+    }),
+  )
+
+/** The same for one cable more, from and to somewhere else each time, after the patch without it. */
+export const cableTime = (known: Patch, now: () => number): number => {
+  const inputs = known.modules.flatMap(({ id, type }) => {
+    const input = CATALOGUE.get(type)!.inputs.keys().next().value
+    return input === undefined ? [] : [`${id}.${input}`]
+  })
+  const sources = known.cables.map(({ from }) => from)
+  return middle(
+    Array.from({ length: MANY }, (_, n) => {
+      compile({ ...known, cables: [...known.cables] })
+      const [from, to] = [sources[(n * 7) % sources.length]!, inputs[(n * 13) % inputs.length]!]
+      const patch = { ...known, cables: [...known.cables, { id: 'more', from, to, amount: 0.5 }] }
+      return 1000 * timeOf(() => compile(patch), now)
+    }),
+  )
 }
 
 /** 25 voices' worth of gated modules (200 in all): seconds of work while silent over seconds of work while playing. */
@@ -361,7 +385,6 @@ export const recallCost = (kernels: WebAssembly.Module, now: () => number): Reca
     runtime.process(left, right, 0, BLOCK)
     return now() - start
   }
-  const middle = (list: number[]): number => list.sort((a, b) => a - b)[list.length >> 1]!
   const worked: number[] = [],
     taken: number[] = [],
     moving: number[] = [],
