@@ -1,5 +1,6 @@
 // V16 live: copies of the patch in an audio worklet of Chromium, chords going on and off; prints, for each number of copies,
-// the share of a core it takes, blocks that took longer than they last, and how far the audio clock fell behind.
+// the share of a core it takes, blocks that took longer than they last, and how far the audio clock fell behind. Then the
+// same for a plain sum that takes as long every block: blocks that are late there as well are the machine's.
 // Usage: node speed/live.mjs FOLDER-OF-THE-BUILT-COMMAND-LINE
 import { readFileSync } from 'node:fs'
 import { createServer } from 'node:http'
@@ -13,26 +14,17 @@ const SECONDS = 12
 
 const worklet = `
 import { copiesOfV16, Engine } from './suite.js'
-class Copies extends AudioWorkletProcessor {
-  constructor({ processorOptions: { kernels, copies } }) {
+/** Counts blocks, what they take, and those that are late. */
+class Timed extends AudioWorkletProcessor {
+  constructor() {
     super()
-    this.engine = new Engine(new WebAssembly.Module(kernels), sampleRate)
-    this.engine.apply(copiesOfV16(copies))
     this.blocks = this.busy = this.late = 0
-    const left = new Float32Array(128), right = new Float32Array(128)
-    for (let n = 0; n < 400; n += 1) { this.chord(n); this.engine.runtime.process(left, right, 0, 128) }
     this.port.onmessage = () => this.port.postMessage({ blocks: this.blocks, busy: this.busy, late: this.late })
-  }
-  chord(block) {
-    if (block % 50 !== 0) return
-    for (let voice = 0; voice < 16; voice += 1)
-      this.engine.runtime.send({ event: { type: block % 100 === 0 ? 'on' : 'off', note: 48 + 2 * voice, velocity: block % 100 === 0 ? 1 : 0, id: voice + 1 } })
   }
   process(inputs, outputs) {
     const [left, right] = outputs[0]
     const started = Date.now()
-    this.chord(this.blocks)
-    this.engine.runtime.process(left, right, 0, left.length)
+    this.work(left, right)
     const spent = Date.now() - started
     this.busy += spent
     if (spent > (left.length * 1000) / sampleRate + 1) this.late += 1
@@ -40,6 +32,44 @@ class Copies extends AudioWorkletProcessor {
     return true
   }
 }
+class Steady extends Timed {
+  constructor({ processorOptions: { load } }) {
+    super()
+    this.sum = 0
+    this.add(1e6)
+    const started = Date.now(), many = 2e7
+    this.add(many)
+    this.count = (load * many * 128 * 1000) / sampleRate / Math.max(1, Date.now() - started)
+  }
+  add(count) {
+    let sum = this.sum
+    for (let n = 0; n < count; n += 1) sum = sum * 0.999 + n
+    this.sum = sum
+  }
+  work(left) {
+    this.add(this.count)
+    left[0] = this.sum * 1e-30
+  }
+}
+class Copies extends Timed {
+  constructor({ processorOptions: { kernels, copies } }) {
+    super()
+    this.engine = new Engine(new WebAssembly.Module(kernels), sampleRate)
+    this.engine.apply(copiesOfV16(copies))
+    const left = new Float32Array(128), right = new Float32Array(128)
+    for (let n = 0; n < 400; n += 1) { this.chord(n); this.engine.runtime.process(left, right, 0, 128) }
+  }
+  chord(block) {
+    if (block % 50 !== 0) return
+    for (let voice = 0; voice < 16; voice += 1)
+      this.engine.runtime.send({ event: { type: block % 100 === 0 ? 'on' : 'off', note: 48 + 2 * voice, velocity: block % 100 === 0 ? 1 : 0, id: voice + 1 } })
+  }
+  work(left, right) {
+    this.chord(this.blocks)
+    this.engine.runtime.process(left, right, 0, left.length)
+  }
+}
+registerProcessor('steady', Steady)
 registerProcessor('copies', Copies)`
 
 const server = createServer((request, response) => {
@@ -68,14 +98,14 @@ const browser = await puppeteer.launch({
   ],
 })
 
-const measure = async (copies, seconds) => {
+const measure = async (name, options, seconds) => {
   const context = new AudioContext({ sampleRate: 48000 })
   await context.audioWorklet.addModule('/worklet.js')
   const kernels = await (await fetch('/kernels.wasm')).arrayBuffer()
-  const node = new AudioWorkletNode(context, 'copies', {
+  const node = new AudioWorkletNode(context, name, {
     numberOfInputs: 0,
     outputChannelCount: [2],
-    processorOptions: { kernels, copies },
+    processorOptions: { kernels, ...options },
   })
   node.connect(context.destination)
   const ask = () =>
@@ -85,14 +115,20 @@ const measure = async (copies, seconds) => {
       node.port.postMessage(0)
     })
   const wait = (ms) => new Promise((done) => setTimeout(done, ms))
-  await wait(2000)
-  const first = await ask()
+  // The start holds the audio thread up: measured from when it has caught up.
+  let first = await ask()
+  for (let tries = 0; tries < 20; tries += 1) {
+    await wait(1000)
+    const next = await ask()
+    const drift = (next.wall - first.wall) / 1000 - (next.clock - first.clock)
+    first = next
+    if (tries > 1 && Math.abs(drift) < 0.02) break
+  }
   await wait(seconds * 1000)
   const last = await ask()
   await context.close()
   const played = ((last.blocks - first.blocks) * 128) / 48000
   return {
-    copies,
     load: (last.busy - first.busy) / 1000 / played,
     late: last.late - first.late,
     blocks: last.blocks - first.blocks,
@@ -104,7 +140,12 @@ try {
   const page = await browser.newPage()
   await page.goto(`http://127.0.0.1:${server.address().port}/`)
   const rows = []
-  for (const copies of [1, 20, 40]) rows.push(await page.evaluate(measure, copies, SECONDS))
+  for (const copies of [1, 20, 40]) {
+    const row = await page.evaluate(measure, 'copies', { copies }, SECONDS)
+    rows.push({ copies, ...row })
+  }
+  const { load } = rows.at(-1)
+  rows.push({ copies: 0, ...(await page.evaluate(measure, 'steady', { load }, SECONDS)) })
   process.stdout.write(JSON.stringify(rows))
 } finally {
   await browser.close()

@@ -39,9 +39,11 @@ export class Players {
         allocator.control(clock, event.controller, event.value, event.channel)
       else allocator.touch(event.type, event.value, event.note, event.channel)
     }
+    this.kernels.wake()
   }
   silence(clock: number): void {
     for (const allocator of this.allocators.values()) allocator.silence(clock)
+    this.kernels.wake()
   }
 
   /** Voice that started last, for pictures of one voice. */

@@ -148,13 +148,12 @@ export class Runtime implements VoiceMemory {
   u32(address: number): number {
     return this.memory.words[address >> 2]!
   }
+  /** Writes into what kernels read; whoever does wakes them. */
   setF32(address: number, value: number): void {
     this.memory.floats[address >> 2] = value
-    this.kernels.wake()
   }
   setU32(address: number, value: number): void {
     this.memory.words[address >> 2] = value
-    this.kernels.wake()
   }
   /** Off, every module runs in every block: for tests, the sound is the same. */
   allowRest(allowed: boolean): void {
@@ -236,6 +235,7 @@ export class Runtime implements VoiceMemory {
   private takeWatches({ watches, words, memoryBytes, taken }: WatchList): void {
     this.memory.grow(memoryBytes)
     for (const [address, value] of words) this.setU32(address, value)
+    this.kernels.wake()
     this.watches = watches
     taken?.()
   }
@@ -280,6 +280,7 @@ export class Runtime implements VoiceMemory {
       case 'setting':
         if (event.whole) this.setU32(event.address, event.value)
         else this.setF32(event.address, event.value)
+        kernels.wake()
         return
       case 'clock':
         this.transport.follow(event.value, clock)

@@ -1,7 +1,7 @@
 import * as abi from '../kernels/abi.ts'
 import type { NoteSource } from './source.ts'
 
-/** Where the allocator reads set values and writes voice records: the engine's memory. */
+/** Where the allocator reads set values and writes voice records: the engine's memory. Kernels are woken by the caller. */
 export interface VoiceMemory {
   f32(address: number): number
   u32(address: number): number
@@ -52,6 +52,16 @@ const scatterOf = (seed: number, count: number): number => {
   return ((h ^ (h >>> 16)) | 0) / 2147483648
 }
 
+const isSounding = (voice: Voice): boolean => voice.held || voice.sustained
+
+/** Is a voice to be taken rather than another: free ones first, those never used before all, then the oldest. */
+const isSooner = (voice: Voice, other: Voice): boolean => {
+  const sounds = isSounding(voice)
+  if (sounds !== isSounding(other)) return !sounds
+  if (sounds) return voice.started < other.started
+  return voice.used === other.used ? voice.released < other.released : !voice.used
+}
+
 /**
  * Gives notes to the voices of one note source: poly (oldest released first, then oldest held), mono and legato with
  * priorities, sustain pedal, zones, per-note touch. Driven by events at sample times; writes the records its kernel
@@ -82,9 +92,8 @@ export class NoteAllocator {
   /** Index of the voice that started last. */
   get newest(): number {
     let best = 0
-    this.voices.forEach((voice, index) => {
-      if (voice.started > this.voices[best]!.started) best = index
-    })
+    for (let index = 1; index < this.voices.length; index += 1)
+      if (this.voices[index]!.started > this.voices[best]!.started) best = index
     return best
   }
 
@@ -136,33 +145,20 @@ export class NoteAllocator {
     this.updateHeld()
   }
 
+  // Loops without closures from here on: this runs in the audio thread, for every voice of every note.
   private anyHeld(): boolean {
-    return this.voices.some((voice) => voice.held || voice.sustained)
+    for (const voice of this.voices) if (isSounding(voice)) return true
+    return false
   }
 
   private startPoly(frame: number, key: Key, othersHeld: boolean): void {
-    let best = -1
-    const sounding = (voice: Voice): boolean => voice.held || voice.sustained
-    this.voices.forEach((voice, index) => {
-      const other = this.voices[best]
-      if (!other) {
-        best = index
-        return
-      }
-      if (sounding(voice) !== sounding(other)) {
-        if (!sounding(voice)) best = index
-        return
-      }
-      const older = sounding(voice)
-        ? voice.started < other.started
-        : voice.used !== other.used
-          ? !voice.used
-          : voice.released < other.released
-      if (older) best = index
-    })
-    const voice = this.voices[best]!
-    if (sounding(voice)) this.memory.steal(this.source.aux + abi.CHANNEL_STEALS + 4 * best)
-    this.start(best, key, sounding(voice) || voice.fell === frame, true, othersHeld)
+    let best = 0
+    for (let index = 1; index < this.voices.length; index += 1)
+      if (isSooner(this.voices[index]!, this.voices[best]!)) best = index
+    const voice = this.voices[best]!,
+      steals = isSounding(voice)
+    if (steals) this.memory.steal(this.source.aux + abi.CHANNEL_STEALS + 4 * best)
+    this.start(best, key, steals || voice.fell === frame, true, othersHeld)
   }
 
   private startMono(frame: number, key: Key): void {
@@ -211,19 +207,20 @@ export class NoteAllocator {
       this.count += 1
       memory.setF32(record + abi.VOICE_VELOCITY, key.velocity)
       memory.setF32(record + abi.VOICE_SCATTER, scatterOf(this.source.seed, this.count))
-      if (!this.source.mpe)
-        for (const field of [abi.VOICE_PRESSURE, abi.VOICE_SLIDE, abi.VOICE_BEND])
-          memory.setF32(record + field, 0)
+      if (!this.source.mpe) {
+        memory.setF32(record + abi.VOICE_PRESSURE, 0)
+        memory.setF32(record + abi.VOICE_SLIDE, 0)
+        memory.setF32(record + abi.VOICE_BEND, 0)
+      }
     }
-    Object.assign(voice, {
-      note: key.note,
-      id: key.id,
-      channel: key.channel,
-      held: true,
-      sustained: false,
-      used: true,
-      started: (this.starts += 1),
-    })
+    this.starts += 1
+    voice.note = key.note
+    voice.id = key.id
+    voice.channel = key.channel
+    voice.held = true
+    voice.sustained = false
+    voice.used = true
+    voice.started = this.starts
   }
   private starts = 0
 
@@ -235,10 +232,11 @@ export class NoteAllocator {
 
   private stopPoly(frame: number, note: number, id: number | undefined, velocity: number): void {
     let best = -1
-    this.voices.forEach((voice, index) => {
-      if (!voice.held || voice.note !== note || (id !== undefined && voice.id !== id)) return
+    for (let index = 0; index < this.voices.length; index += 1) {
+      const voice = this.voices[index]!
+      if (!voice.held || voice.note !== note || (id !== undefined && voice.id !== id)) continue
       if (best < 0 || voice.started > this.voices[best]!.started) best = index
-    })
+    }
     if (best < 0) return
     this.memory.setF32(this.record(best) + abi.VOICE_RELEASE, velocity)
     this.release(best, frame)
