@@ -201,39 +201,47 @@ export const sleepRatio = (kernels: WebAssembly.Module, now: () => number): numb
   return playing / silent
 }
 
-/** What looking at 200 ports costs, as a share of one core: with less without. */
-export const watchLoad = (kernels: WebAssembly.Module, now: () => number): number => {
-  const patch = largePatch(200)
-  const run = (watching: boolean): number => {
-    const engine = new Engine(kernels, RATE)
-    engine.apply(patch)
-    const keys = patch.modules
-      .flatMap((module) => ['saw', 'low', 'env', 'out'].map((port) => `${module.id}.${port}`))
-      .filter((key) => engine.layout.signal(key))
-      .slice(0, 200)
-    if (watching) {
-      engine.runtime.setWatches(
-        keys.map((key) => {
-          const signal = engine.layout.signal(key)!,
-            ring = engine.layout.watchRing(key)
-          engine.runtime.reserve(ring.memoryBytes)
-          return { signal: signal.address, voices: signal.voices, sides: signal.sides, ring: ring.address }
-        }),
-      )
-    }
-    const left = new Float32Array(BLOCK),
-      right = new Float32Array(BLOCK)
-    const blocks = (count: number): void => {
-      for (let n = 0; n < count; n += 1) engine.runtime.process(left, right, 0, BLOCK)
-    }
-    blocks(750)
-    const start = now()
-    blocks(1500)
-    return (now() - start) / ((1500 * BLOCK) / RATE)
+/** A large patch that plays, looked at in 200 places or not; runs blocks. */
+const watchedPatch = (
+  kernels: WebAssembly.Module,
+  patch: Patch,
+  watching: boolean,
+): ((blocks: number) => void) => {
+  const engine = new Engine(kernels, RATE)
+  engine.apply(patch)
+  const keys = patch.modules
+    .flatMap((module) => ['saw', 'low', 'env', 'out'].map((port) => `${module.id}.${port}`))
+    .filter((key) => engine.layout.signal(key))
+    .slice(0, 200)
+  if (watching)
+    engine.runtime.setWatches(
+      keys.map((key) => {
+        const signal = engine.layout.signal(key)!,
+          ring = engine.layout.watchRing(key)
+        engine.runtime.reserve(ring.memoryBytes)
+        return { signal: signal.address, voices: signal.voices, sides: signal.sides, ring: ring.address }
+      }),
+    )
+  const left = new Float32Array(BLOCK),
+    right = new Float32Array(BLOCK)
+  return (blocks) => {
+    for (let n = 0; n < blocks; n += 1) engine.runtime.process(left, right, 0, BLOCK)
   }
-  run(false)
-  const differences = Array.from({ length: 5 }, () => run(true) - run(false)).sort((a, b) => a - b)
-  return Math.max(0, differences[2]!)
+}
+
+/** What looking at 200 ports costs, as a share of one core: with less without, in short turns; the median of many. */
+export const watchLoad = (kernels: WebAssembly.Module, now: () => number): number => {
+  const patch = largePatch(200),
+    turn = 25
+  const looking = watchedPatch(kernels, patch, true),
+    blind = watchedPatch(kernels, patch, false)
+  looking(750)
+  blind(750)
+  const differences = Array.from({ length: 120 }, () => {
+    const less = timeOf(() => blind(turn), now)
+    return timeOf(() => looking(turn), now) - less
+  })
+  return Math.max(0, middle(differences)) / ((turn * BLOCK) / RATE)
 }
 
 export interface ModuleCost {
