@@ -33,14 +33,11 @@ const TOUCH_SECONDS: f32 = 0.005;
 /** Rows of touches on the move. */
 const TOUCH: u32 = 0;
 
-/** Lanes whose note began in this segment: they take their touches at once. */
-let began: v128 = i32x4.splat(0);
-
 /**
- * A value from outside in straight lines of 5 ms: goal, step and frames left stand at `at`. The row it is written to, or
- * 0 where it stands still at `now`.
+ * A value from outside in straight lines of 5 ms: goal, step and frames left stand at `at`. Lanes whose note `began` in
+ * this segment take it at once. The row it is written to, or 0 where it stands still at `now`.
  */
-function touch(at: usize, now: v128, frames: u32, row: usize): usize {
+function touch(at: usize, now: v128, began: v128, frames: u32, row: usize): usize {
   const goal = v128.load(at),
     moved = f32x4.ne(now, goal),
     length = max<f32>(nearest<f32>(TOUCH_SECONDS * sampleRate), 1);
@@ -64,8 +61,16 @@ function touch(at: usize, now: v128, frames: u32, row: usize): usize {
 }
 
 /** Writes a touch into an output. */
-function writeTouch(signal: Signal, g: u32, frame: u32, frames: u32, at: usize, now: v128): void {
-  const row = touch(at, now, frames, scratch(TOUCH));
+function writeTouch(
+  signal: Signal,
+  g: u32,
+  frame: u32,
+  frames: u32,
+  at: usize,
+  now: v128,
+  began: v128,
+): void {
+  const row = touch(at, now, began, frames, scratch(TOUCH));
   if (!row) signal.fill(g, frame, frames, now);
   else if (signal.isWanted) memory.copy(signal.write(g, frame), row, frames << 4);
 }
@@ -80,20 +85,27 @@ function writeTouch(signal: Signal, g: u32, frame: u32, frames: u32, at: usize, 
   );
 }
 
-/** Takes the flags the host set since the last segment; returns the lanes whose gate drops for one sample. */
-function takeFlags(records: usize, state: P.State, glide: usize): v128 {
-  let drops = i32x4.splat(0);
-  began = drops;
+const NO_LANES: v128 = i32x4.splat(0);
+
+/** Lanes for which the host has set a flag since the last segment. */
+function flagged(records: usize, flag: u32): v128 {
+  let lanes = NO_LANES;
+  for (let k: u32 = 0; k < 4; ++k)
+    if (load<u32>(records + k * VOICE_BYTES, VOICE_FLAGS) & flag)
+      lanes = v128.or(lanes, i32x4.eq(i32x4(0, 1, 2, 3), i32x4.splat(<i32>k)));
+  return lanes;
+}
+
+/** Does what the flags that the host set since the last segment say, and takes them back. */
+function takeFlags(records: usize, state: P.State, glide: usize): void {
   for (let k: u32 = 0; k < 4; ++k) {
     const record = records + k * VOICE_BYTES;
     const flags = load<u32>(record, VOICE_FLAGS);
     if (!flags) continue;
     const o = k << 2;
     store<u32>(record, 0, VOICE_FLAGS);
-    if (flags & VOICE_TRIGGER) {
+    if (flags & VOICE_TRIGGER)
       store<i32>(state.triggerLeftAt + o, <i32>(TRIGGER_SECONDS * sampleRate + 0.5));
-      began = v128.or(began, i32x4.eq(i32x4(0, 1, 2, 3), i32x4.splat(<i32>k)));
-    }
     if (flags & (VOICE_JUMP | VOICE_GLIDE)) {
       const to = load<f32>(record, VOICE_PITCH);
       const x = load<f32>(state.progressAt + o);
@@ -104,12 +116,18 @@ function takeFlags(records: usize, state: P.State, glide: usize): v128 {
       store<f32>(state.toAt + o, to);
       store<f32>(state.progressAt + o, glides ? 0 : 1);
     }
-    if (flags & VOICE_DROP) drops = v128.or(drops, i32x4.eq(i32x4(0, 1, 2, 3), i32x4.splat(<i32>k)));
   }
-  return drops;
 }
 
-function writePitch(m: P.Module, g: u32, frame: u32, frames: u32, records: usize, state: P.State): void {
+function writePitch(
+  m: P.Module,
+  g: u32,
+  frame: u32,
+  frames: u32,
+  records: usize,
+  state: P.State,
+  began: v128,
+): void {
   const out = m.outPitch,
     bendOut = m.outBend;
   const glide = m.glide,
@@ -129,12 +147,9 @@ function writePitch(m: P.Module, g: u32, frame: u32, frames: u32, records: usize
   let progress = state.progress;
   // A voice's own bend begins with its note, the channel's goes on.
   let bend = field(records, VOICE_BEND);
-  const voiceRow = touch(state.bendingAt, bend, frames, scratch(TOUCH));
-  const starts = began;
-  began = i32x4.splat(0);
+  const voiceRow = touch(state.bendingAt, bend, began, frames, scratch(TOUCH));
   let shared = splat(load<f32>(m.aux, CHANNEL_BEND));
-  const sharedRow = touch(state.channelBendingAt, shared, frames, scratch(TOUCH + 1));
-  began = starts;
+  const sharedRow = touch(state.channelBendingAt, shared, NO_LANES, frames, scratch(TOUCH + 1));
   const scatter = field(records, VOICE_SCATTER);
   const gliding = v128.any_true(v128.and(f32x4.lt(progress, splat(1)), f32x4.ne(from, to)));
   const moves = gliding || (sRange | sTranspose | sDetune) != 0 || (voiceRow | sharedRow) != 0;
@@ -200,17 +215,19 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
   for (let g: u32 = 0, groups = m.groups; g < groups; ++g) {
     const records = aux + g * 4 * VOICE_BYTES,
       state = m.state(g);
-    const drops = takeFlags(records, state, m.glide.row(g, frame));
-    writePitch(m, g, frame, frames, records, state);
+    const drops = flagged(records, VOICE_DROP),
+      began = flagged(records, VOICE_TRIGGER);
+    takeFlags(records, state, m.glide.row(g, frame));
+    writePitch(m, g, frame, frames, records, state, began);
     writeGate(m.outGate, g, frame, frames, field(records, VOICE_GATE), drops);
     writeTrigger(m.outTrigger, g, frame, frames, state.triggerLeftAt);
     m.outVelocity.fill(g, frame, frames, field(records, VOICE_VELOCITY));
     m.outRelease.fill(g, frame, frames, field(records, VOICE_RELEASE));
-    writeTouch(m.outPressure, g, frame, frames, state.pressingAt, field(records, VOICE_PRESSURE));
-    writeTouch(m.outSlide, g, frame, frames, state.slidingAt, field(records, VOICE_SLIDE));
+    writeTouch(m.outPressure, g, frame, frames, state.pressingAt, field(records, VOICE_PRESSURE), began);
+    writeTouch(m.outSlide, g, frame, frames, state.slidingAt, field(records, VOICE_SLIDE), began);
     m.outScatter.fill(g, frame, frames, field(records, VOICE_SCATTER));
-    began = i32x4.splat(0);
-    writeTouch(m.outWheel, g, frame, frames, state.wheelingAt, splat(load<f32>(aux, CHANNEL_WHEEL)));
+    const wheel = splat(load<f32>(aux, CHANNEL_WHEEL));
+    writeTouch(m.outWheel, g, frame, frames, state.wheelingAt, wheel, NO_LANES);
     m.outVoice.fill(
       g,
       frame,

@@ -42,8 +42,7 @@ const FALL_CURVE: f32 = 0.6;
   );
 }
 
-/** The envelope of one frame; moves it on. Lanes that start from silence are left in `began`. */
-let began: v128 = i32x4.splat(0);
+/** The envelope of one frame; moves it on. */
 function envelope(m: P.Module, g: u32, f: u32, state: P.State): v128 {
   const gate = m.gate.at(g, f),
     was = state.gateBefore,
@@ -54,7 +53,6 @@ function envelope(m: P.Module, g: u32, f: u32, state: P.State): v128 {
     from = state.from,
     peak = state.peak;
   const sustain = m.sustain.at(g, f);
-  began = v128.and(rises, when(stage, IDLE));
   const turns = v128.or(rises, v128.and(falls, v128.not(when(stage, IDLE))));
   if (v128.any_true(turns)) {
     from = v128.bitselect(levelAt(stage, unsignedPhase(position), from, peak, sustain), from, turns);
@@ -149,7 +147,9 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
       phaseBefore = state.phaseBefore;
     for (let f: u32 = 0; f < frames; ++f) {
       const at = frame + f;
-      const level = envelope(m, g, at, state);
+      const idle = when(state.stage, IDLE),
+        level = envelope(m, g, at, state),
+        began = v128.andnot(idle, when(state.stage, IDLE));
       const enveloped = f32x4.gt(m.envelope.at(g, at), splat(0.5));
       const gain = v128.bitselect(level, splat(1), enveloped);
       const fixed = f32x4.gt(m.fixed.at(g, at), splat(0.5));

@@ -500,19 +500,23 @@ function writeTriangle(out: usize, level: usize, levelStride: usize, frames: u32
   }
 }
 
-/** How the width moved over the last samples: Newton's backward differences, so that it can be followed and foreseen. */
-let slope1: v128 = i32x4.splat(0),
-  slope2: v128 = i32x4.splat(0),
-  slope3: v128 = i32x4.splat(0);
 /** Farther from now than this a cubic through the last four samples foretells nothing. */
 const FORESIGHT: f32 = 5;
 const ROUNDS: u32 = 4;
 
 /**
  * Samples between now and the falling edge's meeting with the phase, u cycles away. The edge may move: the way between
- * is the phase's less the edge's, found by repeated division. Exactly |u| · inverse where it stands still.
+ * is the phase's less the edge's, found by repeated division. Exactly |u| · inverse where it stands still. `slope1` …
+ * `slope3`: how the width moved over the last samples, by Newton's backward differences, so that it can be foreseen.
  */
-@inline function samplesTo(u: v128, increment: v128, inverse: v128): v128 {
+@inline function samplesTo(
+  u: v128,
+  increment: v128,
+  inverse: v128,
+  slope1: v128,
+  slope2: v128,
+  slope3: v128,
+): v128 {
   let samples = mul(f32x4.abs(u), inverse);
   if (!v128.any_true(f32x4.ne(v128.or(slope1, v128.or(slope2, slope3)), splat(0)))) return samples;
   let relative = increment;
@@ -568,11 +572,10 @@ function writePulse(
     const fallSigned = sub(fall, f32x4.nearest(fall));
     let samples: v128;
     if (moves || f < PAST_WIDTHS) {
-      slope1 = sub(w, w1);
-      const older = sub(w1, w2);
-      slope2 = sub(slope1, older);
-      slope3 = sub(slope2, sub(older, sub(w2, w3)));
-      samples = samplesTo(fallSigned, increment, inverse);
+      const slope = sub(w, w1),
+        older = sub(w1, w2),
+        bent = sub(slope, older);
+      samples = samplesTo(fallSigned, increment, inverse, slope, bent, sub(bent, sub(older, sub(w2, w3))));
       w3 = w2;
       w2 = w1;
       w1 = w;

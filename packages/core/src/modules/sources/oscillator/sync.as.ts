@@ -12,6 +12,8 @@ const WAVES: u32 = 5;
 const RING: u32 = 32;
 /** Samples of `sync` that are remembered. */
 const PAST: u32 = 6;
+/** Scratch row of the lane that is being made. */
+const LANE: u32 = 3;
 
 
 @inline function sineAt(p: f32): f32 {
@@ -82,81 +84,80 @@ function addSlope(state: P.State, wave: u32, position: u32, lane: u32, change: f
   return p < 0.5 ? 4 : -4;
 }
 
-/** What the corners of one lane are added to, at the frame that is being made. */
-let state: P.State = changetype<P.State>(<usize>0);
-let lane: u32 = 0;
-let position: u32 = 0;
-let width: f32 = 0.5;
-let widthBefore: f32 = 0.5;
-let odd: i32 = 0;
-
-
-@inline function step(wave: u32, height: f32, age: f32): void {
-  addStep(state, wave, position, lane, height, age);
-}
-
-
-@inline function bend(wave: u32, change: f32, age: f32): void {
-  addSlope(state, wave, position, lane, change, age);
+/** One lane at the frame that is being made: what its corners are added to. */
+@unmanaged
+class Lane {
+  state: P.State;
+  lane: u32;
+  position: u32;
+  width: f32;
+  widthBefore: f32;
+  odd: i32;
+  @inline step(wave: u32, height: f32, age: f32): void {
+    addStep(this.state, wave, this.position, this.lane, height, age);
+  }
+  @inline bend(wave: u32, change: f32, age: f32): void {
+    addSlope(this.state, wave, this.position, this.lane, change, age);
+  }
 }
 
 /** Falling edges that the phase meets between two places of one cycle; the edge itself may move from `w0` to `w1`. */
-@inline function passEdge(wave: u32, a: f32, b: f32, length: f32, after: f32): void {
+@inline function passEdge(at: Lane, wave: u32, a: f32, b: f32, length: f32, after: f32): void {
   if (a < 0 == b < 0) return;
-  step(wave, b < 0 ? 2 : -2, (length * b) / (b - a) + after);
+  at.step(wave, b < 0 ? 2 : -2, (length * b) / (b - a) + after);
 }
 
 /**
  * Corners within one cycle between two phases, `length` samples apart; `after` samples have passed since. `w0`, `w1`:
  * the width at both.
  */
-function passCorners(from: f32, to: f32, length: f32, after: f32, w0: f32, w1: f32): void {
+function passCorners(at: Lane, from: f32, to: f32, length: f32, after: f32, w0: f32, w1: f32): void {
   if (from < 0.5 != to < 0.5 && to != from)
-    bend(1, (-8 * abs<f32>(to - from)) / length, (length * (to - 0.5)) / (to - from) + after);
-  passEdge(3, from - w0, to - w1, length, after);
-  const e0: f32 = 2 * w0 - <f32>odd,
-    e1: f32 = 2 * w1 - <f32>odd;
+    at.bend(1, (-8 * abs<f32>(to - from)) / length, (length * (to - 0.5)) / (to - from) + after);
+  passEdge(at, 3, from - w0, to - w1, length, after);
+  const e0: f32 = 2 * w0 - <f32>at.odd,
+    e1: f32 = 2 * w1 - <f32>at.odd;
   // An edge at a cycle's very end belongs to the turn of the cycle.
-  if (e0 > 0 && e0 < 1 && e1 > 0 && e1 < 1) passEdge(4, from - e0, to - e1, length, after);
+  if (e0 > 0 && e0 < 1 && e1 > 0 && e1 < 1) passEdge(at, 4, from - e0, to - e1, length, after);
 }
 
 /** Moves the phase on by `way` in `length` samples and corrects the corners passed; returns the new phase. */
-function advance(from: f32, way: f32, length: f32, after: f32, w0: f32): f32 {
+function advance(at: Lane, from: f32, way: f32, length: f32, after: f32, w0: f32): f32 {
   const to = from + way;
   if (length <= 0) return to;
   if (to < 1 && to >= 0) {
-    passCorners(from, to, length, after, w0, width);
+    passCorners(at, from, to, length, after, w0, at.width);
     return to;
   }
   const up = to >= 1,
     rest = up ? to - 1 : to,
     since = (length * rest) / way,
     slope = abs<f32>(way) / length,
-    w = w0 + ((width - w0) * (length - since)) / length;
-  passCorners(from, up ? 1 : 0, length - since, after + since, w0, w);
-  bend(1, 8 * slope, since + after);
-  step(2, up ? -2 : 2, since + after);
-  step(3, up ? 2 : -2, since + after);
-  const left = subAt(up ? 1 : 0, w, odd);
-  odd ^= 1;
-  step(4, subAt(up ? 0 : 1, w, odd) - left, since + after);
+    w = w0 + ((at.width - w0) * (length - since)) / length;
+  passCorners(at, from, up ? 1 : 0, length - since, after + since, w0, w);
+  at.bend(1, 8 * slope, since + after);
+  at.step(2, up ? -2 : 2, since + after);
+  at.step(3, up ? 2 : -2, since + after);
+  const left = subAt(up ? 1 : 0, w, at.odd);
+  at.odd ^= 1;
+  at.step(4, subAt(up ? 0 : 1, w, at.odd) - left, since + after);
   const now: f32 = up ? rest : rest + 1;
-  passCorners(up ? 0 : 1, now, since, after, w, width);
+  passCorners(at, up ? 0 : 1, now, since, after, w, at.width);
   return now;
 }
 
 /** The jump of a hard reset, `age` samples ago. */
-function jump(from: f32, to: f32, increment: f32, age: f32): void {
+function jump(at: Lane, from: f32, to: f32, increment: f32, age: f32): void {
   for (let wave: u32 = 0; wave < WAVES; ++wave)
-    step(wave, waveAt(wave, to, width, 0) - waveAt(wave, from, width, odd), age);
+    at.step(wave, waveAt(wave, to, at.width, 0) - waveAt(wave, from, at.width, at.odd), age);
   for (let wave: u32 = 0; wave < 2; ++wave)
-    bend(wave, increment * (slopeAt(wave, to) - slopeAt(wave, from)), age);
-  odd = 0;
+    at.bend(wave, increment * (slopeAt(wave, to) - slopeAt(wave, from)), age);
+  at.odd = 0;
 }
 
 /** The turn of a soft reset, `age` samples ago: the wave goes back the way it came. */
-function turn(at: f32, increment: f32, age: f32): void {
-  for (let wave: u32 = 0; wave < 3; ++wave) bend(wave, -2 * increment * slopeAt(wave, at), age);
+function turn(at: Lane, phase: f32, increment: f32, age: f32): void {
+  for (let wave: u32 = 0; wave < 3; ++wave) at.bend(wave, -2 * increment * slopeAt(wave, phase), age);
 }
 
 
@@ -165,9 +166,9 @@ function turn(at: f32, increment: f32, age: f32): void {
   return y < 1 ? y : 0;
 }
 
-function clearRing(): void {
+function clearRing(at: Lane): void {
   for (let wave: u32 = 0; wave < WAVES; ++wave)
-    for (let slot: u32 = 0; slot < RING; ++slot) store<f32>(ringAt(state, wave, slot, lane), 0);
+    for (let slot: u32 = 0; slot < RING; ++slot) store<f32>(ringAt(at.state, wave, slot, at.lane), 0);
 }
 
 /** True when a lane of the group is synced, or may be within these frames; else keeps what `sync` was. */
@@ -190,7 +191,8 @@ export function isSynced(state: P.State, sync: Signal, g: u32, frame: u32, frame
 
 /** Writes over the synced lanes of outputs that hold the closed forms; `constant`: one increment for all frames. */
 export function runSynced(m: P.Module, g: u32, frame: u32, frames: u32, constant: bool): void {
-  state = m.state(g);
+  const state = m.state(g),
+    at = changetype<Lane>(scratch(LANE));
   const syncSignal = m.sync,
     phaseSignal = m.phase,
     resetSignal = m.reset,
@@ -210,16 +212,18 @@ export function runSynced(m: P.Module, g: u32, frame: u32, frames: u32, constant
   const start = m.startPhase;
   const phases = scratch(0),
     increments = scratch(1);
-  for (lane = 0; lane < 4; ++lane) {
+  at.state = state;
+  for (let lane: u32 = 0; lane < 4; ++lane) {
+    at.lane = lane;
     const offset = lane << 2;
     const past = state.syncPastAt + offset;
-    position = load<u32>(state.positionAt + offset);
-    odd = load<i32>(state.oddAt + offset);
+    at.position = load<u32>(state.positionAt + offset);
+    at.odd = load<i32>(state.oddAt + offset);
     let synced = load<u32>(state.syncedAt + offset) != 0;
     let direction = load<f32>(state.directionAt + offset);
     let p = load<f32>(state.syncedPhaseAt + offset);
     let resetBefore = load<u32>(state.resetWasAt + offset) != 0;
-    widthBefore = load<f32>(state.widthsAt + offset);
+    at.widthBefore = load<f32>(state.widthsAt + offset);
     let y1 = load<f32>(past),
       y2 = load<f32>(past, 16),
       y3 = load<f32>(past, 32),
@@ -230,9 +234,9 @@ export function runSynced(m: P.Module, g: u32, frame: u32, frames: u32, constant
     for (let f: u32 = 0; f < frames; ++f) {
       const now = load<f32>(sync + f * syncStride + offset),
         resetNow = load<f32>(reset + f * resetStride + offset) > 0.5;
-      width = load<f32>(widths + f * widthStride + offset);
+      at.width = load<f32>(widths + f * widthStride + offset);
       if (resetNow && !resetBefore) {
-        if (synced) clearRing();
+        if (synced) clearRing(at);
         synced = false;
         high = now > 0.5;
         y1 = y2 = y3 = y4 = y5 = y6 = now;
@@ -245,7 +249,7 @@ export function runSynced(m: P.Module, g: u32, frame: u32, frames: u32, constant
         const increment = load<f32>((constant ? increments : increments + (f << 4)) + offset);
         if (!synced) {
           direction = 1;
-          odd = load<i32>(scratch(2) + (f << 4) + offset) < 0 ? 1 : 0;
+          at.odd = load<i32>(scratch(2) + (f << 4) + offset) < 0 ? 1 : 0;
         }
         let way = direction * increment;
         const age: f32 =
@@ -260,38 +264,40 @@ export function runSynced(m: P.Module, g: u32, frame: u32, frames: u32, constant
             : 0;
         if (!synced) p = fraction(unsignedAt(phases + (f << 4) + offset) - way);
         if (rises) {
-          const w = widthBefore + (width - widthBefore) * (1 - age);
-          const widthNow = width;
-          width = w;
-          p = synced ? advance(p, way * (1 - age), 1 - age, age, widthBefore) : fraction(p + way * (1 - age));
-          width = widthNow;
+          const widthNow = at.width,
+            w = at.widthBefore + (widthNow - at.widthBefore) * (1 - age);
+          at.width = w;
+          p = synced
+            ? advance(at, p, way * (1 - age), 1 - age, age, at.widthBefore)
+            : fraction(p + way * (1 - age));
+          at.width = widthNow;
           if (soft) {
-            turn(p, way, age);
+            turn(at, p, way, age);
             direction = -direction;
             way = -way;
           } else {
             const target = fraction(start + load<f32>(moved + f * movedStride + offset));
-            jump(p, target, way, age);
+            jump(at, p, target, way, age);
             p = target;
           }
-          p = advance(p, way * age, age, 0, w);
-        } else p = advance(p, way, 1, 0, widthBefore);
+          p = advance(at, p, way * age, age, 0, w);
+        } else p = advance(at, p, way, 1, 0, at.widthBefore);
         synced = true;
         // Only absurd input leads out of the cycle.
         if (!(p >= 0 && p <= 1)) p = start;
         const gain = load<f32>(level + f * levelStride + offset);
         for (let wave: u32 = 0; wave < WAVES; ++wave) {
-          const slot = ringAt(state, wave, position, lane);
+          const slot = ringAt(state, wave, at.position, lane);
           const correction = load<f32>(slot);
           store<f32>(slot, 0);
           const out = m.signal(P.OUT_SINE + (wave << 2));
           if (out.isWanted)
-            store<f32>(out.row(g, frame + f) + offset, gain * (waveAt(wave, p, width, odd) + correction));
+            store<f32>(out.row(g, frame + f) + offset, gain * (waveAt(wave, p, at.width, at.odd) + correction));
         }
-        position = (position + 1) & (RING - 1);
+        at.position = (at.position + 1) & (RING - 1);
       }
       resetBefore = resetNow;
-      widthBefore = width;
+      at.widthBefore = at.width;
       y6 = y5;
       y5 = y4;
       y4 = y3;
@@ -299,8 +305,8 @@ export function runSynced(m: P.Module, g: u32, frame: u32, frames: u32, constant
       y2 = y1;
       y1 = now;
     }
-    store<u32>(state.positionAt + offset, position);
-    store<i32>(state.oddAt + offset, odd);
+    store<u32>(state.positionAt + offset, at.position);
+    store<i32>(state.oddAt + offset, at.odd);
     store<i32>(state.syncedAt + offset, synced ? -1 : 0);
     store<f32>(state.directionAt + offset, direction);
     store<f32>(state.syncedPhaseAt + offset, p);

@@ -45,12 +45,16 @@ const MOST_STIFF: f32 = -0.62;
 /** Full damping: half of a three-tap mean, which nulls Nyquist. */
 const MOST_DAMPING: f32 = 0.25;
 
-// What belongs to one string at its present pitch.
-let delay: v128 = i32x4.splat(0),
-  gain: v128 = i32x4.splat(0),
-  side: v128 = i32x4.splat(0),
-  stiff: v128 = i32x4.splat(0),
-  period: v128 = i32x4.splat(0);
+/** What belongs to one string at its present pitch. */
+@unmanaged
+class Tuning {
+  delay: v128;
+  gain: v128;
+  side: v128;
+  stiff: v128;
+  period: v128;
+}
+const TUNING_BYTES: usize = 80;
 
 /** atan(x) / (2 pi) for x >= 0, to 1e-7 cycles: reduced by the half-angle twice, then a series. */
 function arcCycles(x: v128): v128 {
@@ -67,12 +71,19 @@ function arcCycles(x: v128): v128 {
 }
 
 /** Sets what belongs to a string `octaves` above C4. */
-function tune(octaves: v128, decaySeconds: v128, damping: v128, stiffness: v128, longest: v128): void {
+function tune(
+  string: Tuning,
+  octaves: v128,
+  decaySeconds: v128,
+  damping: v128,
+  stiffness: v128,
+  longest: v128,
+): void {
   const hertz = mul(exp2(octaves), splat(C4));
-  period = clamp(div(splat(sampleRate), hertz), splat(4), longest);
+  const period = clamp(div(splat(sampleRate), hertz), splat(4), longest);
   const share = div(splat(1), period);
-  side = mul(damping, splat(MOST_DAMPING));
-  stiff = mul(stiffness, splat(MOST_STIFF));
+  const side = mul(damping, splat(MOST_DAMPING)),
+    stiff = mul(stiffness, splat(MOST_STIFF));
   const s = sineOfCycles(mul(share, splat(0.5))),
     quarter = sub(splat(0.25), share);
   const cosine = sineOfCycles(quarter);
@@ -80,15 +91,18 @@ function tune(octaves: v128, decaySeconds: v128, damping: v128, stiffness: v128,
   const over = mul(f32x4.neg(stiff), sineOfCycles(share)),
     under = madd(stiff, cosine, splat(1));
   const lag = madd(mul(arcCycles(div(over, under)), splat(2)), period, splat(1));
-  delay = clamp(sub(sub(period, splat(1)), add(lag, lag)), splat(1), longest);
+  string.delay = clamp(sub(sub(period, splat(1)), add(lag, lag)), splat(1), longest);
   // The three taps let the fundamental through by 1 - 4 b sin^2(w / 2); the rest of its decay is the loop's gain.
   const through = sub(splat(1), mul(mul(splat(4), side), mul(s, s)));
   const fall = exp2(div(mul(splat(DECAY_OCTAVES), period), mul(decaySeconds, splat(sampleRate))));
-  gain = lower(div(fall, through), splat(0.99999));
+  string.gain = lower(div(fall, through), splat(0.99999));
+  string.side = side;
+  string.stiff = stiff;
+  string.period = period;
 }
 
-/** A blow as the string at hand takes it. */
-@inline function blow(state: P.State, x: v128): v128 {
+/** A blow as a string takes it. */
+@inline function blow(state: P.State, period: v128, x: v128): v128 {
   const share = div(splat(1), period),
     pace = div(share, add(share, splat(0.3))),
     low = state.blow,
@@ -99,13 +113,15 @@ function tune(octaves: v128, decaySeconds: v128, damping: v128, stiffness: v128,
 }
 
 /** One sample of a string's loop: what comes back, damped and stiffened. */
-@inline function loopOf(state: P.State, string: u32, past: v128): v128 {
+@inline function loopOf(state: P.State, tuning: Tuning, string: u32, past: v128): v128 {
   const one = state.oneAt + ((<usize>string) << 4),
     two = state.twoAt + ((<usize>string) << 4);
   const x1 = v128.load(one),
     x2 = v128.load(two);
   v128.store(two, x1);
   v128.store(one, past);
+  const side = tuning.side,
+    stiff = tuning.stiff;
   let y = madd(side, add(past, x2), mul(sub(splat(1), add(side, side)), x1));
   // Without stiffness each is a delay of one sample.
   let at = state.stiffAt + ((<usize>string) << 6);
@@ -116,7 +132,7 @@ function tune(octaves: v128, decaySeconds: v128, damping: v128, stiffness: v128,
     y = z;
     at += 32;
   }
-  return mul(y, gain);
+  return mul(y, tuning.gain);
 }
 
 export function process(m: P.Module, frame: u32, frames: u32): void {
@@ -155,7 +171,7 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
         busy = given,
         first = splat(0);
       for (let n: u32 = 0; n < strings; ++n) {
-        const kept = rows + <usize>n * 80;
+        const tuning = changetype<Tuning>(rows + <usize>n * TUNING_BYTES);
         if (
           f == frame ||
           !still ||
@@ -168,24 +184,15 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
               splat(1.0 / 12.0),
               octaves,
             );
-          tune(octaves, m.decay.at(g, f), m.damping.at(g, f), m.stiffness.at(g, f), longest);
-          v128.store(kept, delay);
-          v128.store(kept, gain, 16);
-          v128.store(kept, side, 32);
-          v128.store(kept, stiff, 48);
-          v128.store(kept, period, 64);
-        } else {
-          delay = v128.load(kept);
-          gain = v128.load(kept, 16);
-          side = v128.load(kept, 32);
-          stiff = v128.load(kept, 48);
-          period = v128.load(kept, 64);
+          tune(tuning, octaves, m.decay.at(g, f), m.damping.at(g, f), m.stiffness.at(g, f), longest);
         }
+        const delay = tuning.delay,
+          period = tuning.period;
         const ring = rings + <usize>n * ringBytes;
-        const y = loopOf(state, n, readPast(INTERPOLATION_SPLINE, ring, mask, now, delay, uniform(delay), 0));
+        const y = loopOf(state, tuning, n, readPast(INTERPOLATION_SPLINE, ring, mask, now, delay, uniform(delay), 0));
         let drive = given;
         if (n == 0) {
-          drive = blow(state, given);
+          drive = blow(state, period, given);
           if (v128.any_true(rises)) state.burst = v128.bitselect(period, state.burst, rises);
           const left = state.burst,
             plucking = f32x4.gt(left, splat(0));
@@ -198,7 +205,7 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
           }
         } else
           drive = mul(
-            mul(first, sub(splat(1), gain)),
+            mul(first, sub(splat(1), tuning.gain)),
             mul(m.signal(P.PARAM_COUPLING1 + ((n - 1) << 3)).at(g, f), splat(COUPLING)),
           );
         const w = softLimit(add(y, drive), KNEE, RANGE);
