@@ -1,5 +1,32 @@
-// Reading rings of frames between their samples, shared by everything that delays.
-import { add, div, madd, mul, select, sineOfCycles, splat, sub } from "./simd.as";
+// Rings of frames, written at the absolute frame and read between their samples, shared by everything that delays; and the
+// delays that time, pitch and unit ask for.
+import { C4 } from "./phase.as";
+import { sampleRate } from "./time.as";
+import { add, div, exp2, madd, mul, select, sineOfCycles, splat, sub } from "./simd.as";
+
+/** What a ring keeps free: one block and the reach of the interpolation. */
+export const SLACK: u32 = 134;
+/** In the order of the modules' choices. */
+const UNIT_MS: i32 = 0,
+  UNIT_PITCH: i32 = 2;
+
+/** Mask of a ring of so many bytes, a power of two of vectors. */
+@inline export function maskOf(bytes: usize): u32 {
+  return <u32>(bytes >> 4) - 1;
+}
+/** Where a frame stands in a ring. */
+@inline export function slotOf(ring: usize, mask: u32, frame: u32): usize {
+  return ring + ((<usize>(frame & mask)) << 4);
+}
+/** A delay in frames: of a time in ms or samples, or of one period of a pitch. */
+@inline export function delayFrames(unit: i32, time: v128, pitch: v128): v128 {
+  if (unit == UNIT_PITCH) return div(splat(sampleRate / C4), exp2(pitch));
+  return unit == UNIT_MS ? mul(time, splat(sampleRate / 1000)) : time;
+}
+/** Frames of the future that an interpolation looks at. */
+@inline export function reachOf(interpolation: i32): i32 {
+  return interpolation == INTERPOLATION_SPLINE ? 2 : 1;
+}
 
 /** In the order of the modules' choices. */
 export const INTERPOLATION_NONE: i32 = 0,
@@ -19,12 +46,12 @@ export const INTERPOLATION_NONE: i32 = 0,
 
 /** The vector `back` frames before `now`, each lane by itself. */
 @inline export function past(ring: usize, mask: u32, now: u32, back: v128, same: bool): v128 {
-  if (same) return v128.load(ring + ((<usize>((now - <u32>i32x4.extract_lane(back, 0)) & mask)) << 4));
+  if (same) return v128.load(slotOf(ring, mask, now - <u32>i32x4.extract_lane(back, 0)));
   return f32x4(
-    load<f32>(ring + ((<usize>((now - <u32>i32x4.extract_lane(back, 0)) & mask)) << 4)),
-    load<f32>(ring + ((<usize>((now - <u32>i32x4.extract_lane(back, 1)) & mask)) << 4), 4),
-    load<f32>(ring + ((<usize>((now - <u32>i32x4.extract_lane(back, 2)) & mask)) << 4), 8),
-    load<f32>(ring + ((<usize>((now - <u32>i32x4.extract_lane(back, 3)) & mask)) << 4), 12),
+    load<f32>(slotOf(ring, mask, now - <u32>i32x4.extract_lane(back, 0))),
+    load<f32>(slotOf(ring, mask, now - <u32>i32x4.extract_lane(back, 1)), 4),
+    load<f32>(slotOf(ring, mask, now - <u32>i32x4.extract_lane(back, 2)), 8),
+    load<f32>(slotOf(ring, mask, now - <u32>i32x4.extract_lane(back, 3)), 12),
   );
 }
 

@@ -2,6 +2,7 @@
 // over a window. It has arrived when a peak does, without steps, and stays for what lies around it. Means are sums of
 // integers, so that what needs nothing is let through untouched to the last bit. All memory starts as 0.
 import { LOOKAHEAD_HOLD, LOOKAHEAD_HEAD } from "./abi";
+import { slotOf } from "./delays.as";
 import { lower, madd, splat, sub } from "./simd.as";
 
 const HELD: usize = 0,
@@ -37,8 +38,7 @@ export function isOpen(p: usize): bool {
 
 function leastOf(needs: usize, mask: u32, now: u32, count: u32): v128 {
   let least = splat(1);
-  for (let k: u32 = 0; k < count; ++k)
-    least = lower(least, gainAt(needs + ((<usize>((now - k) & mask)) << 4)));
+  for (let k: u32 = 0; k < count; ++k) least = lower(least, gainAt(slotOf(needs, mask, now - k)));
   return least;
 }
 
@@ -50,8 +50,8 @@ export function nextGain(p: usize, mask: u32, now: u32, need: v128, window: u32,
   const needs = p + HEAD,
     lacks = needs + ((<usize>mask + 1) << 4),
     hold = holdOf(window);
-  const leaving = gainAt(needs + ((<usize>((now - hold) & mask)) << 4));
-  v128.store(needs + ((<usize>(now & mask)) << 4), need);
+  const leaving = gainAt(slotOf(needs, mask, now - hold));
+  v128.store(slotOf(needs, mask, now), need);
   const heldBefore = gainAt(p + HELD);
   // Looked for anew only when the least one leaves.
   const held = v128.any_true(v128.and(f32x4.le(leaving, heldBefore), f32x4.lt(heldBefore, splat(1))))
@@ -70,8 +70,8 @@ export function nextGain(p: usize, mask: u32, now: u32, need: v128, window: u32,
   const lack = sub(splat(1), released);
   // Rounded up: the mean is never above what is needed.
   const parts = i32x4.sub(i32x4.trunc_sat_f32x4_s(f32x4.mul(lack, splat(unit))), f32x4.gt(lack, splat(0)));
-  const slot = lacks + ((<usize>(now & mask)) << 4),
-    old = v128.load(lacks + ((<usize>((now - window) & mask)) << 4));
+  const slot = slotOf(lacks, mask, now),
+    old = v128.load(slotOf(lacks, mask, now - window));
   v128.store(slot, parts);
   const lacking = i32x4.sub(i32x4.add(v128.load(p, LACKING), parts), old);
   v128.store(p, lacking, LACKING);

@@ -2,20 +2,17 @@
 // what comes back at return, and send = v delayed. Read and write are apart, so that what is nested between send and
 // return costs no sample.
 import * as P from "../../../generated/allpass.as";
-import { sampleRate, time } from "../../../kernels/time.as";
-import { leastLane, readPast } from "../../../kernels/delays.as";
+import { time } from "../../../kernels/time.as";
+import { delayFrames, leastLane, maskOf, reachOf, readPast, SLACK, slotOf } from "../../../kernels/delays.as";
 import { LOOP_RANGE, softLimit } from "../../../kernels/limits.as";
-import { C4 } from "../../../kernels/phase.as";
-import { clamp, div, exp2, madd, mul, splat, sub, uniform } from "../../../kernels/simd.as";
+import { clamp, madd, mul, splat, sub, uniform } from "../../../kernels/simd.as";
 
 /** With gains near 1 the loop of an all-pass holds much more than what comes out of it. */
 const ALLPASS_KNEE: f32 = 64;
-/** What a ring keeps free: one block and the reach of the interpolation. */
-const SLACK: u32 = 134;
 
 
-@inline function maskOf(m: P.Module): u32 {
-  return ((m.auxBytes / m.groups) >> 4) - 1;
+@inline function ringMask(m: P.Module): u32 {
+  return maskOf(m.auxBytes / m.groups);
 }
 
 
@@ -25,13 +22,7 @@ const SLACK: u32 = 134;
 
 /** The delay in frames at a frame. */
 @inline function delayAt(unit: i32, timeAt: v128, pitchAt: v128, most: v128): v128 {
-  const goal =
-    unit == P.UNIT_PITCH
-      ? div(splat(sampleRate / C4), exp2(pitchAt))
-      : unit == P.UNIT_MS
-        ? mul(timeAt, splat(sampleRate / 1000))
-        : timeAt;
-  return clamp(goal, splat(1), most);
+  return clamp(delayFrames(unit, timeAt, pitchAt), splat(1), most);
 }
 
 export function readLeast(m: P.Module, frame: u32, frames: u32): u32 {
@@ -41,7 +32,7 @@ export function readLeast(m: P.Module, frame: u32, frames: u32): u32 {
     return 1;
   }
   const unit = m.unit,
-    most = splat(<f32>(maskOf(m) - SLACK));
+    most = splat(<f32>(ringMask(m) - SLACK));
   let least: f32 = 1e9;
   for (let g: u32 = 0, groups = m.groups; g < groups; ++g) {
     let t = timeSignal.row(g, 0),
@@ -54,13 +45,13 @@ export function readLeast(m: P.Module, frame: u32, frames: u32): u32 {
       p += ps;
     }
   }
-  return <u32>max(1, <i32>least - (m.interpolation == P.INTERPOLATION_SPLINE ? 2 : 1));
+  return <u32>max(1, <i32>least - reachOf(m.interpolation));
 }
 
 export function read(m: P.Module, frame: u32, frames: u32): void {
   const unit = m.unit,
     kind = m.interpolation,
-    mask = maskOf(m),
+    mask = ringMask(m),
     most = splat(<f32>(mask - SLACK));
   const timeSignal = m.time,
     pitch = m.pitch,
@@ -93,7 +84,7 @@ export function write(m: P.Module, frame: u32, frames: u32): void {
     gain = m.gain,
     out = m.outOut;
   const back = m.return.isCabled ? m.return : m.outSend,
-    mask = maskOf(m);
+    mask = ringMask(m);
   for (let g: u32 = 0, groups = m.groups; g < groups; ++g) {
     const ring = ringOf(m, g);
     let x = input.row(g, frame),
@@ -107,7 +98,7 @@ export function write(m: P.Module, frame: u32, frames: u32): void {
       const gg = v128.load(k),
         returned = v128.load(r);
       const sane = softLimit(sub(v128.load(x), mul(gg, returned)), ALLPASS_KNEE, LOOP_RANGE);
-      v128.store(ring + ((<usize>((time + frame + f) & mask)) << 4), sane);
+      v128.store(slotOf(ring, mask, time + frame + f), sane);
       v128.store(q + (f << 4), madd(gg, sane, returned));
       x += xs;
       k += ks;

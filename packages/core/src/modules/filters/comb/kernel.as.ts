@@ -2,14 +2,14 @@
 // to x + (b + c) … ; the loop's delay is shortened by what the one-pole adds at the comb's own frequency.
 import * as P from "../../../generated/comb.as";
 import { sampleRate, time } from "../../../kernels/time.as";
-import { INTERPOLATION_CUBIC, readPast } from "../../../kernels/delays.as";
+import { INTERPOLATION_CUBIC, maskOf, readPast, slotOf } from "../../../kernels/delays.as";
 import { BODY_KNEE, BODY_RANGE, softLimit } from "../../../kernels/limits.as";
 import { clamp, div, exp2, higher, madd, mul, splat, sub, uniform } from "../../../kernels/simd.as";
 
 export function process(m: P.Module, frame: u32, frames: u32): void {
   const input = m.in;
   const bytes = m.auxBytes / m.groups,
-    mask = (bytes >> 4) - 1,
+    mask = maskOf(bytes),
     tracks = m.pitch.isCabled;
   let resting = true;
   for (let g: u32 = 0, groups = m.groups; g < groups; ++g) {
@@ -40,7 +40,7 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
       const x = m.in.at(g, f);
       const sane = softLimit(madd(m.feedback.at(g, f), damped, x), BODY_KNEE, BODY_RANGE);
       quiet = v128.any_true(sane) ? 0 : quiet + 1;
-      v128.store(ring + ((<usize>((time + f) & mask)) << 4), sane);
+      v128.store(slotOf(ring, mask, time + f), sane);
       m.outOut.put(g, f, madd(m.feedforward.at(g, f), damped, sane));
     }
     store<u32>(state.quietAt, min<u32>(quiet, 0x7fffffff));

@@ -3,10 +3,11 @@ import { scratch } from "../../../kernels/scratch.as";
 import { oversampling } from "../../../kernels/time.as";
 import { gainOfDb } from "../../../kernels/levels.as";
 import { dcCoefficient, tiltCoefficient, tilted, withoutDc } from "../../../kernels/onepole.as";
-import { downsample, upsample } from "../../../kernels/oversample.as";
+import { downsample } from "../../../kernels/oversample.as";
+import { dryRow, gainRow, hearsDry, upsampleDriven } from "../../../kernels/oversampled.as";
 import { curveNow, shapeRow } from "../../../kernels/shapes.as";
 import { isQuiet } from "../../../kernels/quiet.as";
-import { add, madd, mixed, mul, splat, sub } from "../../../kernels/simd.as";
+import { madd, mixed, mul, splat } from "../../../kernels/simd.as";
 
 const GAINS: u32 = 0,
   DRY: u32 = 1,
@@ -39,17 +40,13 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
     resting = false;
     const x = input.row(g, frame),
       xs = input.step(g),
-      gp = gain.row(g, frame),
-      gs = gain.step(g),
       bp = bias.row(g, frame),
       bs = bias.step(g);
     const wet = scratch(WET),
       gains = scratch(GAINS);
     let dry = x,
       dryStride = xs;
-    const fixedGain = gainOfDb(v128.load(gp));
-    for (let f: u32 = 0; f < frames; ++f)
-      v128.store(gains + (f << 4), gs ? gainOfDb(v128.load(gp + f * gs)) : fixedGain);
+    gainRow(gain.row(g, frame), gain.step(g), gains, frames);
     if (inLoop) {
       for (let f: u32 = 0; f < frames; ++f)
         v128.store(
@@ -57,40 +54,13 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
           curveNow(kind, madd(v128.load(x + f * xs), v128.load(gains + (f << 4)), v128.load(bp + f * bs))),
         );
     } else {
-      const row = upsample(state.overAt, x, xs, frames),
-        factor = oversampling;
-      const share = splat(1 / <f32>factor);
-      // Gain and bias go on in straight lines between samples.
-      let from = state.gainBefore,
-        biasFrom = state.biasBefore,
-        p = row;
-      if (!v128.any_true(from)) {
-        from = v128.load(gains);
-        biasFrom = v128.load(bp);
-      }
-      for (let f: u32 = 0; f < frames; ++f) {
-        const to = v128.load(gains + (f << 4)),
-          biasTo = v128.load(bp + f * bs),
-          step = mul(sub(to, from), share),
-          biasStep = mul(sub(biasTo, biasFrom), share);
-        for (let k: u32 = 0; k < factor; ++k) {
-          from = add(from, step);
-          biasFrom = add(biasFrom, biasStep);
-          v128.store(p, madd(v128.load(p), from, biasFrom));
-          p += 16;
-        }
-        from = to;
-        biasFrom = biasTo;
-      }
-      state.gainBefore = from;
-      state.biasBefore = biasFrom;
-      shapeRow(kind, state.lastAt, row, frames * factor);
+      const row = upsampleDriven(state.overAt, state.gainBeforeAt, x, xs, gains, bp, bs, frames);
+      shapeRow(kind, state.lastAt, row, frames * oversampling);
       downsample(state.overAt, row, wet, frames);
-      if (!mix.isConstant(g) || v128.any_true(f32x4.ne(v128.load(mix.row(g, frame)), splat(1)))) {
-        // The dry part takes the same way, so that both add up.
+      if (hearsDry(mix, g, frame)) {
         dry = scratch(DRY);
         dryStride = 16;
-        downsample(state.dryAt, upsample(state.dryAt, x, xs, frames), dry, frames);
+        dryRow(state.dryAt, x, xs, dry, frames);
       }
     }
     let tp = tone.row(g, frame),

@@ -1,43 +1,16 @@
 import * as P from "../../../generated/dynamics.as";
 import { sampleRate, time } from "../../../kernels/time.as";
 import { DB_PER_OCTAVE, gainOfDb } from "../../../kernels/levels.as";
+import { slotOf } from "../../../kernels/delays.as";
+import { approach, heldPeak, keepOver, linked, paceOver } from "../../../kernels/detectors.as";
 import { isQuiet } from "../../../kernels/quiet.as";
-import {
-  add,
-  div,
-  exp2,
-  higher,
-  log2,
-  lower,
-  mixed,
-  mul,
-  select,
-  splat,
-  sub,
-} from "../../../kernels/simd.as";
+import { add, div, higher, log2, lower, mixed, mul, select, splat, sub } from "../../../kernels/simd.as";
 
-const LOG2E: f32 = 1.44269504;
 const RING: u32 = 4096;
 
 /** Peaks are held for so long, half a period of 50 Hz, before they fall: a steady tone reads its peak at all times. */
 const HOLD_SECONDS: f32 = 0.01,
   FALL_SECONDS: f32 = 0.005;
-
-
-@inline function heldPeak(state: P.State, level: v128): v128 {
-  const before = state.peak,
-    left = state.hold;
-  const rises = f32x4.ge(level, before),
-    fallen = mul(before, splat(1 - 1 / (1 + FALL_SECONDS * sampleRate)));
-  const peak = select(level, select(before, higher(fallen, level), i32x4.gt_s(left, i32x4.splat(0))), rises);
-  state.peak = v128.and(peak, f32x4.gt(peak, splat(1e-9)));
-  state.hold = v128.bitselect(
-    i32x4.splat(<i32>(HOLD_SECONDS * sampleRate + 0.5)),
-    i32x4.add(left, i32x4.gt_s(left, i32x4.splat(0))),
-    rises,
-  );
-  return peak;
-}
 
 /** How far the bend reaches at x dB above the threshold: 0 below the knee, x above it, a parabola within. */
 @inline function bend(x: v128, knee: v128): v128 {
@@ -53,6 +26,8 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
   const inLoop = m.outOut.isFixed;
   const ahead = inLoop || m.auxBytes == 0 ? 0 : <u32>(m.lookahead * <f32>0.001 * sampleRate + <f32>0.5);
   const stereo = m.sideCount == 2;
+  const hold = <i32>(HOLD_SECONDS * sampleRate + 0.5),
+    fall = paceOver(FALL_SECONDS, sampleRate);
   let resting = ahead == 0;
   for (let g: u32 = 0, groups = m.groups; g < groups; ++g) {
     const state = m.state(g),
@@ -70,9 +45,8 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
     resting = false;
     let change = state.change;
     for (let f = frame, end = frame + frames; f < end; ++f) {
-      let level = heldPeak(state, f32x4.abs(side.at(g, f)));
-      // Both sides of a voice move together, or the middle would wander.
-      if (stereo) level = higher(level, v128.shuffle<i32>(level, level, 1, 0, 3, 2));
+      let level = heldPeak(state.peakAt, state.holdAt, f32x4.abs(side.at(g, f)), hold, fall);
+      if (stereo) level = linked(level);
       const over = sub(mul(log2(higher(level, splat(1e-6))), splat(DB_PER_OCTAVE)), m.threshold.at(g, f));
       const ratio = m.ratio.at(g, f),
         knee = m.knee.at(g, f);
@@ -82,12 +56,12 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
       // Attack is the way to less for a compressor, to more for an expander: whenever the sound gets louder.
       const louder = select(f32x4.lt(goal, change), f32x4.gt(goal, change), f32x4.ge(ratio, splat(1)));
       const ms = select(m.attack.at(g, f), m.release.at(g, f), louder);
-      change = add(goal, mul(sub(change, goal), exp2(div(splat((-LOG2E * 1000) / sampleRate), ms))));
+      change = approach(change, goal, keepOver(1000 / sampleRate, ms));
       let x = input.at(g, f);
       if (ahead) {
         const now = time + f;
-        v128.store(ring + ((<usize>(now & (RING - 1))) << 4), x);
-        x = v128.load(ring + ((<usize>((now - ahead) & (RING - 1))) << 4));
+        v128.store(slotOf(ring, RING - 1, now), x);
+        x = v128.load(slotOf(ring, RING - 1, now - ahead));
       }
       const gain = gainOfDb(add(change, m.makeup.at(g, f)));
       m.outOut.put(g, f, mixed(x, mul(x, gain), m.mix.at(g, f)));

@@ -3,13 +3,16 @@ import { scratch } from "../../../kernels/scratch.as";
 import { oversampling } from "../../../kernels/time.as";
 import { gainOfDb } from "../../../kernels/levels.as";
 import { dcCoefficient, withoutDc } from "../../../kernels/onepole.as";
-import { downsample, upsample } from "../../../kernels/oversample.as";
+import { downsample } from "../../../kernels/oversample.as";
+import { upsampleDriven } from "../../../kernels/oversampled.as";
 import { curve, FOLD, shapeRow } from "../../../kernels/shapes.as";
 import { isQuiet } from "../../../kernels/quiet.as";
-import { add, madd, mul, splat, sub } from "../../../kernels/simd.as";
+import { madd, mul, splat } from "../../../kernels/simd.as";
 
 /** Folds at 1: driven ten times over, a full-scale sine turns round at ±1 four to five times a flank. */
 const MOST_GAIN: f32 = 9;
+const GAINS: u32 = 0,
+  WET: u32 = 2;
 
 export function process(m: P.Module, frame: u32, frames: u32): void {
   const input = m.in,
@@ -22,8 +25,8 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
   let resting = true;
   for (let g: u32 = 0, groups = m.groups; g < groups; ++g) {
     const state = m.state(g);
-    let bp = symmetry.row(g, frame),
-      gp = folds.row(g, frame),
+    const bp = symmetry.row(g, frame);
+    let gp = folds.row(g, frame),
       lp = level.row(g, frame);
     if (m.settled(g) && isQuiet(input, g, frame, state.address, 51) && !v128.any_true(v128.load(bp))) {
       out.fill(g, frame, frames, splat(0));
@@ -35,46 +38,23 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
       bs = symmetry.step(g),
       gs = folds.step(g),
       ls = level.step(g);
-    const wet = scratch(2),
+    const wet = scratch(WET),
       one = splat(1),
       most = splat(MOST_GAIN);
+    const gains = scratch(GAINS);
+    for (let p = gains, end = gains + ((<usize>frames) << 4); p < end; p += 16) {
+      v128.store(p, madd(v128.load(gp), most, one));
+      gp += gs;
+    }
     if (inLoop) {
       for (let f: u32 = 0; f < frames; ++f)
         v128.store(
           wet + (f << 4),
-          curve(
-            FOLD,
-            madd(v128.load(x + f * xs), madd(v128.load(gp + f * gs), most, one), v128.load(bp + f * bs)),
-          ),
+          curve(FOLD, madd(v128.load(x + f * xs), v128.load(gains + (f << 4)), v128.load(bp + f * bs))),
         );
     } else {
-      const row = upsample(state.overAt, x, xs, frames),
-        factor = oversampling,
-        share = splat(1 / <f32>factor);
-      let from = state.gainBefore,
-        biasFrom = state.biasBefore,
-        p = row;
-      if (!v128.any_true(from)) {
-        from = madd(v128.load(gp), most, one);
-        biasFrom = v128.load(bp);
-      }
-      for (let f: u32 = 0; f < frames; ++f) {
-        const to = madd(v128.load(gp + f * gs), most, one),
-          biasTo = v128.load(bp + f * bs),
-          step = mul(sub(to, from), share),
-          biasStep = mul(sub(biasTo, biasFrom), share);
-        for (let k: u32 = 0; k < factor; ++k) {
-          from = add(from, step);
-          biasFrom = add(biasFrom, biasStep);
-          v128.store(p, madd(v128.load(p), from, biasFrom));
-          p += 16;
-        }
-        from = to;
-        biasFrom = biasTo;
-      }
-      state.gainBefore = from;
-      state.biasBefore = biasFrom;
-      shapeRow(FOLD, state.lastAt, row, frames * factor);
+      const row = upsampleDriven(state.overAt, state.gainBeforeAt, x, xs, gains, bp, bs, frames);
+      shapeRow(FOLD, state.lastAt, row, frames * oversampling);
       downsample(state.overAt, row, wet, frames);
     }
     const q = out.write(g, frame),

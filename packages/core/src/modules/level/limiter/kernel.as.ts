@@ -2,12 +2,12 @@
 import * as P from "../../../generated/limiter.as";
 import { LOOKAHEAD_SAMPLE, VECTOR_BYTES } from "../../../kernels/abi";
 import { sampleRate, time } from "../../../kernels/time.as";
+import { slotOf } from "../../../kernels/delays.as";
+import { keepOver, linked } from "../../../kernels/detectors.as";
 import { DB_PER_OCTAVE, gainOfDb } from "../../../kernels/levels.as";
 import { nextGain, PEAK_HOLD } from "../../../kernels/lookahead.as";
-import { clamp, div, exp2, higher, log2, lower, mul, splat } from "../../../kernels/simd.as";
+import { clamp, div, higher, log2, lower, mul, splat } from "../../../kernels/simd.as";
 import { peakFrom, PEAK_REACH, PEAK_STRIP, sane, seenBound } from "../../../kernels/truepeak.as";
-
-const LOG2E: f32 = 1.44269504;
 
 /** Inside a loop nothing can be looked ahead at: what is beyond the ceiling is cut. */
 function cut(m: P.Module, g: u32, frame: u32, frames: u32): void {
@@ -20,7 +20,7 @@ function cut(m: P.Module, g: u32, frame: u32, frames: u32): void {
 
 /** What a sample leaves of the way back to 1. */
 @inline function keepAt(m: P.Module, g: u32, f: u32): v128 {
-  return exp2(div(splat((-LOG2E * 1000) / sampleRate), m.release.at(g, f)));
+  return keepOver(1000 / sampleRate, m.release.at(g, f));
 }
 
 export function process(m: P.Module, frame: u32, frames: u32): void {
@@ -44,7 +44,7 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
       gains = sound + ((<usize>vectors) << 4),
       first = time + frame;
     for (let f: u32 = 0; f < frames; ++f)
-      v128.store(sound + ((<usize>((first + f) & mask)) << 4), sane(input.at(g, frame + f)));
+      v128.store(slotOf(sound, mask, first + f), sane(input.at(g, frame + f)));
     const fixed = ceilings.isConstant(g),
       bound = fixed ? seenBound(sound, mask, first + frames - 1, frames) : splat(0);
     let ceiling = gainOfDb(v128.load(ceilings.row(g, frame)));
@@ -64,14 +64,11 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
       let need = splat(1);
       if (!still) {
         let level = peakFrom(sound, mask, now - PEAK_REACH);
-        if (stereo) level = higher(level, v128.shuffle<i32>(level, level, 1, 0, 3, 2));
+        if (stereo) level = linked(level);
         need = lower(splat(1), div(ceiling, higher(level, ceiling)));
       }
       const gain = nextGain(gains, mask, now, need, window, keep);
-      v128.store(
-        out.write(g, frame + f),
-        mul(v128.load(sound + ((<usize>((now - latency) & mask)) << 4)), gain),
-      );
+      v128.store(out.write(g, frame + f), mul(v128.load(slotOf(sound, mask, now - latency)), gain));
       // Decibels taken off, per 60, as of the dynamics.
       m.outReduction.put(g, frame + f, mul(log2(higher(gain, splat(1e-9))), splat(-DB_PER_OCTAVE / 60)));
     }

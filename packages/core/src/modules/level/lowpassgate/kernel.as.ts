@@ -1,4 +1,5 @@
 import * as P from "../../../generated/lowpassgate.as";
+import { approach, endedBelow, keepOver } from "../../../kernels/detectors.as";
 import { isZero, rising, unmoved } from "../../../kernels/edges.as";
 import { sampleRate } from "../../../kernels/time.as";
 import { tangentOfShare } from "../../../kernels/filters.as";
@@ -17,10 +18,10 @@ import {
   sub,
 } from "../../../kernels/simd.as";
 
-const LOG2E: f32 = 1.44269504;
 /** It opens within about 3 ms, as light does; a strike is held for as long. */
 const OPENING: f32 = 0.001;
 const STRIKE: f32 = 0.003;
+const SILENCE: f32 = 1e-5;
 const LOWEST: f32 = 30,
   OCTAVES: f32 = 9.2;
 
@@ -51,8 +52,7 @@ export function compute(
   // The closing slows down as it gets dark: the time constant grows towards the end.
   const closing = mul(decay, sub(splat(0.45), mul(splat(0.25), open)));
   const seconds = select(splat(OPENING), closing, f32x4.gt(goal, open));
-  open = add(goal, mul(sub(open, goal), exp2(div(splat(-LOG2E / sampleRate), higher(seconds, splat(1e-5))))));
-  open = v128.and(open, f32x4.gt(open, splat(1e-5)));
+  open = endedBelow(approach(open, goal, keepOver(1 / sampleRate, higher(seconds, splat(1e-5)))), SILENCE);
   state.open = open;
   const mode = m.mode;
   const cutoff =

@@ -1,17 +1,25 @@
 import * as P from "../../../generated/shaper.as";
 import { scratch } from "../../../kernels/scratch.as";
 import { oversampling } from "../../../kernels/time.as";
-import { gainOfDb } from "../../../kernels/levels.as";
 import { dcCoefficient, withoutDc } from "../../../kernels/onepole.as";
 import { downsample, upsample } from "../../../kernels/oversample.as";
+import { dryRow, gainRow, hearsDry } from "../../../kernels/oversampled.as";
 import { add, clamp, div, madd, mixed, mul, select, splat, sub } from "../../../kernels/simd.as";
 
 const POINTS: f32 = 1024;
 const SPACING: f32 = 2 / 1024;
 const LEAST_STEP: f32 = 0.004;
 
-let curveValue: v128 = f32x4.splat(0),
-  curveIntegral: v128 = f32x4.splat(0);
+/** A curve and its integral at one place. */
+@unmanaged
+class Place {
+  value: v128;
+  integral: v128;
+}
+const DRIVEN: u32 = 0,
+  DRY: u32 = 1,
+  WET: u32 = 2,
+  PLACE: u32 = 3;
 
 
 @inline function entry(table: usize, at: v128, offset: usize): v128 {
@@ -23,8 +31,8 @@ let curveValue: v128 = f32x4.splat(0),
   );
 }
 
-/** Curve and integral at u, both level and straight beyond ±1. */
-function lookUpCurve(table: usize, u: v128): void {
+/** Curve and integral at u, level and straight beyond ±1. */
+function lookUpCurve(table: usize, u: v128, found: Place): void {
   const inside = clamp(u, splat(-1), splat(1));
   const place = mul(add(inside, splat(1)), splat(POINTS / 2));
   const whole = i32x4.trunc_sat_f32x4_s(place),
@@ -34,9 +42,10 @@ function lookUpCurve(table: usize, u: v128): void {
     b = entry(table, at, 8),
     base = entry(table, at, 4);
   const slope = sub(b, a);
-  curveValue = madd(slope, t, a);
-  const dx = mul(t, splat(SPACING));
-  curveIntegral = add(madd(dx, madd(mul(slope, splat(0.5)), t, a), base), mul(sub(u, inside), curveValue));
+  const value = madd(slope, t, a),
+    dx = mul(t, splat(SPACING));
+  found.value = value;
+  found.integral = add(madd(dx, madd(mul(slope, splat(0.5)), t, a), base), mul(sub(u, inside), value));
 }
 
 export function process(m: P.Module, frame: u32, frames: u32): void {
@@ -46,27 +55,23 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
     table = m.table;
   const inLoop = out.isFixed;
   const gain = m.gain,
-    mix = m.mix;
+    mix = m.mix,
+    place = changetype<Place>(scratch(PLACE));
   for (let g: u32 = 0, groups = m.groups; g < groups; ++g) {
     const state = m.state(g);
     const x = input.row(g, frame),
-      xs = input.step(g),
-      gp = gain.row(g, frame),
-      gs = gain.step(g);
-    const driven = scratch(0),
-      wet = scratch(2),
-      fixedGain = gainOfDb(v128.load(gp));
+      xs = input.step(g);
+    const driven = scratch(DRIVEN),
+      wet = scratch(WET);
+    gainRow(gain.row(g, frame), gain.step(g), driven, frames);
     for (let f: u32 = 0; f < frames; ++f)
-      v128.store(
-        driven + (f << 4),
-        mul(v128.load(x + f * xs), gs ? gainOfDb(v128.load(gp + f * gs)) : fixedGain),
-      );
+      v128.store(driven + (f << 4), mul(v128.load(x + f * xs), v128.load(driven + (f << 4))));
     let dry = x,
       dryStride = xs;
     if (inLoop) {
       for (let f: u32 = 0; f < frames; ++f) {
-        lookUpCurve(table, v128.load(driven + (f << 4)));
-        v128.store(wet + (f << 4), curveValue);
+        lookUpCurve(table, v128.load(driven + (f << 4)), place);
+        v128.store(wet + (f << 4), place.value);
       }
     } else {
       const row = upsample(state.overAt, driven, 16, frames),
@@ -74,19 +79,19 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
       for (let p = row, end = row + ((<usize>(frames * oversampling)) << 4); p < end; p += 16) {
         const u = v128.load(p),
           before = v128.load(last);
-        lookUpCurve(table, u);
+        lookUpCurve(table, u, place);
         const step = sub(u, before),
           small = f32x4.lt(f32x4.abs(step), splat(LEAST_STEP));
-        const quotient = div(sub(curveIntegral, v128.load(last, 16)), select(splat(1), step, small));
+        const quotient = div(sub(place.integral, v128.load(last, 16)), select(splat(1), step, small));
         v128.store(last, u);
-        v128.store(last, curveIntegral, 16);
-        v128.store(p, select(curveValue, quotient, small));
+        v128.store(last, place.integral, 16);
+        v128.store(p, select(place.value, quotient, small));
       }
       downsample(state.overAt, row, wet, frames);
-      if (!mix.isConstant(g) || v128.any_true(f32x4.ne(v128.load(mix.row(g, frame)), splat(1)))) {
-        dry = scratch(1);
+      if (hearsDry(mix, g, frame)) {
+        dry = scratch(DRY);
         dryStride = 16;
-        downsample(state.dryAt, upsample(state.dryAt, x, xs, frames), dry, frames);
+        dryRow(state.dryAt, x, xs, dry, frames);
       }
     }
     let mp = mix.row(g, frame);

@@ -1,10 +1,10 @@
 import * as P from "../../../generated/follower.as";
+import { approach, endedBelow, keepOver } from "../../../kernels/detectors.as";
 import { isZero } from "../../../kernels/edges.as";
 import { sampleRate } from "../../../kernels/time.as";
 import { gainOfDb } from "../../../kernels/levels.as";
-import { add, div, exp2, higher, mul, select, splat, sub } from "../../../kernels/simd.as";
+import { higher, mul, select, splat } from "../../../kernels/simd.as";
 
-const LOG2E: f32 = 1.44269504;
 /** 3 dB below. */
 const CLOSES: f32 = 0.70794578;
 /** Below this it has ended: −140 dB. */
@@ -26,8 +26,7 @@ export function compute(
   const x = mul(f32x4.abs(input), gainOfDb(gain));
   const before = state.level;
   const frames = mul(select(attack, release, f32x4.gt(x, before)), splat(sampleRate / 1000));
-  let y = add(x, mul(sub(before, x), exp2(div(splat(-LOG2E), higher(frames, splat(1e-3))))));
-  y = v128.and(y, f32x4.gt(y, splat(SILENCE)));
+  const y = endedBelow(approach(before, x, keepOver(1, higher(frames, splat(1e-3)))), SILENCE);
   state.level = y;
   const opens = gainOfDb(threshold);
   const open = v128.or(f32x4.gt(y, opens), v128.and(state.open, f32x4.gt(y, mul(opens, splat(CLOSES)))));

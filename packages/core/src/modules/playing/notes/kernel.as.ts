@@ -104,8 +104,7 @@ function takeFlags(records: usize, state: P.State, glide: usize): void {
     if (!flags) continue;
     const o = k << 2;
     store<u32>(record, 0, VOICE_FLAGS);
-    if (flags & VOICE_TRIGGER)
-      store<i32>(state.triggerLeftAt + o, <i32>(TRIGGER_SECONDS * sampleRate + 0.5));
+    if (flags & VOICE_TRIGGER) store<i32>(state.triggerLeftAt + o, <i32>(TRIGGER_SECONDS * sampleRate + 0.5));
     if (flags & (VOICE_JUMP | VOICE_GLIDE)) {
       const to = load<f32>(record, VOICE_PITCH);
       const x = load<f32>(state.progressAt + o);

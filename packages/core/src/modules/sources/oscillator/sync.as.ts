@@ -93,9 +93,11 @@ class Lane {
   width: f32;
   widthBefore: f32;
   odd: i32;
+
   @inline step(wave: u32, height: f32, age: f32): void {
     addStep(this.state, wave, this.position, this.lane, height, age);
   }
+
   @inline bend(wave: u32, change: f32, age: f32): void {
     addSlope(this.state, wave, this.position, this.lane, change, age);
   }
@@ -292,7 +294,10 @@ export function runSynced(m: P.Module, g: u32, frame: u32, frames: u32, constant
           store<f32>(slot, 0);
           const out = m.signal(P.OUT_SINE + (wave << 2));
           if (out.isWanted)
-            store<f32>(out.row(g, frame + f) + offset, gain * (waveAt(wave, p, at.width, at.odd) + correction));
+            store<f32>(
+              out.row(g, frame + f) + offset,
+              gain * (waveAt(wave, p, at.width, at.odd) + correction),
+            );
         }
         at.position = (at.position + 1) & (RING - 1);
       }

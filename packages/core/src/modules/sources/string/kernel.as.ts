@@ -5,7 +5,13 @@
 import * as P from "../../../generated/string.as";
 import { scratch } from "../../../kernels/scratch.as";
 import { sampleRate, time } from "../../../kernels/time.as";
-import { INTERPOLATION_LINEAR, INTERPOLATION_SPLINE, readPast } from "../../../kernels/delays.as";
+import {
+  INTERPOLATION_LINEAR,
+  INTERPOLATION_SPLINE,
+  maskOf,
+  readPast,
+  slotOf,
+} from "../../../kernels/delays.as";
 import { softLimit } from "../../../kernels/limits.as";
 import { rising, unmoved } from "../../../kernels/edges.as";
 import { DECAY_OCTAVES } from "../../../kernels/levels.as";
@@ -140,7 +146,7 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
     strings = coupled + 1;
   const bytes = m.auxBytes / m.groups,
     ringBytes = bytes / strings,
-    mask = (ringBytes >> 4) - 1;
+    mask = maskOf(ringBytes);
   const longest = splat(<f32>(mask - 140)),
     pitch = m.pitch,
     excite = m.excite,
@@ -189,7 +195,12 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
         const delay = tuning.delay,
           period = tuning.period;
         const ring = rings + <usize>n * ringBytes;
-        const y = loopOf(state, tuning, n, readPast(INTERPOLATION_SPLINE, ring, mask, now, delay, uniform(delay), 0));
+        const y = loopOf(
+          state,
+          tuning,
+          n,
+          readPast(INTERPOLATION_SPLINE, ring, mask, now, delay, uniform(delay), 0),
+        );
         let drive = given;
         if (n == 0) {
           drive = blow(state, period, given);
@@ -209,7 +220,7 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
             mul(m.signal(P.PARAM_COUPLING1 + ((n - 1) << 3)).at(g, f), splat(COUPLING)),
           );
         const w = softLimit(add(y, drive), KNEE, RANGE);
-        v128.store(ring + ((<usize>(now & mask)) << 4), w);
+        v128.store(slotOf(ring, mask, now), w);
         busy = v128.or(busy, w);
         if (n == 0) {
           // Plucked at a point: what left it the other way comes back upside down.

@@ -6,15 +6,13 @@
 import * as P from "../../../generated/delayline.as";
 import { Signal } from "../../../kernels/signal.as";
 import { sampleRate, time } from "../../../kernels/time.as";
-import { leastLane, readPast } from "../../../kernels/delays.as";
+import { delayFrames, leastLane, maskOf, reachOf, readPast, SLACK, slotOf } from "../../../kernels/delays.as";
+import { keepOver } from "../../../kernels/detectors.as";
 import { LOOP_KNEE, LOOP_RANGE, softLimit } from "../../../kernels/limits.as";
-import { add, clamp, div, exp2, higher, madd, mul, splat, sub, uniform } from "../../../kernels/simd.as";
+import { add, clamp, higher, madd, mul, splat, sub, uniform } from "../../../kernels/simd.as";
 
-const C4: f32 = 261.6256;
 const DELAY_BYTES: usize = 2048;
 const TAPS: u32 = 5;
-/** What a ring keeps free: one block and the reach of the interpolation. */
-const SLACK: u32 = 134;
 /** A step of the delay has settled after `smoothing`: within 2 %, four time constants. */
 const TIME_CONSTANTS: f32 = 4;
 
@@ -34,8 +32,8 @@ const TIME_CONSTANTS: f32 = 4;
 }
 
 
-@inline function maskOf(m: P.Module): u32 {
-  return <u32>((groupBytes(m) - DELAY_BYTES) >> 4) - 1;
+@inline function ringMask(m: P.Module): u32 {
+  return maskOf(groupBytes(m) - DELAY_BYTES);
 }
 
 /** Works out the delay in frames for a stretch of frames, smoothed, and keeps it beside the ring. */
@@ -58,7 +56,7 @@ function computeDelays(m: P.Module, g: u32, frame: u32, frames: u32): void {
     sTrim = trim.step(g),
     sSmoothing = smoothing.step(g);
   const perMs: f32 = sampleRate / 1000;
-  const most = splat(<f32>(maskOf(m) - SLACK));
+  const most = splat(<f32>(ringMask(m) - SLACK));
   let behind = state.behind,
     before = state.target;
   const delays = delaysOf(m, g);
@@ -68,18 +66,10 @@ function computeDelays(m: P.Module, g: u32, frame: u32, frames: u32): void {
     moved = splat(0);
   for (let f: u32 = 0; f < frames; ++f) {
     if (f == 0 || !steady) {
-      goal =
-        unit == P.UNIT_PITCH
-          ? div(splat(sampleRate / C4), exp2(v128.load(pPitch)))
-          : unit == P.UNIT_MS
-            ? mul(v128.load(pTime), splat(perMs))
-            : v128.load(pTime);
+      goal = delayFrames(unit, v128.load(pTime), v128.load(pPitch));
       moved = sub(mul(v128.load(pOffset), splat(perMs)), v128.load(pTrim));
       const frames4 = mul(v128.load(pSmoothing), splat(perMs / TIME_CONSTANTS));
-      keep = v128.and(
-        exp2(div(splat(-1.44269504), higher(frames4, splat(1e-3)))),
-        f32x4.gt(frames4, splat(1e-3)),
-      );
+      keep = v128.and(keepOver(1, higher(frames4, splat(1e-3))), f32x4.gt(frames4, splat(1e-3)));
       if (!v128.any_true(state.started)) {
         state.started = i32x4.splat(-1);
         before = goal;
@@ -120,12 +110,6 @@ function isForeseeable(m: P.Module): bool {
   );
 }
 
-/** Frames newer than the delay that an interpolation reads. */
-function reachOf(m: P.Module): i32 {
-  const kind = m.interpolation;
-  return kind == P.INTERPOLATION_SPLINE ? 2 : 1;
-}
-
 /** Reports the least delay of the coming segment, computing its delays on the way. */
 export function readLeast(m: P.Module, frame: u32, frames: u32): u32 {
   if (!isForeseeable(m)) {
@@ -147,12 +131,12 @@ export function readLeast(m: P.Module, frame: u32, frames: u32): u32 {
     for (let f: u32 = 1; f < frames; ++f) lowest = f32x4.pmin(lowest, v128.load(delays + (f << 4)));
     least = min(least, leastLane(lowest));
   }
-  return <u32>max(1, <i32>(least * share) - reachOf(m));
+  return <u32>max(1, <i32>(least * share) - reachOf(m.interpolation));
 }
 
 export function read(m: P.Module, frame: u32, frames: u32): void {
   const kind = m.interpolation;
-  const mask = maskOf(m);
+  const mask = ringMask(m);
   const foreseen = isForeseeable(m);
   for (let g: u32 = 0, groups = m.groups; g < groups; ++g) {
     if (!foreseen) computeDelays(m, g, frame, frames);
@@ -183,7 +167,7 @@ export function write(m: P.Module, frame: u32, frames: u32): void {
   const input = m.in,
     feedback = m.feedback,
     out = m.outOut;
-  const mask = maskOf(m);
+  const mask = ringMask(m);
   for (let g: u32 = 0, groups = m.groups; g < groups; ++g) {
     const ring = ringOf(m, g);
     let x = input.row(g, frame),
@@ -193,7 +177,7 @@ export function write(m: P.Module, frame: u32, frames: u32): void {
       y = out.row(g, frame);
     for (let f: u32 = 0; f < frames; ++f) {
       const z = madd(v128.load(b), v128.load(y + (f << 4)), v128.load(x));
-      v128.store(ring + ((<usize>((time + frame + f) & mask)) << 4), softLimit(z, LOOP_KNEE, LOOP_RANGE));
+      v128.store(slotOf(ring, mask, time + frame + f), softLimit(z, LOOP_KNEE, LOOP_RANGE));
       x += xs;
       b += bs;
     }
