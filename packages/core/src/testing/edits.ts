@@ -31,7 +31,7 @@ const addModule = (patch: Patch, roll: Roll, n: number): Patch => {
   return { ...patch, modules: [...patch.modules, { id: `m${n}`, type, params } as PatchModule] }
 }
 
-const addCable = (patch: Patch, roll: Roll, n: number): Patch => {
+export const addCable = (patch: Patch, roll: Roll, n: number): Patch => {
   const plain = patch.modules.filter((module) => module.type !== 'group')
   const from = plain[roll(plain.length)]!,
     to = plain[roll(plain.length)]!

@@ -87,6 +87,17 @@ function writeTouch(
 
 const NO_LANES: v128 = i32x4.splat(0);
 
+
+@inline function hasFlags(records: usize): bool {
+  return (
+    (load<u32>(records, VOICE_FLAGS) |
+      load<u32>(records, VOICE_FLAGS + VOICE_BYTES) |
+      load<u32>(records, VOICE_FLAGS + 2 * VOICE_BYTES) |
+      load<u32>(records, VOICE_FLAGS + 3 * VOICE_BYTES)) !=
+    0
+  );
+}
+
 /** Lanes for which the host has set a flag since the last segment. */
 function flagged(records: usize, flag: u32): v128 {
   let lanes = NO_LANES;
@@ -214,9 +225,13 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
   for (let g: u32 = 0, groups = m.groups; g < groups; ++g) {
     const records = aux + g * 4 * VOICE_BYTES,
       state = m.state(g);
-    const drops = flagged(records, VOICE_DROP),
+    let drops = NO_LANES,
+      began = NO_LANES;
+    if (hasFlags(records)) {
+      drops = flagged(records, VOICE_DROP);
       began = flagged(records, VOICE_TRIGGER);
-    takeFlags(records, state, m.glide.row(g, frame));
+      takeFlags(records, state, m.glide.row(g, frame));
+    }
     writePitch(m, g, frame, frames, records, state, began);
     writeGate(m.outGate, g, frame, frames, field(records, VOICE_GATE), drops);
     writeTrigger(m.outTrigger, g, frame, frames, state.triggerLeftAt);
