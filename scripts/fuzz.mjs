@@ -39,7 +39,8 @@ const child = async () => {
   process.send({ ready: true })
 }
 
-const parent = async () => {
+/** What was asked for: classes, the first seed, how many cases or how long. */
+const settings = () => {
   const { values } = parseArgs({
     options: {
       minutes: { type: 'string' },
@@ -52,27 +53,29 @@ const parent = async () => {
   const names = values.class ? values.class.split(',') : ALL
   const unknown = names.find((name) => !ALL.includes(name))
   if (unknown) throw new Error(`"${unknown}" is no class; there are ${ALL.join(', ')}`)
-  const first = Number(values.seed ?? Math.floor(Math.random() * 2 ** 31))
-  const runs = Number(values.runs ?? Infinity)
-  const until = values.minutes
-    ? performance.now() + 60_000 * Number(values.minutes)
-    : runs === Infinity
-      ? performance.now() + 60_000
-      : Infinity
-  const counts = Object.fromEntries(
-    names.map((name) => [name, { runs: 0, taken: 0, refused: 0, faults: [] }]),
-  )
-  console.log(`seed ${first}`)
-  let worker
-  const begin = () =>
-    new Promise((resolve) => {
-      worker = fork(fileURLToPath(import.meta.url), ['--child'], {
+  const minutes = values.minutes ?? (values.runs ? Infinity : 1)
+  return {
+    names,
+    first: Number(values.seed ?? Math.floor(Math.random() * 2 ** 31)),
+    runs: Number(values.runs ?? Infinity),
+    until: performance.now() + 60_000 * Number(minutes),
+    json: values.json,
+  }
+}
+
+/** A process that runs cases, begun anew where one of them takes it along. */
+class Worker {
+  begin() {
+    return new Promise((resolve) => {
+      this.process = fork(fileURLToPath(import.meta.url), ['--child'], {
         stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
       })
-      worker.once('message', resolve)
+      this.process.once('message', resolve)
     })
-  const one = (name, seed) =>
-    new Promise((resolve) => {
+  }
+  one(name, seed) {
+    const { process: worker } = this
+    return new Promise((resolve) => {
       const ended = (code) => resolve({ fault: `the process ended (${code})`, gone: true })
       const timer = setTimeout(() => {
         worker.off('exit', ended)
@@ -87,33 +90,43 @@ const parent = async () => {
       })
       worker.send({ name, seed })
     })
-  await begin()
-  const next = Object.fromEntries(names.map((name) => [name, first]))
-  let busy = true
-  while (busy && performance.now() < until) {
-    busy = false
-    for (const name of names) {
-      const count = counts[name]
-      for (let n = 0; n < (CASES_A_TURN[name] ?? CASES); n += 1) {
-        if (count.runs >= (name === 'graphs' ? Math.ceil(runs / 10) : runs) || performance.now() > until)
-          break
-        busy = true
-        const seed = next[name]++
-        const { outcome, fault, gone } = await one(name, seed)
-        count.runs += 1
-        if (outcome) count[outcome] += 1
-        if (fault) {
-          count.faults.push({ seed, fault })
-          console.error(`${name} ${seed}: ${fault}`)
-        }
-        if (gone) await begin()
-      }
-    }
   }
-  worker.kill()
+  end() {
+    this.process.kill()
+  }
+}
+
+/** One case, counted. */
+const runCase = async (worker, name, seed, count) => {
+  const { outcome, fault, gone } = await worker.one(name, seed)
+  count.runs += 1
+  if (outcome) count[outcome] += 1
+  if (fault) {
+    count.faults.push({ seed, fault })
+    console.error(`${name} ${seed}: ${fault}`)
+  }
+  if (gone) await worker.begin()
+}
+
+const parent = async () => {
+  const { names, first, runs, until, json } = settings()
+  const counts = Object.fromEntries(
+    names.map((name) => [name, { runs: 0, taken: 0, refused: 0, faults: [] }]),
+  )
+  console.log(`seed ${first}`)
+  const worker = new Worker()
+  await worker.begin()
+  const next = Object.fromEntries(names.map((name) => [name, first]))
+  const most = (name) => (name === 'graphs' ? Math.ceil(runs / 10) : runs)
+  const mayRun = (name) => counts[name].runs < most(name) && performance.now() < until
+  while (names.some(mayRun))
+    for (const name of names)
+      for (let n = 0; n < (CASES_A_TURN[name] ?? CASES) && mayRun(name); n += 1)
+        await runCase(worker, name, next[name]++, counts[name])
+  worker.end()
   for (const [name, { runs: all, taken, refused, faults }] of Object.entries(counts))
     console.log(`${name}: ${all} cases, ${taken} taken, ${refused} refused, ${faults.length} faults`)
-  if (values.json) writeFileSync(values.json, JSON.stringify({ seed: first, counts }, null, 2))
+  if (json) writeFileSync(json, JSON.stringify({ seed: first, counts }, null, 2))
   process.exitCode = Object.values(counts).some(({ faults }) => faults.length > 0) ? 1 : 0
 }
 

@@ -1,3 +1,4 @@
+/* eslint max-lines: ["error", 500] -- one pass: everything that is made from the descriptions */
 // Writes what follows from the module descriptions (index, slot numbers, kernel table) and compiles the kernels.
 import { existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync, statSync } from 'node:fs'
 import { dirname, join, relative } from 'node:path'
@@ -245,47 +246,63 @@ const loopAround = (name, number, description, text) => {
   return `${lines.filter(Boolean).join('\n')}\n`
 }
 
-const writeEntry = (modules, functionsOf) => {
-  const imports = [],
-    cases = [],
-    names = [],
-    wrappers = [],
-    frames = []
-  for (const { description, family, type } of modules) {
-    const kernel = join(source, 'modules', family, type, 'kernel.as.ts'),
-      text = existsSync(kernel) ? readFileSync(kernel, 'utf8') : ''
-    functionsOf(description).forEach((name) => {
-      const alias = `kernel${names.length}`
-      const from = `from "../modules/${family}/${type}/kernel.as";`
-      if (description.frames) {
-        const number = names.length
-        const idle = description.frames === 'sequential' ? `, idle as idle${number}` : ''
-        imports.push(`import { compute as compute${number}${idle} } ${from}`)
-        imports.push(`import * as module${number} from "./${type}.as";`)
-        wrappers.push(loopAround(alias, number, description, text))
-      } else {
-        imports.push(`import { ${name} as ${alias} } ${from}`)
-      }
-      const add = (call, as) => {
-        cases.push(`    case ${names.length}: return ${as}.index;`)
-        names.push(`${type}.${call}`)
-      }
-      add(name, alias)
-      // Forms for running frame by frame, where the kernel has them.
-      if (text.includes(`export function ${name}Ready(`)) {
-        imports.push(`import { ${name}Ready as ${alias}Ready } ${from}`)
-        add(`${name}Ready`, `${alias}Ready`)
-      }
-      if (text.includes(`export function ${name}Frame(`)) {
-        const number = frames.length + 1
-        frames.push(
-          `import { ${name}Frame as frame${number} } ${from}\nimport { Module as Module${number} } from "./${type}.as";`,
-        )
-        cases.push(`    case ${names.length}: return ${number};`)
-        names.push(`${type}.${name}Frame`)
-      }
-    })
+/** The kernel table while it is made. */
+class Table {
+  imports = []
+  cases = []
+  names = []
+  wrappers = []
+  frames = []
+
+  addFunction(type, call, as) {
+    this.cases.push(`    case ${this.names.length}: return ${as}.index;`)
+    this.names.push(`${type}.${call}`)
   }
+
+  /** A function of a kernel; one that knows a single frame gets its loop. */
+  addKernel({ description, family, type }, name, text) {
+    const number = this.names.length,
+      alias = `kernel${number}`,
+      from = `from "../modules/${family}/${type}/kernel.as";`
+    if (description.frames) {
+      const idle = description.frames === 'sequential' ? `, idle as idle${number}` : ''
+      this.imports.push(`import { compute as compute${number}${idle} } ${from}`)
+      this.imports.push(`import * as module${number} from "./${type}.as";`)
+      this.wrappers.push(loopAround(alias, number, description, text))
+    } else this.imports.push(`import { ${name} as ${alias} } ${from}`)
+    this.addFunction(type, name, alias)
+    // Forms for running frame by frame, where the kernel has them.
+    if (text.includes(`export function ${name}Ready(`)) {
+      this.imports.push(`import { ${name}Ready as ${alias}Ready } ${from}`)
+      this.addFunction(type, `${name}Ready`, `${alias}Ready`)
+    }
+    if (text.includes(`export function ${name}Frame(`)) this.addFrame(type, `${name}Frame`, from)
+  }
+
+  /** Frames are called directly, by numbers of their own. */
+  addFrame(type, call, from) {
+    const number = this.frames.length + 1
+    this.frames.push(
+      `import { ${call} as frame${number} } ${from}\nimport { Module as Module${number} } from "./${type}.as";`,
+    )
+    this.cases.push(`    case ${this.names.length}: return ${number};`)
+    this.names.push(`${type}.${call}`)
+  }
+}
+
+const writeEntry = (modules, functionsOf) => {
+  const table = new Table()
+  for (const module of modules) {
+    const kernel = join(source, 'modules', module.family, module.type, 'kernel.as.ts'),
+      text = existsSync(kernel) ? readFileSync(kernel, 'utf8') : ''
+    for (const name of functionsOf(module.description)) table.addKernel(module, name, text)
+  }
+  writeFrames(table)
+  writeKernels(table)
+  writeNames(table)
+}
+
+const writeFrames = ({ frames }) => {
   write(
     join(target, 'frames.as.ts'),
     `// Generated: kernels that run one frame of a loop, called directly. Do not edit.
@@ -300,6 +317,9 @@ ${frames.map((_, index) => `    case ${index + 1}: frame${index + 1}(changetype<
 }
 `,
   )
+}
+
+const writeKernels = ({ imports, wrappers, cases }) => {
   write(
     join(target, 'kernels.as.ts'),
     `// Generated: the kernel table. Do not edit.
@@ -331,6 +351,9 @@ ${cases.join('\n')}
 }
 `,
   )
+}
+
+const writeNames = ({ names }) => {
   write(
     join(target, 'kernelNames.ts'),
     `// Generated: kernel functions in the order of the table. Do not edit.

@@ -1,3 +1,4 @@
+/* eslint max-lines: ["error", 500] -- one page, and how it is worked */
 /** The bench in a real Chromium: real mouse, keys and files, sound captured from the running worklet. */
 import { execFileSync } from 'node:child_process'
 import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs'
@@ -7,7 +8,18 @@ import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
 import type { Page } from 'puppeteer-core'
 import { centsBetween, frequencyOf, largest, largestStep } from '../packages/core/src/testing/measure.ts'
 import { readWav } from '../packages/core/src/formats/wav.ts'
-import { choose as choosePatch, downloadBytes, record as recordPage } from './support/page.ts'
+import {
+  addModule,
+  centreOf,
+  choose as choosePatch,
+  connectPorts,
+  downloadBytes,
+  dragOn,
+  type Exported,
+  exportedFrom,
+  type Point,
+  record as recordPage,
+} from './support/page.ts'
 import { openPage, type Opened, pause, ROOT, serve, type Served } from './support/browser.ts'
 
 let server: Served, opened: Opened, page: Page
@@ -30,47 +42,15 @@ const emptyBench = async (): Promise<void> => {
 
 const choose = (item: string): Promise<void> => choosePatch(page, item)
 
-/** Opens the finder at a place on the chart, types, takes the first. */
-const add = async (text: string, x: number, y: number): Promise<void> => {
-  await page.mouse.click(x, y, { count: 2 })
-  await page.waitForSelector('[role="dialog"] input')
-  await page.keyboard.type(text)
-  await pause(80)
-  await page.keyboard.press('Enter')
-  await page.waitForFunction(() => document.querySelector('[role="dialog"]') === null)
-  await pause(60)
-}
+const add = (text: string, x: number, y: number): Promise<void> => addModule(page, text, x, y)
+const centre = (selector: string): Promise<Point> => centreOf(page, selector)
+const drag = (from: Point, to: Point): Promise<void> => dragOn(page, from, to)
 
-const centre = async (selector: string): Promise<{ x: number; y: number }> => {
-  const box = await (await page.waitForSelector(selector))!.boundingBox()
-  return { x: box!.x + box!.width / 2, y: box!.y + box!.height / 2 }
-}
+const connect = (from: string, to: string): Promise<void> => connectPorts(page, from, to)
 
-const drag = async (from: { x: number; y: number }, to: { x: number; y: number }): Promise<void> => {
-  await page.mouse.move(from.x, from.y)
-  await page.mouse.down()
-  await page.mouse.move(from.x + 6, from.y + 2)
-  await page.mouse.move((from.x + to.x) / 2, (from.y + to.y) / 2, { steps: 3 })
-  await page.mouse.move(to.x, to.y, { steps: 3 })
-  await page.mouse.up()
-  await pause(60)
-}
-
-const connect = async (from: string, to: string): Promise<void> => {
-  await drag(await centre(`.source[data-port="${from}"]`), await centre(`.target[data-port="${to}"]`))
-}
-
-/** The patch as the page would export it. */
-const exported = async (): Promise<{
-  modules: { id: string; type: string; params?: Record<string, unknown> }[]
-  cables: { from: string; to: string; amount?: number; id?: string }[]
-  name: string
-}> => JSON.parse(await download(() => choose('Export as a file'))) as never
+const exported = (): Promise<Exported> => exportedFrom(page)
 
 const downloads = mkdtempSync(join(tmpdir(), 'ypsilon-files-'))
-const download = async (act: () => Promise<void>): Promise<string> =>
-  (await downloadBytes(page, act)).toString('utf8')
-
 const record = (act: () => Promise<void>): Promise<Float32Array[]> => recordPage(page, act)
 
 const buildVoice = async (): Promise<void> => {

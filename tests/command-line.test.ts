@@ -1,3 +1,4 @@
+/* eslint max-lines: ["error", 500] -- one built program */
 /** The command line as outside checks use it: files in, files out, exit codes, one line a fault. */
 import { spawnSync } from 'node:child_process'
 import { existsSync, mkdtempSync, readFileSync, writeFileSync } from 'node:fs'

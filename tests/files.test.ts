@@ -1,3 +1,4 @@
+/* eslint max-lines: ["error", 500] -- one page: files in and out of it */
 /** What the command line reads and writes: nothing is overwritten, nothing followed out, nothing half done. */
 import { spawn, spawnSync } from 'node:child_process'
 import {

@@ -1,3 +1,4 @@
+/* eslint max-lines: ["error", 500] -- one page, held */
 /** What the page holds against: a sound thread that hangs, a store that fails, files of every kind, drawing that breaks. */
 import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'

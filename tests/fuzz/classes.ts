@@ -1,3 +1,4 @@
+/* eslint max-lines: ["error", 500] -- one list: every way in, with what it is given */
 /**
  * What is fuzzed: every class makes a case from a seed and tries it through the command line's own functions, with real
  * files. A case is refused with plain lines or taken whole; anything else is a fault, told by what is handed back.
@@ -247,123 +248,98 @@ export interface FuzzClass {
   readonly run: (seed: number) => Promise<Outcome> | Outcome
 }
 
+type Run = (seed: number, patches: readonly unknown[]) => Promise<Outcome> | Outcome
+
+/** What a class does with a seed; `patches`: those of the demos, and hard ones. */
+const RUNS: Readonly<Record<string, Run>> = {
+  patches: async (seed, patches) => {
+    const dice = new Dice(seed)
+    const base = dice.of(patches)
+    const text = dice.chance(0.8)
+      ? JSON.stringify(mutated(base, dice))
+      : mutatedText(JSON.stringify(base), dice)
+    const patch = save('p.json', text)
+    if ((await tried(() => checkCommand([patch, '--json']))) === 'refused') return 'refused'
+    // What is valid may still be too much to be played, and is then refused as well.
+    return rendered(patch, '--play', '60@0+0.01')
+  },
+  events: async (seed) => {
+    const dice = new Dice(seed)
+    const events = save('e.json', JSON.stringify(mutated(EVENTS, dice)))
+    return rendered(save('p.json', JSON.stringify(PLAYED)), '--events', events)
+  },
+  playing: async (seed) => {
+    const dice = new Dice(seed)
+    const patch = save('p.json', JSON.stringify(mutated(PLAYED, dice)))
+    return rendered(patch, '--events', save('e.json', JSON.stringify(EVENTS)))
+  },
+  conversions: async (seed) => {
+    const dice = new Dice(seed)
+    rmSync(at('c.mid'), { force: true })
+    const events = save('e.json', JSON.stringify(mutated(EVENTS, dice)))
+    const there = await tried(() => convertCommand([events, at('c.mid')]))
+    if (there === 'refused') return there
+    // What was written can be read, and so can what that was read as.
+    const back = await tried(() => convertCommand([at('c.mid'), at('back.json')]))
+    if (back === 'refused') throw new Wrong('a MIDI file it wrote itself is refused')
+    return tried(() => convertCommand([at('back.json'), at('c.mid')]))
+  },
+  archives: async (seed) => rendered(save('p.zip', brokenZip(new Dice(seed)))),
+  sounds: async (seed) => {
+    const sound = save('i.wav', mutatedBytes(SOUND, new Dice(seed)))
+    const outcome = await tried(() => analyzeCommand([sound, '--json']))
+    const input = await rendered(save('p.json', JSON.stringify(PLAYED)), '--input', sound)
+    return outcome === input ? outcome : 'refused'
+  },
+  midi: async (seed) => {
+    const bytes = mutatedBytes(MIDI, new Dice(seed))
+    readClip(bytes)
+    return rendered(save('p.json', JSON.stringify(PLAYED)), '--midi', save('m.mid', bytes))
+  },
+  scales: async (seed) => {
+    const dice = new Dice(seed)
+    const asset = {
+      kind: 'tuning',
+      scale: dice.chance(0.7) ? mutatedText(SCALE, dice) : SCALE,
+      ...(dice.chance(0.5) ? { keys: mutatedText(KEYS, dice) } : {}),
+    }
+    const patch = { ...PLAYED, tuning: 't', assets: { t: asset } }
+    return rendered(save('p.json', JSON.stringify(patch)), '--play', '60@0+0.01 127@0+0.01 0@0+0.01')
+  },
+  formulas: async (seed) => {
+    const dice = new Dice(seed)
+    const text = dice.chance(0.6) ? randomFormula(dice) : mutatedText(dice.of(FORMULAS), dice)
+    if (parseFormula(text, 'module').errors.length > 0) return 'refused'
+    const patch = {
+      ...hard.circularBus(1, 0.2),
+      modules: [
+        { id: 'osc', type: 'oscillator' },
+        { id: 'f', type: 'formula', data: { text } },
+        { id: 'out', type: 'output' },
+      ],
+      cables: [
+        ...['a', 'b', 'c', 'd'].map((end) => ({
+          from: 'osc.saw',
+          to: `f.${end}`,
+          amount: dice.extreme(1e6),
+        })),
+        { from: 'f.x', to: 'out.in' },
+        { from: 'f.y', to: 'out.in' },
+      ],
+    }
+    return rendered(save('p.json', JSON.stringify(patch)))
+  },
+  graphs: (seed) => {
+    const fault = graphFault(kernels(), seed)
+    if (fault) throw new Wrong(fault)
+    return 'taken'
+  },
+}
+
 /** All classes; `root` is where the demo patches are. */
 export const classes = (root: string): FuzzClass[] => {
   const patches = [...demos(root), ...HARD]
-  return [
-    {
-      name: 'patches',
-      run: async (seed) => {
-        const dice = new Dice(seed)
-        const base = dice.of(patches)
-        const text = dice.chance(0.8)
-          ? JSON.stringify(mutated(base, dice))
-          : mutatedText(JSON.stringify(base), dice)
-        const patch = save('p.json', text)
-        if ((await tried(() => checkCommand([patch, '--json']))) === 'refused') return 'refused'
-        // What is valid may still be too much to be played, and is then refused as well.
-        return rendered(patch, '--play', '60@0+0.01')
-      },
-    },
-    {
-      name: 'events',
-      run: async (seed) => {
-        const dice = new Dice(seed)
-        const events = save('e.json', JSON.stringify(mutated(EVENTS, dice)))
-        return rendered(save('p.json', JSON.stringify(PLAYED)), '--events', events)
-      },
-    },
-    {
-      name: 'playing',
-      run: async (seed) => {
-        const dice = new Dice(seed)
-        const patch = save('p.json', JSON.stringify(mutated(PLAYED, dice)))
-        return rendered(patch, '--events', save('e.json', JSON.stringify(EVENTS)))
-      },
-    },
-    {
-      name: 'conversions',
-      run: async (seed) => {
-        const dice = new Dice(seed)
-        rmSync(at('c.mid'), { force: true })
-        const events = save('e.json', JSON.stringify(mutated(EVENTS, dice)))
-        const there = await tried(() => convertCommand([events, at('c.mid')]))
-        if (there === 'refused') return there
-        // What was written can be read, and so can what that was read as.
-        const back = await tried(() => convertCommand([at('c.mid'), at('back.json')]))
-        if (back === 'refused') throw new Wrong('a MIDI file it wrote itself is refused')
-        return tried(() => convertCommand([at('back.json'), at('c.mid')]))
-      },
-    },
-    {
-      name: 'archives',
-      run: async (seed) => rendered(save('p.zip', brokenZip(new Dice(seed)))),
-    },
-    {
-      name: 'sounds',
-      run: async (seed) => {
-        const sound = save('i.wav', mutatedBytes(SOUND, new Dice(seed)))
-        const outcome = await tried(() => analyzeCommand([sound, '--json']))
-        const input = await rendered(save('p.json', JSON.stringify(PLAYED)), '--input', sound)
-        return outcome === input ? outcome : 'refused'
-      },
-    },
-    {
-      name: 'midi',
-      run: async (seed) => {
-        const bytes = mutatedBytes(MIDI, new Dice(seed))
-        readClip(bytes)
-        return rendered(save('p.json', JSON.stringify(PLAYED)), '--midi', save('m.mid', bytes))
-      },
-    },
-    {
-      name: 'scales',
-      run: async (seed) => {
-        const dice = new Dice(seed)
-        const asset = {
-          kind: 'tuning',
-          scale: dice.chance(0.7) ? mutatedText(SCALE, dice) : SCALE,
-          ...(dice.chance(0.5) ? { keys: mutatedText(KEYS, dice) } : {}),
-        }
-        const patch = { ...PLAYED, tuning: 't', assets: { t: asset } }
-        return rendered(save('p.json', JSON.stringify(patch)), '--play', '60@0+0.01 127@0+0.01 0@0+0.01')
-      },
-    },
-    {
-      name: 'formulas',
-      run: async (seed) => {
-        const dice = new Dice(seed)
-        const text = dice.chance(0.6) ? randomFormula(dice) : mutatedText(dice.of(FORMULAS), dice)
-        if (parseFormula(text, 'module').errors.length > 0) return 'refused'
-        const patch = {
-          ...hard.circularBus(1, 0.2),
-          modules: [
-            { id: 'osc', type: 'oscillator' },
-            { id: 'f', type: 'formula', data: { text } },
-            { id: 'out', type: 'output' },
-          ],
-          cables: [
-            ...['a', 'b', 'c', 'd'].map((end) => ({
-              from: 'osc.saw',
-              to: `f.${end}`,
-              amount: dice.extreme(1e6),
-            })),
-            { from: 'f.x', to: 'out.in' },
-            { from: 'f.y', to: 'out.in' },
-          ],
-        }
-        return rendered(save('p.json', JSON.stringify(patch)))
-      },
-    },
-    {
-      name: 'graphs',
-      run: (seed) => {
-        const fault = graphFault(kernels(), seed)
-        if (fault) throw new Wrong(fault)
-        return 'taken'
-      },
-    },
-  ]
+  return Object.entries(RUNS).map(([name, run]) => ({ name, run: (seed) => run(seed, patches) }))
 }
 
 /** Runs one seed of one class; words for a fault. */

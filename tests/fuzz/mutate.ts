@@ -97,53 +97,63 @@ const nested = (depth: number): unknown => {
   return value
 }
 
+interface Spot {
+  readonly holder: Holder
+  readonly key: string
+  readonly here: unknown
+  /** The value of another place. */
+  readonly other: unknown
+}
+
+const putHostile = ({ holder, key }: Spot, dice: Dice): void => {
+  put(holder, key, hostile(dice))
+}
+
+const CHANGES: readonly ((spot: Spot, dice: Dice) => void)[] = [
+  ({ holder, key }) => {
+    if (Array.isArray(holder)) holder.splice(Number(key), 1)
+    else delete (holder as Record<string, unknown>)[key]
+  },
+  putHostile,
+  putHostile,
+  ({ holder, key, here }, dice) => {
+    if (Array.isArray(holder)) holder.splice(Number(key), 0, structuredClone(here))
+    else put(holder, dice.of(NAMES), structuredClone(here))
+  },
+  ({ holder, key, here }, dice) => {
+    if (typeof here === 'number') put(holder, key, here * dice.of([-1, 10, 1e6, 1e-6, 0]) + dice.of([0, 0.5]))
+  },
+  ({ holder, key, other }) => {
+    put(holder, key, structuredClone(other))
+  },
+  ({ here }) => {
+    if (Array.isArray(here)) here.push(...(structuredClone(here) as unknown[]).slice(0, 50))
+  },
+  ({ holder, key, here }, dice) => {
+    if (typeof here === 'string')
+      put(holder, key, here.slice(0, dice.below(here.length + 1)) + dice.of(TEXTS).slice(0, 40))
+  },
+  ({ holder, key }, dice) => {
+    put(holder, key, nested(dice.of([3, 40, 300])))
+  },
+  ({ holder, key, here }, dice) => {
+    if (Array.isArray(holder)) return
+    delete (holder as Record<string, unknown>)[key]
+    put(holder, dice.of(NAMES), here)
+  },
+  ({ holder }, dice) => {
+    put(holder, dice.of(NAMES), hostile(dice))
+  },
+]
+
 /** One change; `value` is changed in place. */
 const change = (value: unknown, dice: Dice): void => {
   const places = placesOf(value)
   if (places.length === 0) return
   const { holder, key } = dice.of(places)
-  const here = (holder as Record<string, unknown>)[key]
   const other = dice.of(places)
-  switch (dice.below(11)) {
-    case 0:
-      if (Array.isArray(holder)) holder.splice(Number(key), 1)
-      else delete holder[key]
-      break
-    case 1:
-    case 2:
-      put(holder, key, hostile(dice))
-      break
-    case 3:
-      if (Array.isArray(holder)) holder.splice(Number(key), 0, structuredClone(here))
-      else put(holder, dice.of(NAMES), structuredClone(here))
-      break
-    case 4:
-      if (typeof here === 'number')
-        put(holder, key, here * dice.of([-1, 10, 1e6, 1e-6, 0]) + dice.of([0, 0.5]))
-      break
-    case 5:
-      // The value of another place.
-      put(holder, key, structuredClone((other.holder as Record<string, unknown>)[other.key]))
-      break
-    case 6:
-      if (Array.isArray(here)) here.push(...(structuredClone(here) as unknown[]).slice(0, 50))
-      break
-    case 7:
-      if (typeof here === 'string')
-        put(holder, key, here.slice(0, dice.below(here.length + 1)) + dice.of(TEXTS).slice(0, 40))
-      break
-    case 8:
-      put(holder, key, nested(dice.of([3, 40, 300])))
-      break
-    case 9:
-      if (!Array.isArray(holder)) {
-        delete holder[key]
-        put(holder, dice.of(NAMES), here)
-      }
-      break
-    default:
-      put(holder, dice.of(NAMES), hostile(dice))
-  }
+  const valueAt = (place: typeof other): unknown => (place.holder as Record<string, unknown>)[place.key]
+  dice.of(CHANGES)({ holder, key, here: valueAt({ holder, key }), other: valueAt(other) }, dice)
 }
 
 /** A copy with some changes. */

@@ -59,3 +59,61 @@ export const record = async (page: Page, act: () => Promise<void>): Promise<Floa
   if (!wav.ok) throw new Error(wav.fault.message)
   return [...wav.sound.channels]
 }
+
+export interface Point {
+  readonly x: number
+  readonly y: number
+}
+
+export const centreOf = async (page: Page, selector: string): Promise<Point> => {
+  const box = await (await page.waitForSelector(selector))!.boundingBox()
+  return { x: box!.x + box!.width / 2, y: box!.y + box!.height / 2 }
+}
+
+/** A drag with the small first move that passes the threshold. */
+export const dragOn = async (page: Page, from: Point, to: Point): Promise<void> => {
+  await page.mouse.move(from.x, from.y)
+  await page.mouse.down()
+  await page.mouse.move(from.x + 6, from.y + 2)
+  await page.mouse.move((from.x + to.x) / 2, (from.y + to.y) / 2, { steps: 3 })
+  await page.mouse.move(to.x, to.y, { steps: 3 })
+  await page.mouse.up()
+  await pause(60)
+}
+
+/** Opens the finder at a place on the chart, types, takes the first. */
+export const addModule = async (page: Page, text: string, x: number, y: number): Promise<void> => {
+  await page.mouse.click(x, y, { count: 2 })
+  await page.waitForSelector('[role="dialog"] input')
+  await page.keyboard.type(text)
+  await pause(80)
+  await page.keyboard.press('Enter')
+  await page.waitForFunction(() => document.querySelector('[role="dialog"]') === null)
+  await pause(60)
+}
+
+export const connectPorts = async (page: Page, from: string, to: string): Promise<void> =>
+  dragOn(
+    page,
+    await centreOf(page, `.source[data-port="${from}"]`),
+    await centreOf(page, `.target[data-port="${to}"]`),
+  )
+
+/** A patch as the page exports it. */
+export interface Exported {
+  readonly name: string
+  readonly modules: readonly {
+    readonly id: string
+    readonly type: string
+    readonly params?: Readonly<Record<string, unknown>>
+  }[]
+  readonly cables: readonly {
+    readonly from: string
+    readonly to: string
+    readonly amount?: number
+    readonly id?: string
+  }[]
+}
+
+export const exportedFrom = async (page: Page): Promise<Exported> =>
+  JSON.parse((await downloadBytes(page, () => choose(page, 'Export as a file'))).toString('utf8')) as Exported

@@ -1,3 +1,4 @@
+/* eslint max-lines: ["error", 500] -- one command, from its options to its files */
 import {
   APP_VERSION,
   append,
@@ -245,6 +246,33 @@ const renderInto = async (
   return step.value
 }
 
+/** Ports to be kept, with their files. */
+const tapsOf = (values: Values): (readonly [port: string, file: string])[] => {
+  const taps = listOption(values, 'tap').map((text) => splitAt(text, 'tap'))
+  const twice = taps.find(([port], index) => taps.some(([other], at) => at < index && other === port))
+  if (twice) throw new BadInput([`--tap ${twice[0]}: is given twice`])
+  return taps
+}
+
+/** The sound first, then the taps: those are exact. */
+const outputsTo = (
+  targets: readonly Output['target'][],
+  taps: readonly (readonly [port: string, file: string])[],
+  plan: RenderPlan,
+  bits: BitDepth,
+): Output[] =>
+  targets.map((target, index) => {
+    const port = taps[index - 1]?.[0]
+    const depth = port === undefined ? bits : '32f'
+    const channels = port === undefined ? plan.channels : plan.taps.get(port)!
+    return {
+      target,
+      shape: { rate: plan.rate, channels, frames: plan.frames, bits: depth },
+      encoder: new WavEncoder(depth),
+      written: 0,
+    }
+  })
+
 export const renderCommand = async (args: string[]): Promise<void> => {
   const { values, names } = readArguments(args, OPTIONS, ['PATCH'])
   const out = values['out']
@@ -261,9 +289,7 @@ export const renderCommand = async (args: string[]): Promise<void> => {
     seed === undefined ? loaded : { ...loaded, seed },
     listOption(values, 'set'),
   )
-  const taps = listOption(values, 'tap').map((text) => splitAt(text, 'tap'))
-  const twice = taps.find(([port], index) => taps.some(([other], at) => at < index && other === port))
-  if (twice) throw new BadInput([`--tap ${twice[0]}: is given twice`])
+  const taps = tapsOf(values)
   const input = inputOf(values, rate)
   await sayDifferences(header, loaded)
   const result = planRender(kernels(), patch, {
@@ -283,17 +309,7 @@ export const renderCommand = async (args: string[]): Promise<void> => {
     own(values, name) === undefined ? [] : [String(own(values, name))],
   )
   const targets = targetsFor([out, ...taps.map(([, file]) => file)], [...files, ...read])
-  const outputs = targets.map((target, index): Output => {
-    const port = taps[index - 1]?.[0]
-    const depth = port === undefined ? bits : '32f'
-    const channels = port === undefined ? plan.channels : plan.taps.get(port)!
-    return {
-      target,
-      shape: { rate, channels, frames: plan.frames, bits: depth },
-      encoder: new WavEncoder(depth),
-      written: 0,
-    }
-  })
+  const outputs = outputsTo(targets, taps, plan, bits)
   const drop = (): void => {
     for (const target of targets) target.drop()
   }

@@ -10,13 +10,12 @@ import {
   compileTime,
   largePatch,
   loopLoad,
-  moduleCosts,
-  recallCost,
   sleepRatio,
   v16TimesRealTime,
   watchLoad,
-  type RecallCost,
 } from '@ypsilon/core/speed/suite.ts'
+import { moduleCosts } from '@ypsilon/core/speed/costs.ts'
+import { recallCost, type RecallCost } from '@ypsilon/core/speed/recall.ts'
 import { editCost, keyToSound } from '@ypsilon/core/speed/live.ts'
 import { costsAgainstBounds, dearInputs } from '@ypsilon/core/speed/bounds.ts'
 import { readArguments } from './arguments.ts'
@@ -164,30 +163,12 @@ const checkBounds = (module: WebAssembly.Module): void => {
   process.exitCode = 1
 }
 
-export const speedCommand = (args: string[]): void => {
-  const { values } = readArguments(
-    args,
-    { json: { type: 'boolean' }, modules: { type: 'boolean' }, check: { type: 'boolean' } },
-    [],
-  )
-  const module = kernels()
-  if (values['check']) {
-    checkBounds(module)
-    return
-  }
-  if (values['modules']) {
-    const costs = moduleCosts(module, now)
-    process.stdout.write(
-      values['json']
-        ? `${JSON.stringify(costs, null, 2)}\n`
-        : `| module | ns per voice-sample | bound |\n|---|---|---|\n${costs.map(({ type, nanoseconds, bound }) => `| \`${type}\` | ${nanoseconds.toFixed(1)} | ${bound} |`).join('\n')}\n`,
-    )
-    return
-  }
+/** Everything there is to measure, in one run. */
+const measureAll = (module: WebAssembly.Module) => {
   const c = versusC(module),
     native = versusNative()
   const large = largePatch(200)
-  const report = {
+  return {
     machine: cpus()[0]?.model ?? 'unknown',
     node: process.version,
     v16TimesRealTime: rounded(c.engine, 1),
@@ -207,29 +188,86 @@ export const speedCommand = (args: string[]): void => {
     estimates: estimatesAgainstMeasured(module).map(({ name, ratio }) => ({ name, ratio: rounded(ratio) })),
     kernelsKb: rounded(gzipSync(readFileSync(new URL('./kernels.wasm', import.meta.url))).length / 1024, 1),
   }
-  if (values['json']) {
-    process.stdout.write(`${JSON.stringify(report, null, 2)}\n`)
+}
+type Report = ReturnType<typeof measureAll>
+
+const missing = (value: number | null, unit: string, why: string): string =>
+  value === null ? `not measured (${why})` : `${value}${unit}`
+
+const liveWords = ({ live }: Report): string =>
+  live === null
+    ? 'not measured (no Chromium here)'
+    : live
+        .map(
+          ({ copies, load, late, blocks }) =>
+            `${copies === 0 ? 'a plain sum as long' : copies}: ${(load * 100).toFixed(1)} % of a core, ${late} of ${blocks} blocks late`,
+        )
+        .join('; ')
+
+const editWords = ({ edits }: Report): string =>
+  `made in ${edits.made[0].toFixed(1)} ms (99 %: ${edits.made[1].toFixed(1)}); blocks after one ${edits.edited[0].toFixed(3)} of their time, 99 % ${edits.edited[1].toFixed(3)}, usual ${edits.usual.toFixed(3)}; late ${edits.late[0]}, others ${edits.late[1]}`
+
+/** A row a measurement, with its target. */
+const rowsOf = (report: Report): (readonly [name: string, words: string])[] => {
+  const { recall500InBlocks: recall } = report,
+    ratios = report.estimates.map(({ ratio }) => ratio ?? 1)
+  return [
+    ['V16', `${report.v16TimesRealTime} × real time`],
+    [
+      'V16 / C reference',
+      `${missing(report.v16AgainstC, '', 'no g++ here')}   (target ≥ 0.6; reference ${missing(report.cReferenceTimesRealTime, ' × real time', 'no g++')})`,
+    ],
+    [
+      'V16 / native nodes, Chromium',
+      `${missing(report.v16AgainstNativeNodes, '', 'no Chromium here')}   (target ≥ 4.5)`,
+    ],
+    ['3-module loop, 16 lanes', `${report.loopPercentOfCore} % of a core   (target ≤ 0.5)`],
+    ['200 modules silent / playing', `${report.silentAgainstPlaying}   (target ≤ 0.05)`],
+    ['watching 200 ports', `${report.watching200PercentOfCore} % of a core   (target ≤ 3)`],
+    [
+      'compile 200 modules',
+      `${report.compile200Ms} ms; one cable more in them ${report.compileOneMoreCableMs} ms   (targets ≤ 10, ≤ 3)`,
+    ],
+    ['1,000 edits', editWords(report)],
+    ['key to first changed sample', `${report.keyToSoundBlocks} blocks   (target ≤ 2)`],
+    ['V16 live in a worklet', `${liveWords(report)}   (targets: one ≤ 2 %; 40 without a late block)`],
+    [
+      'recall of 500 values',
+      `${recall.worked} of a block's time to work out, ${recall.taken} to take in, ${recall.moving} more a block while they move   (target ≤ 1)`,
+    ],
+    [
+      'load, estimated / measured',
+      `${Math.min(...ratios)} … ${Math.max(...ratios)} over the demo patches   (target 0.67 … 1.5)`,
+    ],
+    ['kernels', `${report.kernelsKb} kB gzip   (target ≤ 150)`],
+  ]
+}
+
+const modulesTable = (costs: ReturnType<typeof moduleCosts>): string =>
+  `| module | ns per voice-sample | bound |\n|---|---|---|\n${costs.map(({ type, nanoseconds, bound }) => `| \`${type}\` | ${nanoseconds.toFixed(1)} | ${bound} |`).join('\n')}\n`
+
+export const speedCommand = (args: string[]): void => {
+  const { values } = readArguments(
+    args,
+    { json: { type: 'boolean' }, modules: { type: 'boolean' }, check: { type: 'boolean' } },
+    [],
+  )
+  const module = kernels(),
+    say = (value: unknown, text: () => string): void => {
+      process.stdout.write(values['json'] ? `${JSON.stringify(value, null, 2)}\n` : text())
+    }
+  if (values['check']) {
+    checkBounds(module)
     return
   }
-  const missing = (value: number | null, unit: string, why: string): string =>
-    value === null ? `not measured (${why})` : `${value}${unit}`
-  process.stdout.write(
-    [
-      `${report.machine}, Node.js ${report.node}; medians of ${ROUNDS} rounds where something is compared`,
-      `V16                            ${report.v16TimesRealTime} × real time`,
-      `V16 / C reference              ${missing(report.v16AgainstC, '', 'no g++ here')}   (target ≥ 0.6; reference ${missing(report.cReferenceTimesRealTime, ' × real time', 'no g++')})`,
-      `V16 / native nodes, Chromium   ${missing(report.v16AgainstNativeNodes, '', 'no Chromium here')}   (target ≥ 4.5)`,
-      `3-module loop, 16 lanes        ${report.loopPercentOfCore} % of a core   (target ≤ 0.5)`,
-      `200 modules silent / playing   ${report.silentAgainstPlaying}   (target ≤ 0.05)`,
-      `watching 200 ports             ${report.watching200PercentOfCore} % of a core   (target ≤ 3)`,
-      `compile 200 modules            ${report.compile200Ms} ms; with one cable more ${report.compileOneMoreCableMs} ms   (targets ≤ 10, ≤ 3)`,
-      `1,000 edits                    made in ${report.edits.made[0].toFixed(1)} ms (99 %: ${report.edits.made[1].toFixed(1)}); blocks after one ${report.edits.edited[0].toFixed(3)} of their time, 99 % ${report.edits.edited[1].toFixed(3)}, usual ${report.edits.usual.toFixed(3)}; late ${report.edits.late[0]}, others ${report.edits.late[1]}`,
-      `key to first changed sample    ${report.keyToSoundBlocks} blocks   (target ≤ 2)`,
-      `V16 live in a worklet          ${report.live === null ? 'not measured (no Chromium here)' : report.live.map(({ copies, load, late, blocks }) => `${copies === 0 ? 'a plain sum as long' : copies}: ${(load * 100).toFixed(1)} % of a core, ${late} of ${blocks} blocks late`).join('; ')}   (targets: one ≤ 2 %; 40 without a late block)`,
-      `recall of 500 values           ${report.recall500InBlocks.worked} of a block's time to work out, ${report.recall500InBlocks.taken} to take in, ${report.recall500InBlocks.moving} more a block while they move   (target ≤ 1)`,
-      `load, estimated / measured     ${Math.min(...report.estimates.map(({ ratio }) => ratio ?? 1))} … ${Math.max(...report.estimates.map(({ ratio }) => ratio ?? 1))} over the demo patches   (target 0.67 … 1.5)`,
-      `kernels                        ${report.kernelsKb} kB gzip   (target ≤ 150)`,
-      '',
-    ].join('\n'),
+  if (values['modules']) {
+    const costs = moduleCosts(module, now)
+    say(costs, () => modulesTable(costs))
+    return
+  }
+  const report = measureAll(module)
+  const head = `${report.machine}, Node.js ${report.node}; medians of ${ROUNDS} rounds where something is compared`
+  say(report, () =>
+    [head, ...rowsOf(report).map(([name, words]) => `${name.padEnd(30)} ${words}`), ''].join('\n'),
   )
 }

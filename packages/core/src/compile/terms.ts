@@ -111,29 +111,26 @@ const namesOf = (feeds: readonly Feed[]): string[] => {
 const writerOf = (place: Place, port: string): Place | undefined =>
   place.facts.entry.outputs.has(port) ? place : undefined
 
-/** Terms of an input: what ends on it now, and while it fades also what ended on it before. */
-export const termsOf = (
-  source: Source,
-  { module, facts, shape }: Place,
-  key: string,
-  kindFades: boolean,
-): Joined[] => {
-  const { flat, catalogue, before, places } = source
-  const feeds = flat.feeds.get(key) ?? NO_FEEDS
-  if (feeds.length === 0 && !before.exists) return []
-  const isOutput = facts.entry.description.role === 'output'
-  const end: End = {
-    id: module.id,
+const endAt = ({ before, catalogue }: Source, { module, facts, shape }: Place, kindFades: boolean): End => {
+  const { id } = module,
+    isOutput = facts.entry.description.role === 'output'
+  // What is faded in as a whole has nothing to fade at its inputs.
+  const isThere = before.exists && (before.module(id) !== undefined || isOutput) && !before.copyOf.has(id)
+  return {
+    id,
     shape,
     isOutput,
     sums: shape.voices === 1 && sumsVoices(module, catalogue),
-    // What is faded in as a whole has nothing to fade at its inputs.
-    fades:
-      kindFades &&
-      before.exists &&
-      (before.module(module.id) !== undefined || isOutput) &&
-      !before.copyOf.has(module.id),
+    fades: kindFades && isThere,
   }
+}
+
+/** Terms of an input: what ends on it now, and while it fades also what ended on it before. */
+export const termsOf = (source: Source, place: Place, key: string, kindFades: boolean): Joined[] => {
+  const { flat, before, places } = source
+  const feeds = flat.feeds.get(key) ?? NO_FEEDS
+  if (feeds.length === 0 && !before.exists) return []
+  const end = endAt(source, place, kindFades)
   const names = namesOf(feeds)
   const termOf = (feed: Feed, name: string, role: Role): Joined => ({
     term: termFor(source, end, name, [feed.module, feed.port], feed, role),

@@ -1,3 +1,4 @@
+/* eslint max-lines: ["error", 500] -- one thing: what happens in a segment, in its order */
 import * as abi from '../kernels/abi.ts'
 import { KERNEL_NAMES } from '../generated/kernelNames.ts'
 import type { VoiceMemory } from '../notes/allocator.ts'

@@ -1,3 +1,4 @@
+/* eslint max-lines: ["error", 500] -- one format, read and written */
 /** MIDI files (Standard MIDI Files 1.0) as what a player did. */
 import midiFile, { type MidiEvent } from 'midi-file'
 import { checkEvents, type EventFile, LAST_SECOND, type PlayerEvent } from '../notes/events.ts'

@@ -1,3 +1,4 @@
+/* eslint max-lines: ["error", 500] -- one language */
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { checkPatch } from '../patch/validate.ts'

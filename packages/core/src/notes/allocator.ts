@@ -1,3 +1,4 @@
+/* eslint max-lines: ["error", 500] -- one state: the voices of a note source */
 import * as abi from '../kernels/abi.ts'
 import type { NoteSource } from './source.ts'
 

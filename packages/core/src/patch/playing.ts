@@ -96,6 +96,9 @@ const fireFaults = (fire: unknown, place: string): Fault[] => {
   })
 }
 
+const bypassFault = (value: unknown): string | undefined =>
+  typeof value === 'boolean' ? undefined : `expected true or false, found ${described(value)}`
+
 const snapshotFaults = (patch: Patch, snapshot: Snapshot, place: string, catalogue: Catalogue): Fault[] => {
   const { module: modules } = patchIndex(patch)
   const faults: Fault[] = []
@@ -113,14 +116,7 @@ const snapshotFaults = (patch: Patch, snapshot: Snapshot, place: string, catalog
     else if (catalogue.has(module.type)) note(`data["${target}"]`, `${module.type} has no data "${name}"`)
   }
   for (const [id, value] of recordOf(snapshot.bypass))
-    note(
-      `bypass["${id}"]`,
-      !modules.has(id)
-        ? `there is no module "${id}"`
-        : typeof value === 'boolean'
-          ? undefined
-          : `expected true or false, found ${described(value)}`,
-    )
+    note(`bypass["${id}"]`, modules.has(id) ? bypassFault(value) : `there is no module "${id}"`)
   ;(snapshot.scope ?? []).forEach((entry, index) =>
     note(`scope[${index}]`, scopeFault(patch, entry, catalogue)),
   )

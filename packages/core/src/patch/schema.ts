@@ -1,3 +1,4 @@
+/* eslint max-lines: ["error", 500] -- one format: the shape of the patch file */
 import { array, boolean, mixed, number, object, string, type Schema, ValidationError } from 'yup'
 import type { Fault } from './types.ts'
 import { described, MOST_AMOUNT } from './values.ts'

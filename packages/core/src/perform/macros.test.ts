@@ -1,3 +1,4 @@
+/* eslint max-lines: ["error", 500] -- one subject: macros */
 /** Macros, heard: by frequency and level of what they move, never by a field. */
 import { describe, expect, it } from 'vitest'
 import { edit } from '../patch/document.ts'

@@ -1,4 +1,5 @@
 /** Player events that are messages of an instrument: what controls hear of them, and what their moves are as events. */
+import type { EngineEvent } from '../engine/runtime.ts'
 import type { PlayerEvent } from '../notes/events.ts'
 import type { ParamValue } from '../patch/types.ts'
 import { CONTROL_SECONDS, type Message } from './controllers.ts'
@@ -49,3 +50,32 @@ export const messageOf = (event: PlayerEvent, device: string | undefined): Messa
       return undefined
   }
 }
+
+/** What is for time and for everything at once. */
+type TimeEvent = Extract<PlayerEvent, { readonly type: 'tempo' | 'transport' | 'clock' | 'silence' }>
+
+export const timeEvent = (event: TimeEvent): EngineEvent => {
+  switch (event.type) {
+    case 'tempo':
+      return { type: 'tempo', bpm: event.value }
+    case 'transport':
+      return { type: 'transport', value: event.value }
+    case 'clock':
+      return { type: 'clock', value: event.value }
+    case 'silence':
+      return { type: event.value === false ? 'resume' : 'silence' }
+  }
+}
+
+/** What is for the notes and for time: nothing holds it up. */
+export const NEVER_WAITS: ReadonlySet<string> = new Set([
+  'on',
+  'off',
+  'pressure',
+  'slide',
+  'bend',
+  'tempo',
+  'transport',
+  'clock',
+  'silence',
+])

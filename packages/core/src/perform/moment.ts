@@ -123,3 +123,9 @@ export class Moment {
     }
   }
 }
+
+/** Is a module there in both, with the same data and bypass? */
+export const keepsModule = (before: Patch, after: Patch, id: string): boolean => {
+  const [a, b] = [patchIndex(before).module.get(id), patchIndex(after).module.get(id)]
+  return b !== undefined && a?.data === b.data && (a?.bypass === true) === (b.bypass === true)
+}

@@ -1,3 +1,4 @@
+/* eslint max-lines: ["error", 500] -- one machine: what is played, what waits for a fade, what comes at the end of a morph */
 /** What is played on a patch, as steps for the engine: one meaning for live playing, replay and renders. */
 import { CATALOGUE } from '../catalogue.ts'
 import type { Planner, Step, ValueMove } from '../engine/planner.ts'
@@ -15,12 +16,19 @@ import { own } from '../units/own.ts'
 import { eventFault } from './check.ts'
 import { CONTROL_SECONDS, Controllers, type ControllerState } from './controllers.ts'
 import { Coming } from './coming.ts'
-import { isMessage, type MessageEvent, messageOf, moveEvent } from './messages.ts'
-import { Moment, overlayOf } from './moment.ts'
+import { isMessage, type MessageEvent, messageOf, moveEvent, NEVER_WAITS, timeEvent } from './messages.ts'
+import { keepsModule, Moment, overlayOf } from './moment.ts'
 import type { Recorder, Untimed } from './recorder.ts'
-import { blendNamed, blendRecall, type Now, type Recall, snapshotNamed, snapshotRecall } from './recall.ts'
-
-type Lists = Readonly<Record<string, unknown>>
+import { withEntry } from './entries.ts'
+import {
+  blendNamed,
+  blendRecall,
+  movesRecall,
+  type Now,
+  type Recall,
+  snapshotNamed,
+  snapshotRecall,
+} from './recall.ts'
 
 /** The audio thread swaps plans between blocks: ends of morphs fall on them, so that live and offline agree. */
 const GRID = 128
@@ -33,18 +41,6 @@ const FIRST_ID = -1
 type SnapshotEvent = Extract<PlayerEvent, { readonly type: 'snapshot' }>
 type BlendEvent = Extract<PlayerEvent, { readonly type: 'blend' }>
 type RecallEvent = SnapshotEvent | BlendEvent
-/** What is for the notes and for time. */
-const NEVER_WAITS: ReadonlySet<string> = new Set([
-  'on',
-  'off',
-  'pressure',
-  'slide',
-  'bend',
-  'tempo',
-  'transport',
-  'clock',
-  'silence',
-])
 const isSettingsMove = (item: EngineEvent | ValueMove): item is ValueMove => !('type' in item)
 
 /**
@@ -197,26 +193,19 @@ export class Performance {
 
   /** Takes everything that is moved to where it was: what is not named goes back to what is set. */
   moveTo(moves: Moves): void {
-    const { values = new Map<string, ParamValue>(), data, bypass } = overlayOf(moves)
-    const now = this.moment.moves()
-    const recall = {
-      numbers: new Map<string, number>(),
-      words: new Map<string, ParamValue>(),
-      data: new Map<string, Lists>(),
-      bypass: new Map<string, boolean>(),
-    }
-    for (const target of new Set([...Object.keys(now.values), ...values.keys()])) {
-      const value = values.get(target) ?? this.moment.loaded(target)
-      if (typeof value === 'number') recall.numbers.set(target, value)
-      else if (value !== undefined) recall.words.set(target, value)
-    }
+    const now = this.moment.moves(),
+      to = overlayOf(moves)
     this.coming = new Coming()
     this.ends = []
-    this.take(recall, -1, 0)
-    for (const id of new Set([...Object.keys(now.data), ...(data?.keys() ?? [])]))
-      this.coming.data.set(id, data?.get(id))
-    for (const id of new Set([...Object.keys(now.bypass), ...(bypass?.keys() ?? [])]))
-      this.coming.bypass.set(id, bypass?.get(id))
+    this.take(
+      movesRecall(now, to.values, (target) => this.moment.loaded(target)),
+      -1,
+      0,
+    )
+    for (const id of new Set([...Object.keys(now.data), ...(to.data?.keys() ?? [])]))
+      this.coming.data.set(id, to.data?.get(id))
+    for (const id of new Set([...Object.keys(now.bypass), ...(to.bypass?.keys() ?? [])]))
+      this.coming.bypass.set(id, to.bypass?.get(id))
     this.onMove()
   }
 
@@ -300,25 +289,18 @@ export class Performance {
 
   /** Words, data and bypasses that wait become a plan that fades; where it cannot be made, all stays as it was. */
   private rebuild(): Step {
-    const { moment, coming } = this
+    const { moment, coming } = this,
+      was = coming.standing(moment)
     this.coming = new Coming()
     this.planner?.moved(moment.heard())
-    const before = moment.moves()
-    const { module: modules } = patchIndex(this.set)
-    for (const [target, value] of coming.values)
-      if (moment.loaded(target) !== undefined) moment.move(target, value)
-    for (const [id, lists] of coming.data) if (modules.has(id)) moment.moveData(id, lists)
-    for (const [id, value] of coming.bypass) if (modules.has(id)) moment.moveBypass(id, value)
+    coming.arrive(moment)
     const step: Step = this.planner?.next(moment.heard(), true) ?? { kind: 'nothing' }
-    if (step.kind !== 'faults') {
-      this.onMove()
-      return this.taken(step)
+    if (step.kind === 'faults') {
+      was.arrive(moment)
+      return step
     }
-    for (const target of coming.values.keys())
-      moment.move(target, own(before.values, target) ?? moment.loaded(target) ?? 0)
-    for (const id of coming.data.keys()) moment.moveData(id, own(before.data, id))
-    for (const id of coming.bypass.keys()) moment.moveBypass(id, own(before.bypass, id))
-    return step
+    this.onMove()
+    return this.taken(step)
   }
 
   private move(target: string, value: ParamValue, glide: number): void {
@@ -345,17 +327,12 @@ export class Performance {
   }
 
   private understand(event: PlayerEvent, frame: number, device: string | undefined): void {
-    if (!isMessage(event)) this.note(event)
+    if (isMessage(event)) {
+      this.playMessage(event, device)
+      return
+    }
+    this.note(event)
     switch (event.type) {
-      case 'on':
-      case 'off':
-      case 'pressure':
-      case 'slide':
-      case 'bend':
-      case 'control':
-      case 'program':
-        this.playMessage(event, device)
-        return
       case 'param':
         this.moveTarget(event.target, event.value, this.frames(event.over))
         return
@@ -369,24 +346,14 @@ export class Performance {
         this.playBlend(event)
         return
       case 'data':
-        this.playData(event.target, event.index, event.value)
+        this.playData(event)
         return
       case 'bypass':
         this.coming.bypass.set(event.target, event.value)
         this.onMove()
         return
-      case 'tempo':
-        this.pending.push({ type: 'tempo', bpm: event.value })
-        return
-      case 'transport':
-        this.pending.push({ type: 'transport', value: event.value })
-        return
-      case 'clock':
-        this.pending.push({ type: 'clock', value: event.value })
-        return
-      case 'silence':
-        this.pending.push({ type: event.value === false ? 'resume' : 'silence' })
-        return
+      default:
+        this.pending.push(timeEvent(event))
     }
   }
 
@@ -484,23 +451,15 @@ export class Performance {
     this.onMove()
   }
 
-  private playData(target: string, index: number | undefined, value: unknown): void {
+  private playData({ target, index, value }: Extract<PlayerEvent, { readonly type: 'data' }>): void {
     const [id = '', name = ''] = splitTarget(target) ?? []
     const module = patchIndex(this.set).module.get(id)
     const description =
       module && CATALOGUE.get(module.type)?.description.data?.find((item) => item.name === name)
-    if (!module || !description) return
-    const lists = new Map(Object.entries(this.now.dataOf(id) ?? {}))
-    if (index === undefined) lists.set(name, value)
-    else {
-      const list = [...((lists.get(name) ?? description.default ?? []) as unknown[])]
-      const { rest } = description
-      // Entries before it that are not there yet stay what they count as.
-      while (rest !== undefined && list.length < index) list.push(rest === 'place' ? list.length + 1 : rest)
-      list[Math.min(index, list.length)] = value
-      lists.set(name, list)
-    }
-    this.coming.data.set(id, Object.fromEntries(lists))
+    if (!description) return
+    const lists = this.now.dataOf(id) ?? {}
+    const now = index === undefined ? value : withEntry(description, own(lists, name), index, value)
+    this.coming.data.set(id, { ...lists, [name]: now })
     this.onMove()
   }
 
@@ -536,10 +495,4 @@ export class Performance {
       this.ends.splice(at < 0 ? this.ends.length : at, 0, { frame: end, coming: rest })
     }
   }
-}
-
-/** Is a module there in both, with the same data and bypass? */
-const keepsModule = (before: Patch, after: Patch, id: string): boolean => {
-  const [a, b] = [patchIndex(before).module.get(id), patchIndex(after).module.get(id)]
-  return b !== undefined && a?.data === b.data && (a?.bypass === true) === (b.bypass === true)
 }

@@ -1,3 +1,4 @@
+/* eslint max-lines: ["error", 500] -- one harness: everything at once, thrown */
 /** Random playing on random patches: live and offline are the same, twice the same, and the same from the start on. */
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'

@@ -1,6 +1,7 @@
 /** What a snapshot means for a patch, and what a blend of several. */
 import { CATALOGUE } from '../catalogue.ts'
 import { isFormula } from '../patch/formulas.ts'
+import type { Moves } from '../patch/document.ts'
 import { patchIndex } from '../patch/index.ts'
 import { macroMoves, ownership } from '../patch/macros.ts'
 import { meanOf, setValueOf, type Target, targetOf } from '../patch/targets.ts'
@@ -246,3 +247,19 @@ export const blendLeavesOut = (patch: Patch, item: StageItem): string[] => [
     ),
   ),
 ]
+
+/** Takes moves that are there `now` to others: what those do not name goes back to what loading gives. */
+export const movesRecall = (
+  now: Moves,
+  to: ReadonlyMap<string, ParamValue> | undefined,
+  loaded: (target: string) => ParamValue | undefined,
+): Recall => {
+  const numbers = new Map<string, number>(),
+    words = new Map<string, ParamValue>()
+  for (const target of new Set([...Object.keys(now.values), ...(to?.keys() ?? [])])) {
+    const value = to?.get(target) ?? loaded(target)
+    if (typeof value === 'number') numbers.set(target, value)
+    else if (value !== undefined) words.set(target, value)
+  }
+  return { numbers, words, data: new Map(), bypass: new Map() }
+}

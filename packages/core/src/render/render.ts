@@ -138,6 +138,21 @@ const lastFrame = (patch: Patch, events: readonly Timed[], rate: number): number
     return Math.max(last, frame + Math.round(Math.max(over, fire) * rate))
   }, 0)
 
+/** Outputs that are kept, by their keys; faults name those that are not there. */
+const tapsOf = (
+  { layout }: Playback,
+  keys: ReadonlyMap<string, string>,
+): { readonly taps: Map<string, TapSource>; readonly faults: Fault[] } => {
+  const taps = new Map<string, TapSource>(),
+    faults: Fault[] = []
+  for (const [key, name] of keys) {
+    const signal = layout.signal(name)
+    if (signal) taps.set(key, { name, lanes: signal.voices * signal.sides })
+    else faults.push({ place: `--tap ${key}`, message: 'there is no such output port' })
+  }
+  return { taps, faults }
+}
+
 /** Makes everything ready to render a checked patch: faults come here, and nothing is rendered yet. */
 export const planRender = (
   kernels: WebAssembly.Module,
@@ -160,13 +175,7 @@ export const planRender = (
   for (const key of keys.values()) playback.layout.watchRing(key)
   const unplayable = playback.begin()
   if (unplayable.length > 0) return { ok: false, faults: unplayable }
-  const taps = new Map<string, TapSource>(),
-    faults: Fault[] = []
-  for (const [key, name] of keys) {
-    const signal = playback.layout.signal(name)
-    if (signal) taps.set(key, { name, lanes: signal.voices * signal.sides })
-    else faults.push({ place: `--tap ${key}`, message: 'there is no such output port' })
-  }
+  const { taps, faults } = tapsOf(playback, keys)
   const last = lastFrame(patch, events, rate)
   if (faults.length + wrong.length > 0) return { ok: false, faults: [...faults, ...wrong] }
   const exact = options.seconds === undefined ? undefined : Math.round(options.seconds * rate)

@@ -5,7 +5,7 @@ import type { ModuleDescription } from '../describe/types.ts'
 import { Engine } from '../engine/engine.ts'
 import type { Patch } from '../patch/types.ts'
 import { surround } from '../testing/surround.ts'
-import { moduleCosts } from './suite.ts'
+import { moduleCosts } from './costs.ts'
 
 const RATE = 48000,
   BLOCK = 128

@@ -13,6 +13,23 @@ export interface Variant {
   readonly stereo: boolean
 }
 
+/** Cables to everything of the module: notes to pitches and gates, a saw to sound and control, a sine to parameters. */
+const cablesTo = (module: ModuleDescription, stereo: boolean): object[] => {
+  const cables: object[] = []
+  const cable = (from: string, to: string, amount: number): void => {
+    cables.push({ id: `k${cables.length + 1}`, from, to: `m.${to}`, amount })
+  }
+  for (const { kind, name } of module.inputs) {
+    const isSignal = kind === 'audio' || kind === 'control'
+    cable(isSignal ? 'o.saw' : kind === 'pitch' ? 'n.pitch' : 'n.gate', name, isSignal ? 0.5 : 1)
+    if (stereo && kind === 'audio') cable('i.out', name, 0.5)
+  }
+  for (const param of module.params)
+    if (isSignalParam(param) && param.kind === 'number')
+      cable('o.sine', param.name, param.log || param.time ? 0.5 : (param.max - param.min) * 0.05)
+  return cables
+}
+
 /** A patch in which everything that can be connected to the module is, in the given shape. */
 export const surround = (
   module: ModuleDescription,
@@ -20,21 +37,6 @@ export const surround = (
   choices: Record<string, string> = {},
 ): Patch => {
   const isNotes = module.type === 'notes'
-  const cables: object[] = []
-  let n = 0
-  const cable = (from: string, to: string, amount: number): void => {
-    n += 1
-    cables.push({ id: `k${n}`, from, to, amount })
-  }
-  for (const port of module.inputs) {
-    const from = port.kind === 'pitch' ? 'n.pitch' : port.kind === 'gate' ? 'n.gate' : 'o.saw'
-    cable(from, `m.${port.name}`, port.kind === 'audio' || port.kind === 'control' ? 0.5 : 1)
-    if (stereo && port.kind === 'audio') cable('i.out', `m.${port.name}`, 0.5)
-  }
-  for (const param of module.params) {
-    if (!isSignalParam(param) || param.kind !== 'number') continue
-    cable('o.sine', `m.${param.name}`, param.log || param.time ? 0.5 : (param.max - param.min) * 0.05)
-  }
   const value = {
     format: 'ypsilon/patch',
     version: 1,
@@ -49,7 +51,7 @@ export const surround = (
         params: { ...choices, ...(isNotes ? { voices, mode: 'poly', glide: 0.01 } : {}) },
       },
     ],
-    cables: [{ from: isNotes ? 'm.pitch' : 'n.pitch', to: 'o.pitch' }, ...cables],
+    cables: [{ from: isNotes ? 'm.pitch' : 'n.pitch', to: 'o.pitch' }, ...cablesTo(module, stereo)],
   }
   const result = checkPatch(value)
   if (!result.ok) throw new Error(result.faults.map((fault) => `${fault.place}: ${fault.message}`).join('\n'))

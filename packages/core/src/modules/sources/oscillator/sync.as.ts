@@ -94,9 +94,11 @@ class Lane {
   widthBefore: f32;
   odd: i32;
 
+
   @inline step(wave: u32, height: f32, age: f32): void {
     addStep(this.state, wave, this.position, this.lane, height, age);
   }
+
 
   @inline bend(wave: u32, change: f32, age: f32): void {
     addSlope(this.state, wave, this.position, this.lane, change, age);
