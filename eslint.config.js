@@ -1,17 +1,60 @@
 import js from 'typescript-eslint'
 import { ownLookups } from './scripts/lint/own-lookups.js'
 
-/** Imports point one way: units ← describe ← modules, patch ← compile ← engine ← render; core knows nobody. */
-const CORE_ORDER = ['units', 'describe', 'modules', 'patch', 'compile', 'engine', 'notes', 'render']
-const mayNot = {
-  units: ['describe/helpers', 'modules', 'patch', 'compile', 'engine', 'notes', 'render'],
-  describe: ['modules', 'patch', 'compile', 'engine', 'notes', 'render'],
-  modules: ['patch', 'compile', 'engine', 'notes', 'render'],
-  patch: ['compile', 'engine', 'notes', 'render'],
-  compile: ['engine', 'notes', 'render'],
-  engine: ['render'],
-  notes: ['compile', 'engine', 'render'],
+/** Imports point one way: what each folder of the core may import from; a folder that is missing may import from all. */
+const CORE = {
+  units: [],
+  kernels: [],
+  formula: ['units', 'kernels'],
+  describe: ['units', 'formula', 'kernels', 'generated'],
+  modules: ['describe', 'units', 'formula', 'kernels'],
+  patch: ['describe', 'units', 'formula', 'formats', 'catalogue'],
+  formats: ['patch', 'units', 'notes'],
+  notes: ['patch', 'units', 'kernels'],
+  compile: ['patch', 'describe', 'units', 'catalogue'],
+  engine: ['compile', 'notes', 'patch', 'describe', 'units', 'kernels', 'formats', 'generated', 'catalogue'],
+  perform: ['engine', 'compile', 'notes', 'patch', 'describe', 'units', 'kernels', 'catalogue'],
+  render: ['perform', 'engine', 'compile', 'notes', 'patch', 'formats', 'units', 'catalogue'],
+  analysis: ['formats', 'units'],
+  advice: ['compile', 'perform', 'patch', 'describe', 'units', 'catalogue'],
 }
+/** The same of the page: what is shared knows no view, the stores know no component. */
+const WEB = {
+  audio: ['files', 'workers'],
+  store: ['audio', 'files'],
+  ui: [],
+  workers: [],
+  files: ['audio', 'bench', 'store', 'download'],
+  guide: ['ui', 'store'],
+  bench: ['store', 'audio', 'ui'],
+  devices: ['store', 'audio', 'ui', 'bench'],
+}
+const NOT_THE_CORES = ['react', 'react-*', 'koa', 'node:*', '@ypsilon/*', 'puppeteer*']
+/** Rules for every folder of a package; `never`: packages that none of them may import. */
+const oneWay = (source, folders, never) =>
+  Object.entries(folders).map(([folder, may]) => {
+    const others = Object.keys(folders).filter((name) => name !== folder && !may.includes(name))
+    return {
+      files: [`${source}/${folder}/**/*.ts`, `${source}/${folder}/**/*.tsx`],
+      ignores: ['**/*.test.ts'],
+      rules: {
+        'no-restricted-imports': [
+          'error',
+          {
+            patterns: [
+              {
+                group: [
+                  ...others.flatMap((name) => [`../${name}/*`, `../../${name}/*`, `../../../${name}/*`]),
+                  ...never,
+                ],
+                message: `Imports point one way: ${folder} may import from ${may.join(', ') || 'no other folder'}.`,
+              },
+            ],
+          },
+        ],
+      },
+    }
+  })
 const INEXACT = [
   'sin',
   'cos',
@@ -128,7 +171,7 @@ export default js.config(
         {
           patterns: [
             {
-              group: ['react', 'react-*', 'koa', 'node:*', '@ypsilon/*', 'puppeteer*'],
+              group: NOT_THE_CORES,
               message: 'The core knows nothing of page, server and command line.',
             },
           ],
@@ -152,29 +195,6 @@ export default js.config(
       ],
     },
   },
-  ...Object.entries(mayNot).map(([folder, others]) => ({
-    files: [`packages/core/src/${folder}/**/*.ts`],
-    ignores: ['**/*.test.ts'],
-    rules: {
-      'no-restricted-imports': [
-        'error',
-        {
-          patterns: [
-            {
-              group: [
-                ...others.map((other) => `../${other}/*`),
-                ...others.map((other) => `../../../${other}/*`),
-                'react',
-                'react-*',
-                'koa',
-                'node:*',
-                '@ypsilon/*',
-              ],
-              message: `Imports point one way: ${CORE_ORDER.join(' ← ')}.`,
-            },
-          ],
-        },
-      ],
-    },
-  })),
+  ...oneWay('packages/core/src', CORE, NOT_THE_CORES),
+  ...oneWay('packages/web/src', WEB, ['node:*', 'koa']),
 )

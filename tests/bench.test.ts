@@ -13,8 +13,8 @@ import {
   centreOf,
   choose as choosePatch,
   connectPorts,
-  downloadBytes,
   dragOn,
+  emptyChart,
   type Exported,
   exportedFrom,
   type Point,
@@ -34,13 +34,8 @@ afterAll(async () => {
   server?.stop()
 })
 
-/** Starts from an empty bench. */
-const emptyBench = async (): Promise<void> => {
-  await choose('New patch')
-  await page.waitForFunction(() => document.querySelectorAll('[data-module]').length === 0)
-}
-
 const choose = (item: string): Promise<void> => choosePatch(page, item)
+const emptyBench = (): Promise<void> => emptyChart(page)
 
 const add = (text: string, x: number, y: number): Promise<void> => addModule(page, text, x, y)
 const centre = (selector: string): Promise<Point> => centreOf(page, selector)

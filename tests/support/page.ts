@@ -117,3 +117,9 @@ export interface Exported {
 
 export const exportedFrom = async (page: Page): Promise<Exported> =>
   JSON.parse((await downloadBytes(page, () => choose(page, 'Export as a file'))).toString('utf8')) as Exported
+
+/** Starts from an empty bench. */
+export const emptyChart = async (page: Page): Promise<void> => {
+  await choose(page, 'New patch')
+  await page.waitForFunction(() => document.querySelectorAll('[data-module]').length === 0)
+}

@@ -1,15 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { number, frequency, seconds } from '../describe/helpers.ts'
-import {
-  fromScale,
-  noteName,
-  noteValueSeconds,
-  parseNote,
-  parseNumber,
-  printAmount,
-  printNumber,
-  toScale,
-} from './units.ts'
+import { fromScale, parseNumber, printAmount, printNumber, toScale } from '../describe/fields.ts'
+import { noteName, noteValueSeconds, parseNote } from './units.ts'
 
 const cutoff = frequency('cutoff', 1000, 16),
   attack = seconds('attack', 20, 0.005),
