@@ -166,8 +166,8 @@ export interface ModuleDescription {
   readonly label: string
   /** Its id in a new patch, where that is shorter than its type. */
   readonly short?: string
-  /** Its mark, as a family's; the family's where left out. */
-  readonly mark?: string
+  /** Its mark, its own among all: an SVG path on a field of 16 by 16, drawn as a line. */
+  readonly mark: string
   /** Words the finder also knows it by. */
   readonly words: readonly string[]
   readonly help: Help

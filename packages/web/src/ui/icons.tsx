@@ -1,4 +1,4 @@
-import { FAMILIES, type ModuleDescription, type SignalKind } from '@ypsilon/core'
+import type { ModuleDescription, SignalKind } from '@ypsilon/core'
 import { memo } from 'react'
 
 const Line = ({ path }: { path: string }) => (
@@ -16,11 +16,9 @@ const Line = ({ path }: { path: string }) => (
   </svg>
 )
 
-const MARKS: ReadonlyMap<string, string> = new Map(FAMILIES.map(({ name, mark }) => [name, mark]))
-
-/** Mark of a module: its own, or its family's. */
-export const ModuleMark = memo(({ module }: { module: Pick<ModuleDescription, 'family' | 'mark'> }) => (
-  <Line path={module.mark ?? MARKS.get(module.family)!} />
+/** Mark of a module: each has its own. */
+export const ModuleMark = memo(({ module }: { module: Pick<ModuleDescription, 'mark'> }) => (
+  <Line path={module.mark} />
 ))
 
 const COLOUR: Readonly<Record<SignalKind, string>> = {

@@ -6,6 +6,7 @@ export const allpass: ModuleDescription = {
   type: 'allpass',
   family: 'filters',
   label: 'All-pass',
+  mark: 'M1 8h4M11 8h4M5 4h6v8H5zM7 10l2-4',
   words: ['schroeder', 'diffusion', 'reverb', 'echo density', 'phase', 'nested'],
   help: help(
     'Smears a sound in time without colouring it',

@@ -13,6 +13,7 @@ export const comb: ModuleDescription = {
   type: 'comb',
   family: 'filters',
   label: 'Comb',
+  mark: 'M1 13h14M3 13V4M6 13V7M9 13V4M12 13V7',
   words: ['resonator', 'metallic', 'tuned', 'tube', 'pluck'],
   help: help(
     'Peaks or notches at all multiples of a frequency',

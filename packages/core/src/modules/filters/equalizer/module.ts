@@ -36,6 +36,7 @@ export const equalizer: ModuleDescription = {
   type: 'equalizer',
   family: 'filters',
   label: 'Equaliser',
+  mark: 'M1 8h2c1 0 1-4 3-4s2 8 4 8 2-4 3-4h2',
   words: ['eq', 'parametric', 'bell', 'shelf', 'cut', 'tone', 'low cut', 'high cut'],
   help: help(
     'Six bands of tone control',

@@ -6,6 +6,7 @@ export const filter: ModuleDescription = {
   type: 'filter',
   family: 'filters',
   label: 'Filter',
+  mark: 'M1 5h5c3 0 3-2 4-2s2 10 5 10',
   words: [
     'state-variable',
     'low-pass',

@@ -42,6 +42,7 @@ export const formant: ModuleDescription = {
   type: 'formant',
   family: 'filters',
   label: 'Formant',
+  mark: 'M1 13c2 0 1-9 3-9s1 9 3 9 1-6 2.5-6 1 6 2.5 6 1-4 1.5-4 .5 4 1.5 4',
   words: ['vowel', 'voice', 'talk', 'vocal', 'mouth', 'choir'],
   help: help(
     'The resonances of a voice',

@@ -33,6 +33,7 @@ export const ladder: ModuleDescription = {
   type: 'ladder',
   family: 'filters',
   label: 'Ladder',
+  mark: 'M4 2v12M12 2v12M4 5h8M4 8h8M4 11h8',
   words: ['low-pass', 'resonance', 'self-oscillation', 'fat', 'saturating', 'four poles', 'whistle'],
   help: help(
     'A filter that saturates and sings',

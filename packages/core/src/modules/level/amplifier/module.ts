@@ -5,6 +5,7 @@ export const amplifier: ModuleDescription = {
   type: 'amplifier',
   family: 'level',
   label: 'Amplifier',
+  mark: 'M3 3v10l10-5z',
   short: 'amp',
   words: ['vca', 'level', 'volume', 'gain', 'loudness'],
   help: help(

@@ -5,6 +5,7 @@ export const crush: ModuleDescription = {
   type: 'crush',
   family: 'level',
   label: 'Crush',
+  mark: 'M1 12h3V9h3V5h3V3h5',
   words: ['bitcrusher', 'sample rate', 'lo-fi', 'digital', 'quantise', 'downsample'],
   help: help(
     'Fewer bits and a lower sample rate',

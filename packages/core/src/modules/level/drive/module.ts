@@ -16,6 +16,7 @@ export const drive: ModuleDescription = {
   type: 'drive',
   family: 'level',
   label: 'Drive',
+  mark: 'M1 13h4c2 0 4-10 6-10h4',
   words: ['distortion', 'saturation', 'overdrive', 'clip', 'fuzz', 'warm', 'louder', 'dirt'],
   help: help(
     'Makes sounds thicker, rougher or broken',

@@ -6,6 +6,7 @@ export const dynamics: ModuleDescription = {
   type: 'dynamics',
   family: 'level',
   label: 'Dynamics',
+  mark: 'M2 14l6-6 6-2M2 8h2M8 14v-2',
   words: ['compressor', 'expander', 'gate', 'ducking', 'sidechain', 'limiter', 'glue'],
   help: help(
     'Evens loudness out, or widens it',

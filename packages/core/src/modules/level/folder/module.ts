@@ -6,6 +6,7 @@ export const folder: ModuleDescription = {
   type: 'folder',
   family: 'level',
   label: 'Folder',
+  mark: 'M1 12l3-8 3 8 3-8 3 8 2-5',
   words: ['wavefolder', 'fold', 'metallic', 'overtones'],
   help: help(
     'Folds a wave back where it would be cut',

@@ -24,6 +24,7 @@ export const limiter: ModuleDescription = {
   type: 'limiter',
   family: 'level',
   label: 'Limiter',
+  mark: 'M1 3h14M1 14l4-8h6l4 8',
   words: ['ceiling', 'peak', 'brickwall', 'maximise', 'safe'],
   help: help(
     'Nothing gets louder than the ceiling',

@@ -5,6 +5,7 @@ export const lowpassgate: ModuleDescription = {
   type: 'lowpassgate',
   family: 'level',
   label: 'Low-pass gate',
+  mark: 'M2 13V6c3 0 3-3 5-3 3 0 4 10 7 10z',
   words: ['vactrol', 'plucky', 'bongo', 'filter and level', 'natural'],
   help: help(
     'Closes filter and level together, like a struck body',

@@ -5,6 +5,7 @@ export const multiply: ModuleDescription = {
   type: 'multiply',
   family: 'level',
   label: 'Multiply',
+  mark: 'M4 4l8 8M12 4l-8 8',
   words: ['ring modulation', 'amplitude modulation', 'am', 'product', 'tremolo'],
   help: help(
     'Ring and amplitude modulation',

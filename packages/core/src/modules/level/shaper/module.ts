@@ -15,6 +15,7 @@ export const shaper: ModuleDescription = {
   type: 'shaper',
   family: 'level',
   label: 'Shaper',
+  mark: 'M2 14L14 2M2 14C2 6 14 10 14 2',
   words: ['waveshaper', 'drawn curve', 'transfer function', 'distortion', 'chebyshev'],
   help: help(
     'A drawn curve from in to out',

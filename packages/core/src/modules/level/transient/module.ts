@@ -5,6 +5,7 @@ export const transient: ModuleDescription = {
   type: 'transient',
   family: 'level',
   label: 'Transient',
+  mark: 'M1 13h3V2c1 7 4 7 11 8',
   words: ['attack', 'punch', 'sustain', 'transient shaper', 'snap', 'softer'],
   help: help(
     'Stresses or softens how sounds begin and ring on',

@@ -5,6 +5,7 @@ export const meter: ModuleDescription = {
   type: 'meter',
   family: 'looking',
   label: 'Meter',
+  mark: 'M2 12a6 6 0 0 1 12 0M8 12l3-5',
   part: 'listener',
   words: ['level', 'loudness', 'peak', 'decibel', 'look'],
   help: help(

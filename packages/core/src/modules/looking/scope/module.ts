@@ -5,6 +5,7 @@ export const scope: ModuleDescription = {
   type: 'scope',
   family: 'looking',
   label: 'Scope',
+  mark: 'M2 3h12v10H2zM2 8c2-4 4-4 6 0s4 4 6 0',
   words: ['oscilloscope', 'waveform', 'look', 'trace', 'two channels'],
   help: help(
     'Shows the wave that passes through',

@@ -5,6 +5,7 @@ export const spectrum: ModuleDescription = {
   type: 'spectrum',
   family: 'looking',
   label: 'Spectrum',
+  mark: 'M2 14V6M5 14V3M8 14V8M11 14v-4M14 14v-2',
   words: ['analyser', 'frequencies', 'partials', 'look'],
   help: help(
     'Shows the spectrum of what passes through',

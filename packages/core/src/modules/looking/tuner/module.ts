@@ -5,6 +5,7 @@ export const tuner: ModuleDescription = {
   type: 'tuner',
   family: 'looking',
   label: 'Tuner',
+  mark: 'M8 2v12M3 6l2 2-2 2M13 6l-2 2 2 2',
   words: ['pitch', 'in tune', 'cents', 'note', 'look'],
   help: help(
     'Shows the pitch of what passes through',

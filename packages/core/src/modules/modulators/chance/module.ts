@@ -5,6 +5,7 @@ export const chance: ModuleDescription = {
   type: 'chance',
   family: 'modulators',
   label: 'Chance',
+  mark: 'M3 3h10v10H3zM5 6h2M9 10h2M9 6h2M5 10h2',
   words: ['probability', 'random gate', 'coin', 'sometimes', 'bernoulli'],
   help: help(
     'Lets some gates pass',

@@ -21,6 +21,7 @@ export const contour: ModuleDescription = {
   type: 'contour',
   family: 'modulators',
   label: 'Contour',
+  mark: 'M1 13l3-9 3 4 3-6 5 11',
   words: ['drawn envelope', 'multi-stage', 'curve over time', 'loop', 'shape'],
   help: help(
     'A drawn movement',

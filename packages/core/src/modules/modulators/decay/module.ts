@@ -6,6 +6,7 @@ export const decay: ModuleDescription = {
   type: 'decay',
   family: 'modulators',
   label: 'Decay',
+  mark: 'M2 2v6c0 4 6 5 12 5',
   words: ['percussive', 'envelope', 'drum', 'pluck', 'ad', 'hit', 'one-shot'],
   help: help(
     'An envelope that only rises and falls',

@@ -5,6 +5,7 @@ export const drift: ModuleDescription = {
   type: 'drift',
   family: 'modulators',
   label: 'Drift',
+  mark: 'M1 9c2-3 3 1 5-2s3 5 5 1 2-2 4-4',
   words: ['smooth random', 'wander', 'brownian', 'slow noise', 'analogue', 'unsteady'],
   help: help(
     'Wanders smoothly and never repeats',

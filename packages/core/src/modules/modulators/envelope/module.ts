@@ -15,6 +15,7 @@ export const envelope: ModuleDescription = {
   type: 'envelope',
   family: 'modulators',
   label: 'Envelope',
+  mark: 'M1 13l3-10 3 4h4l4 6',
   short: 'env',
   words: ['adsr', 'attack', 'decay', 'sustain', 'release', 'contour', 'fade'],
   help: help(

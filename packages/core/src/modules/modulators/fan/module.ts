@@ -6,6 +6,7 @@ export const fan: ModuleDescription = {
   type: 'fan',
   family: 'modulators',
   label: 'Fan',
+  mark: 'M2 8l12-6M2 8l12-2M2 8l12 2M2 8l12 6',
   words: ['spread', 'centre and width', 'distribute', 'macro', 'several at once'],
   help: help(
     'One movement spread over many destinations',

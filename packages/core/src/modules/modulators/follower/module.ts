@@ -5,6 +5,7 @@ export const follower: ModuleDescription = {
   type: 'follower',
   family: 'modulators',
   label: 'Follower',
+  mark: 'M1 12c2-8 3-8 5-4s2 2 4-1 3 4 5 5M3 14v-2M6 14V9M9 14V9M12 14v-3',
   words: ['envelope follower', 'level to control', 'sidechain', 'detector', 'audio to gate'],
   help: help(
     'How loud something is, as control',

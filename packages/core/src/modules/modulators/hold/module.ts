@@ -5,6 +5,7 @@ export const hold: ModuleDescription = {
   type: 'hold',
   family: 'modulators',
   label: 'Sample & hold',
+  mark: 'M1 11h4V5h4v4h4V3h2',
   words: ['s&h', 'track', 'random steps', 'freeze', 'stepped'],
   help: help(
     'Takes a value and keeps it',

@@ -15,6 +15,7 @@ export const lfo: ModuleDescription = {
   type: 'lfo',
   family: 'modulators',
   label: 'LFO',
+  mark: 'M1 8c2-7 5-7 7 0s5 7 7 0',
   words: ['low frequency', 'vibrato', 'tremolo', 'wobble', 'sweep', 'slow', 'make it wobble'],
   help: help(
     'Slow waves to move things with',

@@ -5,6 +5,7 @@ export const lfobank: ModuleDescription = {
   type: 'lfobank',
   family: 'modulators',
   label: 'LFO bank',
+  mark: 'M1 5c2-4 5-4 7 0s5 4 7 0M1 11c1-3 3-3 4 0s3 3 4 0 3-3 4 0 1 1 2 1',
   words: ['several lfos', 'related rates', 'slow', 'phases', 'movement'],
   help: help(
     'Eight slow waves at related rates',

@@ -5,6 +5,7 @@ export const random: ModuleDescription = {
   type: 'random',
   family: 'modulators',
   label: 'Random',
+  mark: 'M1 10h2V4h3v8h3V6h3v3h3',
   words: ['steps', 'turing', 'chaos', 'loop', 'shuffle', 'distribution'],
   help: help(
     'Random values at a clock, looped if wished',

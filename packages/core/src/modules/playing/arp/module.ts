@@ -5,6 +5,7 @@ export const arp: ModuleDescription = {
   type: 'arp',
   family: 'playing',
   label: 'Arpeggio',
+  mark: 'M2 12h2M5 9h2M8 6h2M11 3h3M11 3v3M14 3l-3 3',
   words: ['arpeggiator', 'chord', 'broken chord', 'held notes', 'latch'],
   help: help(
     'The held chord, note by note',

@@ -5,6 +5,7 @@ export const button: ModuleDescription = {
   type: 'button',
   family: 'playing',
   label: 'Button',
+  mark: 'M3 8a5 5 0 1 0 10 0a5 5 0 1 0-10 0M6 8a2 2 0 1 0 4 0a2 2 0 1 0-4 0',
   words: ['press', 'trigger', 'switch', 'key', 'manual', 'toggle'],
   help: help(
     'A button to press',

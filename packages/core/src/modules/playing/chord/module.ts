@@ -8,6 +8,7 @@ export const chord: ModuleDescription = {
   type: 'chord',
   family: 'playing',
   label: 'Chord',
+  mark: 'M4 3h6M4 6h6M4 9h6M4 12h6M13 3v9',
   words: ['intervals', 'harmony', 'voicing', 'inversion', 'triad'],
   help: help(
     'One pitch becomes a chord',

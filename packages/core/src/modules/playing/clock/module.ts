@@ -14,6 +14,7 @@ export const clock: ModuleDescription = {
   type: 'clock',
   family: 'playing',
   label: 'Clock',
+  mark: 'M2 8a6 6 0 1 0 12 0a6 6 0 1 0-12 0M8 5v3l2 2',
   words: ['tempo', 'beat', 'transport', 'bpm', 'sync', 'swing', 'pulse', 'metronome'],
   help: help(
     'Beats and note values',

@@ -5,6 +5,7 @@ export const divide: ModuleDescription = {
   type: 'divide',
   family: 'playing',
   label: 'Divider',
+  mark: 'M2 4v8M5 4v4M8 4v4M11 4v4M14 4v8',
   words: ['clock divider', 'multiplier', 'ratio', 'every nth', 'ratchet'],
   help: help(
     'Every nth clock, or several to each',

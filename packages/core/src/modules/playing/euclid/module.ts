@@ -19,6 +19,7 @@ export const euclid: ModuleDescription = {
   type: 'euclid',
   family: 'playing',
   label: 'Euclid',
+  mark: 'M2 8a6 6 0 1 0 12 0a6 6 0 1 0-12 0M8 2l5 9H3z',
   words: ['euclidean', 'rhythm', 'pattern', 'even spread', 'polyrhythm'],
   help: help(
     'Hits spread as evenly as they can be',

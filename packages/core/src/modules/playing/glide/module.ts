@@ -6,6 +6,7 @@ export const glide: ModuleDescription = {
   type: 'glide',
   family: 'playing',
   label: 'Glide',
+  mark: 'M1 12h4l6-8h4',
   words: ['slew', 'lag', 'portamento', 'smooth', 'slide'],
   help: help(
     'Slows a signal down',

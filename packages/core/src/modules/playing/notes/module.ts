@@ -5,6 +5,7 @@ export const notes: ModuleDescription = {
   type: 'notes',
   family: 'playing',
   label: 'Notes',
+  mark: 'M2 3h12v10H2zM6 3v6M10 3v6M5 9h2M9 9h2M6 9v4M10 9v4',
   words: ['keyboard', 'midi', 'keys', 'pitch', 'gate', 'velocity', 'player', 'voices'],
   help: help(
     'What the player does, a voice for each note',

@@ -32,6 +32,7 @@ export const pattern: ModuleDescription = {
   type: 'pattern',
   family: 'playing',
   label: 'Pattern',
+  mark: 'M2 3h4M7 6h3M11 9h3M2 12h6M1 1v14',
   words: ['clip', 'notes', 'chords', 'melody', 'piano roll', 'phrase', 'loop'],
   help: help(
     'A clip of notes and chords',

@@ -6,6 +6,7 @@ export const quantize: ModuleDescription = {
   type: 'quantize',
   family: 'playing',
   label: 'Quantiser',
+  mark: 'M1 14h4v-4h4V6h4V2h2M1 10L9 2',
   words: ['scale', 'notes', 'semitones', 'in key', 'chromatic'],
   help: help(
     'Puts a pitch on the notes of a scale',

@@ -5,6 +5,7 @@ export const shift: ModuleDescription = {
   type: 'shift',
   family: 'playing',
   label: 'Shift',
+  mark: 'M2 12V9h3V6h3V3h3M9 13h5M12 11l2 2-2 2',
   words: ['transpose', 'octave', 'semitones', 'interval', 'tune'],
   help: help(
     'Moves a pitch by an exact interval',

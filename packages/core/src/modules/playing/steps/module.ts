@@ -18,6 +18,7 @@ export const steps: ModuleDescription = {
   type: 'steps',
   family: 'playing',
   label: 'Steps',
+  mark: 'M1 14V9h3v5M4 14V5h4v9M8 14v-7h3v7M11 14V3h4v11',
   words: ['sequencer', 'step sequence', 'pattern', 'melody', 'rhythm', 'ratchet', 'tie'],
   help: help(
     'A sequence of up to 32 steps',

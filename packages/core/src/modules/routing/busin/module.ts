@@ -5,6 +5,7 @@ export const busin: ModuleDescription = {
   type: 'busin',
   family: 'routing',
   label: 'Bus in',
+  mark: 'M1 8h7M5 5l3 3-3 3M11 2v12M14 2v12',
   part: 'send',
   words: ['send', 'named bus', 'wireless', 'to bus'],
   flattened: true,

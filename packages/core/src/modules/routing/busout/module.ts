@@ -5,6 +5,7 @@ export const busout: ModuleDescription = {
   type: 'busout',
   family: 'routing',
   label: 'Bus out',
+  mark: 'M8 8h7M12 5l3 3-3 3M2 2v12M5 2v12',
   part: 'receive',
   words: ['receive', 'named bus', 'from bus'],
   flattened: true,

@@ -5,6 +5,7 @@ export const compare: ModuleDescription = {
   type: 'compare',
   family: 'routing',
   label: 'Compare',
+  mark: 'M12 3L4 8l8 5',
   words: ['comparator', 'threshold', 'above', 'below', 'gate from', 'square'],
   help: help(
     'Is a above b?',

@@ -5,6 +5,7 @@ export const copy: ModuleDescription = {
   type: 'copy',
   family: 'routing',
   label: 'Copy',
+  mark: 'M2 2h8v8H2zM6 10v4h8V6h-4',
   words: ['voices', 'one to many', 'polyphony', 'spread'],
   help: help(
     'One voice becomes several',

@@ -13,6 +13,7 @@ export const crossfade: ModuleDescription = {
   type: 'crossfade',
   family: 'routing',
   label: 'Crossfade',
+  mark: 'M1 3c6 0 8 10 14 10M1 13c6 0 8-10 14-10',
   words: ['blend', 'morph', 'between', 'layers'],
   help: help(
     'From a to b',

@@ -8,6 +8,7 @@ export const curve: ModuleDescription = {
   type: 'curve',
   family: 'routing',
   label: 'Curve',
+  mark: 'M2 2v12h12M2 14C9 14 6 4 14 4',
   words: ['drawn', 'mapping', 'transfer', 'lookup', 'velocity curve', 'shape'],
   help: help(
     'A drawn curve from in to out',

@@ -10,6 +10,7 @@ export const expression: ModuleDescription = {
   type: 'expression',
   family: 'routing',
   label: 'Field formula',
+  mark: 'M3 5h10M3 9h10M6 13h4',
   part: 'expression',
   words: [],
   internal: true,

@@ -14,6 +14,7 @@ export const formula: ModuleDescription = {
   type: 'formula',
   family: 'routing',
   label: 'Formula',
+  mark: 'M10 2c-3 0-3 2-3 5s0 7-4 7M4 7h6M10 9l4 5M14 9l-4 5',
   words: ['maths', 'expression', 'calculate', 'own module', 'script', 'per sample'],
   help: help(
     'Computes x and y from a, b, c and d for every sample',

@@ -5,6 +5,7 @@ export const gate: ModuleDescription = {
   type: 'gate',
   family: 'routing',
   label: 'Gate',
+  mark: 'M1 8h4M11 8h4M5 3v10M11 3v10M5 8l5-5',
   words: ['delay a gate', 'length', 'trigger to gate', 'gate to trigger', 'one-shot'],
   help: help(
     'Delays a gate and sets its length',

@@ -5,6 +5,7 @@ export const join: ModuleDescription = {
   type: 'join',
   family: 'routing',
   label: 'Join',
+  mark: 'M1 4h5l4 4h5M1 12h5l4-4',
   words: ['mono to stereo', 'left', 'right', 'sides'],
   help: help(
     'Left and right become stereo',

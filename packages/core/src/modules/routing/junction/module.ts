@@ -5,6 +5,7 @@ export const junction: ModuleDescription = {
   type: 'junction',
   family: 'routing',
   label: 'Junction',
+  mark: 'M1 8h14M8 1v14M6 8a2 2 0 1 0 4 0a2 2 0 1 0-4 0',
   words: ['waveguide', 'scattering', 'tube', 'string', 'reflection', 'physical model'],
   help: help(
     'Where two waveguides meet',

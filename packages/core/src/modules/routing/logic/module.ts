@@ -5,6 +5,7 @@ export const logic: ModuleDescription = {
   type: 'logic',
   family: 'routing',
   label: 'Logic',
+  mark: 'M3 3h4a5 5 0 0 1 0 10H3zM1 6h2M1 10h2M12 8h3',
   words: ['and', 'or', 'xor', 'not', 'flip-flop', 'toggle', 'boolean'],
   help: help(
     'Gates combined',

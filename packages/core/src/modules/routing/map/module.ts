@@ -6,6 +6,7 @@ export const map: ModuleDescription = {
   type: 'map',
   family: 'routing',
   label: 'Map',
+  mark: 'M2 2v12M14 2v12M2 4l12 4M2 12l12-2',
   words: ['range', 'scale', 'rescale', 'offset', 'invert', 'curve', 'convert'],
   help: help(
     'Turns one range into another',

@@ -5,6 +5,7 @@ export const mix: ModuleDescription = {
   type: 'mix',
   family: 'routing',
   label: 'Mix',
+  mark: 'M1 3h4l4 5h6M1 13h4l4-5M1 8h8',
   words: ['add', 'sum', 'attenuvert', 'offset', 'invert', 'combine'],
   help: help(
     'Adds four signals, each with an amount',

@@ -7,6 +7,7 @@ export const mixer: ModuleDescription = {
   type: 'mixer',
   family: 'routing',
   label: 'Mixer',
+  mark: 'M3 2v12M8 2v12M13 2v12M1 6h4M6 10h4M11 4h4',
   words: ['channels', 'pan', 'mute', 'solo', 'send', 'return', 'layers', 'tone'],
   help: help(
     'Eight channels with level, pan, tone, mute, solo and two sends',

@@ -5,6 +5,7 @@ export const output: ModuleDescription = {
   type: 'output',
   family: 'routing',
   label: 'Output',
+  mark: 'M1 8h7M5 5l3 3-3 3M10 4v8M13 2v12',
   short: 'out',
   words: ['out', 'speaker', 'master', 'main', 'audio out'],
   help: help(

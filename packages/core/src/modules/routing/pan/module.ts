@@ -6,6 +6,7 @@ export const pan: ModuleDescription = {
   type: 'pan',
   family: 'routing',
   label: 'Pan',
+  mark: 'M1 8h14M4 5L1 8l3 3M12 5l3 3-3 3',
   words: ['stereo', 'left', 'right', 'position', 'auto-pan'],
   help: help(
     'Places a sound between left and right',

@@ -5,6 +5,7 @@ export const rectify: ModuleDescription = {
   type: 'rectify',
   family: 'routing',
   label: 'Rectify',
+  mark: 'M1 12c2-10 5-10 7 0 2-10 5-10 7 0',
   words: ['absolute', 'half wave', 'full wave', 'positive', 'negative'],
   help: help(
     'Folds a signal at zero, or takes one half of it',

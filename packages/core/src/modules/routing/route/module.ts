@@ -5,6 +5,7 @@ export const route: ModuleDescription = {
   type: 'route',
   family: 'routing',
   label: 'Route',
+  mark: 'M1 8h5M6 8l8-5M9 8h5M6 8l8 5',
   words: ['1 to n', 'distribute', 'sequential', 'send to'],
   help: help(
     'One input to one of several outputs',

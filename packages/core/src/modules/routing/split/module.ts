@@ -5,6 +5,7 @@ export const split: ModuleDescription = {
   type: 'split',
   family: 'routing',
   label: 'Split',
+  mark: 'M1 8h5l4-4h5M6 8l4 4h5',
   words: ['stereo to mono', 'left', 'right', 'sides'],
   help: help(
     'Stereo becomes left and right',

@@ -5,6 +5,7 @@ export const stack: ModuleDescription = {
   type: 'stack',
   family: 'routing',
   label: 'Stack',
+  mark: 'M2 5l6-3 6 3-6 3zM2 8l6 3 6-3M2 11l6 3 6-3',
   words: ['voices', 'cables to voices', 'chord', 'combine'],
   help: help(
     'Single cables become the voices of one',

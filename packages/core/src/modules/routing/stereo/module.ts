@@ -5,6 +5,7 @@ export const stereo: ModuleDescription = {
   type: 'stereo',
   family: 'routing',
   label: 'Stereo',
+  mark: 'M2 8a4 4 0 1 0 8 0a4 4 0 1 0-8 0M6 8a4 4 0 1 0 8 0a4 4 0 1 0-8 0',
   words: ['width', 'mid side', 'mono', 'rotate', 'swap'],
   help: help(
     'Width and direction of a stereo sound',

@@ -7,6 +7,7 @@ export const switchModule: ModuleDescription = {
   type: 'switch',
   family: 'routing',
   label: 'Switch',
+  mark: 'M1 4h4M1 12h4M11 8h4M5 4l6 4M6 12l2-2',
   words: ['n to 1', 'select', 'sequential', 'choose', 'one of'],
   help: help(
     'One of several inputs',

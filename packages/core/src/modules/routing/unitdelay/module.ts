@@ -6,6 +6,7 @@ export const unitdelay: ModuleDescription = {
   type: 'unitdelay',
   family: 'routing',
   label: 'Unit delay',
+  mark: 'M2 4h12v8H2zM5 6h6l-6 4h6',
   part: 'unitdelay',
   words: [],
   internal: true,

@@ -5,6 +5,7 @@ export const unstack: ModuleDescription = {
   type: 'unstack',
   family: 'routing',
   label: 'Unstack',
+  mark: 'M2 4l6-2 6 2-6 2zM8 8v6M5 11l3 3 3-3',
   words: ['voices', 'voices to cables', 'separate', 'single voice'],
   help: help(
     'The voices of one cable become single cables',

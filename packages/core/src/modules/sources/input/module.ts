@@ -6,6 +6,7 @@ export const input: ModuleDescription = {
   type: 'input',
   family: 'sources',
   label: 'Input',
+  mark: 'M8 8h7M12 5l3 3-3 3M6 4v8M3 2v12',
   short: 'in',
   words: ['microphone', 'line', 'audio in', 'external', 'record'],
   help: help(

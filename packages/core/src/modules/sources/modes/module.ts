@@ -46,6 +46,7 @@ export const modes: ModuleDescription = {
   type: 'modes',
   family: 'sources',
   label: 'Modes',
+  mark: 'M1 8c2-6 4-6 7 0s5 6 7 0M1 8c2 6 4 6 7 0s5-6 7 0',
   words: ['struck', 'resonator', 'bell', 'marimba', 'drum', 'plate', 'physical model', 'inharmonic', 'body'],
   help: help(
     'A struck body as a bank of ringing modes',

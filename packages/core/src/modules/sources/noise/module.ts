@@ -5,6 +5,7 @@ export const noise: ModuleDescription = {
   type: 'noise',
   family: 'sources',
   label: 'Noise',
+  mark: 'M1 8l2-5 2 9 2-7 2 5 2-8 2 9 2-4',
   words: ['hiss', 'white', 'pink', 'brown', 'blue', 'dust', 'random', 'wind', 'breath', 'crackle'],
   help: help(
     'Five colours of noise and random clicks',

@@ -27,6 +27,7 @@ export const operator: ModuleDescription = {
   type: 'operator',
   family: 'sources',
   label: 'Operator',
+  mark: 'M8 2a3 3 0 1 0 .01 0M8 8v2M8 10a2 2 0 1 0 .01 0M11 5c4 0 4 7-1 7',
   words: ['fm', 'phase modulation', 'bell', 'electric piano', 'ratio', 'sidebands', 'modulator', 'carrier'],
   help: help(
     'A wave with its own envelope, made to modulate others',

@@ -16,6 +16,7 @@ export const oscillator: ModuleDescription = {
   type: 'oscillator',
   family: 'sources',
   label: 'Oscillator',
+  mark: 'M1 12L7 3v9l6-9v9',
   short: 'osc',
   words: ['osc', 'vco', 'saw', 'pulse', 'square', 'triangle', 'sine', 'sync', 'fm', 'classic waves', 'tone'],
   help: help(

@@ -9,6 +9,7 @@ export const partials: ModuleDescription = {
   type: 'partials',
   family: 'sources',
   label: 'Partials',
+  mark: 'M1 14h14M2 14V2M5 14V7M8 14V9M11 14v-4M14 14v-2',
   words: ['additive', 'harmonics', 'overtones', 'sines', 'organ', 'inharmonic', 'bank'],
   help: help(
     'Up to 64 sine partials, each with its own level and movement',

@@ -5,6 +5,7 @@ export const phasor: ModuleDescription = {
   type: 'phasor',
   family: 'sources',
   label: 'Phasor',
+  mark: 'M1 13L14 3v10M1 13h13',
   words: ['phase', 'ramp', 'counter', 'build an oscillator', 'timebase'],
   help: help(
     'A bare ramp from 0 to 1, to build oscillators from',

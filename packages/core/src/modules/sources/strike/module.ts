@@ -6,6 +6,7 @@ export const strike: ModuleDescription = {
   type: 'strike',
   family: 'sources',
   label: 'Strike',
+  mark: 'M3 2l7 7M10 9a3 3 0 1 0 .01 0',
   words: ['exciter', 'click', 'hit', 'mallet', 'impulse', 'pluck', 'noise burst'],
   help: help(
     'A short hit to set things ringing',

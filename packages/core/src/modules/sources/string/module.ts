@@ -13,6 +13,7 @@ export const string: ModuleDescription = {
   type: 'string',
   family: 'sources',
   label: 'String',
+  mark: 'M1 13h14M2 13C5 3 11 3 14 13',
   words: ['plucked', 'physical model', 'guitar', 'harp', 'sympathetic', 'resonator', 'wire'],
   help: help(
     'A string that is plucked or driven, with up to three that ring along',

@@ -6,6 +6,7 @@ export const unison: ModuleDescription = {
   type: 'unison',
   family: 'sources',
   label: 'Unison',
+  mark: 'M1 6c2-5 5-5 7 0s5 5 7 0M1 10c2-5 5-5 7 0s5 5 7 0',
   words: ['detuned', 'wide', 'thick', 'chorus', 'stack of oscillators', 'copies'],
   help: help(
     'Up to sixteen detuned copies in one',

@@ -5,6 +5,7 @@ export const value: ModuleDescription = {
   type: 'value',
   family: 'sources',
   label: 'Value',
+  mark: 'M3 8h10M3 5v6M13 5v6M8 6v4',
   part: 'value',
   words: ['constant', 'number', 'slider', 'offset', 'fixed note', 'knob'],
   help: help(

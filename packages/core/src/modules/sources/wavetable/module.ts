@@ -47,6 +47,7 @@ export const wavetable: ModuleDescription = {
   type: 'wavetable',
   family: 'sources',
   label: 'Wavetable',
+  mark: 'M1 6c2-4 4-4 6 0h6M3 9c2-4 4-4 6 0h5M5 12c2-4 4-4 6 0h4',
   words: ['scan', 'morph', 'frames', 'digital', 'position', 'spectral'],
   help: help(
     'Scans through a table of waves',

@@ -6,6 +6,7 @@ export const delayline: ModuleDescription = {
   type: 'delayline',
   family: 'space',
   label: 'Delay line',
+  mark: 'M1 12V4M6 12V6M10 12V8M14 12v-2M1 14h14',
   short: 'line',
   words: ['raw delay', 'echo', 'feedback', 'string', 'waveguide', 'tap', 'samples', 'pitch'],
   help: help(
