@@ -332,7 +332,8 @@ ${imports.join('\n')}
 export { allowRest, setOuterClock, setRate, setTime, setOversampling, setTransport, wake } from "../kernels/time.as";
 export { zeroSignal, oneSignal } from "../kernels/signal.as";
 export { run, runOp, beginOps, endOps, guard, watch } from "../kernels/executor.as";
-export { countSteals, setParam, setAmount, paramHeard, setMovingList, listParam, movingParams } from "../kernels/adapter.as";
+export { setParam, paramHeard, setMovingList, listParam, movingParams } from "../kernels/params.as";
+export { countSteals, setAmount } from "../kernels/terms.as";
 export { busOf, planeOf, clearBuses, resetGuard, fadeIn, guardOutput, leastGain, limitedFrames, isStopped, GUARD_LATENCY } from "../kernels/guard.as";
 
 export { curveAt } from "../kernels/curve.as";

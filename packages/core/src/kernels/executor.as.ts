@@ -25,7 +25,8 @@ import {
   INSTANCE_REST,
   ADAPTER_REST,
 } from "./abi";
-import { heard, moveParams, settle } from "./adapter.as";
+import { settle } from "./adapter.as";
+import { heard, moveParams } from "./params.as";
 import { runFrame } from "../generated/frames.as";
 import { Instance } from "./instance.as";
 import { Signal } from "./signal.as";

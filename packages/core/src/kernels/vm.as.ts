@@ -1,3 +1,4 @@
+/* eslint max-lines: ["error", 500] -- one machine: every word of formulas */
 // The formula machine: runs a program of vector operations over a block, or frame by frame where it hears its own past.
 import * as V from "./vm";
 import { Instance } from "./instance.as";

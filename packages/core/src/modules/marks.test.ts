@@ -6,30 +6,38 @@ const FIELD = 16
 /** How many numbers each step of a path takes. */
 const TAKES: Readonly<Record<string, number>> = { m: 2, l: 2, h: 1, v: 1, c: 6, s: 4, a: 7, z: 0 }
 
-/** Where a path goes, point by point. Throws where it is no path. */
-const pointsOf = (path: string): [x: number, y: number][] => {
-  const points: [number, number][] = []
-  let x = 0,
-    y = 0,
-    begin: [number, number] = [0, 0]
-  for (const [, letter, rest] of path.matchAll(/([a-zA-Z])([^a-zA-Z]*)/g)) {
-    const kind = letter!.toLowerCase(),
-      takes = TAKES[kind],
-      isOwn = letter === kind
-    if (takes === undefined) throw new Error(`${letter} in ${path}`)
-    const numbers = (rest!.match(/-?(?:\d+\.?\d*|\.\d+)/g) ?? []).map(Number)
-    if (takes === 0 ? numbers.length > 0 : numbers.length === 0 || numbers.length % takes > 0)
-      throw new Error(`${letter}${rest} in ${path}`)
-    if (kind === 'z') [x, y] = begin
-    for (let at = 0; at < numbers.length; at += takes) {
-      const step = numbers.slice(at, at + takes)
-      if (kind === 'h') x = step[0]! + (isOwn ? x : 0)
-      else if (kind === 'v') y = step[0]! + (isOwn ? y : 0)
-      else [x, y] = [step.at(-2)! + (isOwn ? x : 0), step.at(-1)! + (isOwn ? y : 0)]
-      if (kind === 'm' && at === 0) begin = [x, y]
-      points.push([x, y])
-    }
-  }
+type Point = readonly [x: number, y: number]
+
+/** The numbers of a step, as many at a time as it takes. Throws where it is no step. */
+const stepsOf = (letter: string, rest: string): number[][] => {
+  const takes = TAKES[letter.toLowerCase()],
+    numbers = (rest.match(/-?(?:\d+\.?\d*|\.\d+)/g) ?? []).map(Number)
+  const isWhole = takes === 0 ? numbers.length === 0 : numbers.length > 0 && numbers.length % takes! === 0
+  if (takes === undefined || !isWhole) throw new Error(`${letter}${rest} is no step of a path`)
+  return takes === 0
+    ? [[]]
+    : Array.from({ length: numbers.length / takes }, (_, at) => numbers.slice(at * takes, (at + 1) * takes))
+}
+
+/** Where a step ends. */
+const after = ([x, y]: Point, letter: string, step: readonly number[]): Point => {
+  const [fromX, fromY] = letter === letter.toLowerCase() ? [x, y] : [0, 0]
+  if (letter.toLowerCase() === 'h') return [fromX + step[0]!, y]
+  if (letter.toLowerCase() === 'v') return [x, fromY + step[0]!]
+  return [fromX + step.at(-2)!, fromY + step.at(-1)!]
+}
+
+/** Where a path goes, point by point. */
+const pointsOf = (path: string): Point[] => {
+  const points: Point[] = []
+  let here: Point = [0, 0],
+    begin: Point = here
+  for (const [, letter, rest] of path.matchAll(/([a-zA-Z])([^a-zA-Z]*)/g))
+    stepsOf(letter!, rest!).forEach((step, at) => {
+      here = step.length === 0 ? begin : after(here, letter!, step)
+      if (letter!.toLowerCase() === 'm' && at === 0) begin = here
+      points.push(here)
+    })
   return points
 }
 

@@ -1,3 +1,4 @@
+/* eslint max-lines: ["error", 500] -- one filter: swept, still, driven, and a frame at a time */
 // State-variable filter, trapezoidal integration, zero-delay feedback: the analogue prototype under the bilinear
 // transform, with the cutoff prewarped exactly. Its states are capacitor voltages, so it stays stable under any
 // modulation (Zavalishin, The Art of VA Filter Design; Simper, linear trapezoidal SVF, 2013).
@@ -5,226 +6,24 @@ import * as P from "../../../generated/filter.as";
 import { FIT, GROUP_BYTES, UNFIT } from "../../../kernels/abi";
 import { scratch } from "../../../kernels/scratch.as";
 import { sampleRate } from "../../../kernels/time.as";
-import { add, at, clamp, div, exp2, higher, lower, madd, mul, splat, sub } from "../../../kernels/simd.as";
+import { add, at, madd, mul, splat, sub } from "../../../kernels/simd.as";
 import { isEmpty } from "../../../kernels/quiet.as";
 import { DRIVEN_SOUND, driveRow, isUndriven } from "../../../kernels/saturate.as";
-
-/** 1/Q = 2 (1 - resonance), Q at most 500. */
-const LEAST_DAMPING: f32 = 0.002;
-/** Cutoff may not reach Nyquist, where the tangent has its pole. */
-const HIGHEST: f32 = 0.495;
-const OUTPUTS: u32 = 6;
-/** pi/2, the continued fraction's coefficients, 1. */
-const TANGENT: usize = memory.data<f32>([1.5707963268, 105, 945, 15, 420, 1], 16);
-/** States of the linear core: two sections, the second for each output. */
-const LINEAR_VECTORS: u32 = 14;
-/** Scratch rows: the coefficients of a moving filter (and behind them those of a second group), and its driven input. */
-const G = 0,
-  A1 = 1,
-  K = 4,
-  INPUT = 5,
-  BETWEEN = 6;
-
-/** 1/Q. */
-@inline function dampingOf(resonance: v128): v128 {
-  return higher(sub(splat(2), add(resonance, resonance)), splat(LEAST_DAMPING));
-}
-
-/** Share of the sample rate the filter is set to; `perFrame` is 1 / sample rate, worked out once a block. */
-@inline function shareOfCutoff(hertz: v128, perFrame: v128): v128 {
-  return clamp(mul(hertz, perFrame), splat(1e-6), splat(HIGHEST));
-}
-/** The same for a cutoff with tracked pitch. */
-@inline function shareOf(cutoff: v128, tracking: v128, pitch: v128, tracks: bool, perFrame: v128): v128 {
-  return shareOfCutoff(tracks ? mul(cutoff, exp2(mul(tracking, pitch))) : cutoff, perFrame);
-}
-
-/** The tangent of pi u / 2 is a continued fraction n/d, relative error below 4e-7. */
-// @ts-ignore: decorator
-@inline function numeratorOf(u: v128): v128 {
-  const y = mul(u, at(TANGENT, 0)),
-    y2 = mul(y, y);
-  return mul(y, madd(sub(y2, at(TANGENT, 1)), y2, at(TANGENT, 2)));
-}
-// @ts-ignore: decorator
-@inline function denominatorOf(u: v128): v128 {
-  const y = mul(u, at(TANGENT, 0)),
-    y2 = mul(y, y);
-  return madd(sub(mul(y2, at(TANGENT, 3)), at(TANGENT, 4)), y2, at(TANGENT, 2));
-}
-/** g = tan(pi u) is top/bottom, by tan 2y = 2nd / (d^2 - n^2); `rest` and `quotient` share one division with a1. */
-// @ts-ignore: decorator
-@inline function restOf(top: v128, bottom: v128, k: v128): v128 {
-  return madd(top, madd(k, bottom, top), mul(bottom, bottom));
-}
-// @ts-ignore: decorator
-@inline function quotientOf(bottom: v128, rest: v128): v128 {
-  return div(at(TANGENT, 5), mul(bottom, rest));
-}
-/** a1 = 1 / (1 + g (g + k)). */
-// @ts-ignore: decorator
-@inline function dampedOf(bottom: v128, quotient: v128): v128 {
-  return mul(mul(mul(bottom, bottom), bottom), quotient);
-}
-
-/** Stores g and a1. */
-// @ts-ignore: decorator
-@inline function storeCoefficients(u: v128, k: v128, g: usize, a1: usize): void {
-  const n = numeratorOf(u),
-    d = denominatorOf(u);
-  const top = mul(add(n, n), d),
-    bottom = mul(sub(d, n), add(d, n));
-  const rest = restOf(top, bottom, k),
-    q = quotientOf(bottom, rest);
-  v128.store(g, mul(mul(top, rest), q));
-  v128.store(a1, dampedOf(bottom, q));
-}
-
-/**
- * The same for a row of cutoffs at one damping, four frames at a time: each coefficient is a long chain, and the machine
- * works on several only when they are written side by side.
- */
-function storeSweep(cutoff: usize, k: v128, g: usize, a1: usize, frames: u32): void {
-  const perFrame = splat(1 / sampleRate);
-  let f: u32 = 0;
-  for (; f + 4 <= frames; f += 4) {
-    const u = shareOfCutoff(v128.load(cutoff), perFrame),
-      u2 = shareOfCutoff(v128.load(cutoff, 16), perFrame),
-      u3 = shareOfCutoff(v128.load(cutoff, 32), perFrame),
-      u4 = shareOfCutoff(v128.load(cutoff, 48), perFrame);
-    const n = numeratorOf(u),
-      n2 = numeratorOf(u2),
-      n3 = numeratorOf(u3),
-      n4 = numeratorOf(u4);
-    const d = denominatorOf(u),
-      d2 = denominatorOf(u2),
-      d3 = denominatorOf(u3),
-      d4 = denominatorOf(u4);
-    const top = mul(add(n, n), d),
-      top2 = mul(add(n2, n2), d2),
-      top3 = mul(add(n3, n3), d3),
-      top4 = mul(add(n4, n4), d4);
-    const bottom = mul(sub(d, n), add(d, n)),
-      bottom2 = mul(sub(d2, n2), add(d2, n2)),
-      bottom3 = mul(sub(d3, n3), add(d3, n3)),
-      bottom4 = mul(sub(d4, n4), add(d4, n4));
-    const rest = restOf(top, bottom, k),
-      rest2 = restOf(top2, bottom2, k),
-      rest3 = restOf(top3, bottom3, k),
-      rest4 = restOf(top4, bottom4, k);
-    const q = quotientOf(bottom, rest),
-      q2 = quotientOf(bottom2, rest2),
-      q3 = quotientOf(bottom3, rest3),
-      q4 = quotientOf(bottom4, rest4);
-    v128.store(g, mul(mul(top, rest), q));
-    v128.store(g, mul(mul(top2, rest2), q2), 16);
-    v128.store(g, mul(mul(top3, rest3), q3), 32);
-    v128.store(g, mul(mul(top4, rest4), q4), 48);
-    v128.store(a1, dampedOf(bottom, q));
-    v128.store(a1, dampedOf(bottom2, q2), 16);
-    v128.store(a1, dampedOf(bottom3, q3), 32);
-    v128.store(a1, dampedOf(bottom4, q4), 48);
-    cutoff += 64;
-    g += 64;
-    a1 += 64;
-  }
-  for (; f < frames; ++f) {
-    storeCoefficients(shareOfCutoff(v128.load(cutoff), perFrame), k, g, a1);
-    cutoff += 16;
-    g += 16;
-    a1 += 16;
-  }
-}
-
-/** Combines the states of one section into the output of a type: 0 low, 1 band, 2 high, 3 notch, 4 peak, 5 morph. */
-@inline function outputOf(kind: u32, x: v128, v1: v128, v2: v128, k: v128, morph: v128): v128 {
-  if (kind == 0) return v2;
-  const band = mul(k, v1);
-  if (kind == 1) return band;
-  const high = sub(sub(x, band), v2);
-  if (kind == 2) return high;
-  if (kind == 3) return add(v2, high);
-  if (kind == 4) return sub(v2, high);
-  const first = sub(splat(1), lower(add(morph, morph), splat(1)));
-  const last = higher(sub(add(morph, morph), splat(1)), splat(0));
-  const middle = sub(splat(1), add(first, last));
-  return add(add(mul(first, v2), mul(middle, band)), mul(last, high));
-}
-
-/** One section over a block: `kind` output of `source` into `target`, with states at `state`. */
-@inline function section(
-  kind: u32,
-  source: usize,
-  sourceStride: usize,
-  target: usize,
-  state: usize,
-  g: usize,
-  a1: usize,
-  k: usize,
-  stride: usize,
-  kStride: usize,
-  morph: usize,
-  morphStride: usize,
-  frames: u32,
-): void {
-  let one = v128.load(state),
-    two = v128.load(state, 16);
-  for (let f: u32 = 0; f < frames; ++f) {
-    const x = v128.load(source);
-    const gg = v128.load(g),
-      aa = v128.load(a1);
-    const v3 = sub(x, two);
-    const v1 = mul(aa, madd(gg, v3, one));
-    const v2 = madd(gg, v1, two);
-    one = sub(add(v1, v1), one);
-    two = sub(add(v2, v2), two);
-    v128.store(target + (f << 4), outputOf(kind, x, v1, v2, v128.load(k), v128.load(morph)));
-    source += sourceStride;
-    g += stride;
-    a1 += stride;
-    k += kStride;
-    morph += morphStride;
-  }
-  v128.store(state, one);
-  v128.store(state, two, 16);
-}
-
-/** The same with the kind chosen outside the loop. */
-function runSection(
-  kind: u32,
-  source: usize,
-  sourceStride: usize,
-  target: usize,
-  state: usize,
-  g: usize,
-  a1: usize,
-  k: usize,
-  stride: usize,
-  kStride: usize,
-  morph: usize,
-  morphStride: usize,
-  frames: u32,
-): void {
-  switch (kind) {
-    case 0:
-      section(0, source, sourceStride, target, state, g, a1, k, stride, kStride, morph, morphStride, frames);
-      break;
-    case 1:
-      section(1, source, sourceStride, target, state, g, a1, k, stride, kStride, morph, morphStride, frames);
-      break;
-    case 2:
-      section(2, source, sourceStride, target, state, g, a1, k, stride, kStride, morph, morphStride, frames);
-      break;
-    case 3:
-      section(3, source, sourceStride, target, state, g, a1, k, stride, kStride, morph, morphStride, frames);
-      break;
-    case 4:
-      section(4, source, sourceStride, target, state, g, a1, k, stride, kStride, morph, morphStride, frames);
-      break;
-    default:
-      section(5, source, sourceStride, target, state, g, a1, k, stride, kStride, morph, morphStride, frames);
-  }
-}
+import {
+  A1,
+  BETWEEN,
+  G,
+  INPUT,
+  K,
+  LINEAR_VECTORS,
+  OUTPUTS,
+  dampingOf,
+  shareOf,
+  shareOfCutoff,
+  storeCoefficients,
+  storeSweep,
+} from "./coefficients.as";
+import { outputOf, runSection } from "./sections.as";
 
 /** Inputs of a group whose cutoff alone moves: the case that counts. */
 // @ts-ignore: decorator

@@ -1,3 +1,4 @@
+/* eslint max-lines: ["error", 500] -- one subject: the synced lanes */
 import { Signal } from "../../../kernels/signal.as";
 // The synced lanes. A reset cannot be foreseen, so from the first rise at `sync` on every corner of a lane is corrected
 // after it happened, with the causal (minimum-phase) step: naive wave plus a ring of corrections that the corners have

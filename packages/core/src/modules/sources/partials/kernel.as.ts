@@ -1,3 +1,4 @@
+/* eslint max-lines: ["error", 500] -- one bank of partials */
 // Partials: the partials of one voice stand in the lanes of vectors, four at a time. Phases are exact (64-bit); between
 // anchors, every 32 absolute frames, each partial is a complex number turned on by a fixed step, and its level moves in a
 // straight line. Where the pitch moves from sample to sample the sines are computed anew at each.
