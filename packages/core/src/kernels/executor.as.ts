@@ -4,8 +4,6 @@ import {
   FIT,
   INSTANCE_FLUSHED,
   INSTANCE_GROUPS,
-  INSTANCE_OUTPUT_COUNT,
-  INSTANCE_OUTPUTS,
   INSTANCE_RESETS,
   INSTANCE_STATE,
   INSTANCE_STATE_VECTORS,
@@ -106,10 +104,9 @@ function runLoop(op: usize, frames: u32): void {
  * What is not finite, or beyond any sane level, leaves a module as 0. Only the last frame is looked at: a broken state
  * stays broken until it is cleared, and one odd sample that passes through breaks the next state it meets.
  */
-function contain(instance: usize, frames: u32): void {
-  const table = <usize>load<u32>(instance, INSTANCE_OUTPUTS);
-  for (let o: u32 = 0, n = load<u32>(instance, INSTANCE_OUTPUT_COUNT); o < n; ++o) {
-    const signal = changetype<Signal>(<usize>load<u32>(table + (o << 2)));
+function contain(instance: Instance, frames: u32): void {
+  for (let o: u32 = 0, n = instance.outputCount; o < n; ++o) {
+    const signal = instance.outputAt(o);
     if (!signal.isWanted) continue;
     for (let g: u32 = 0, groups = signal.groups; g < groups; ++g) {
       if (!broken(v128.load(signal.row(g, frames - 1)))) continue;
@@ -126,9 +123,9 @@ function contain(instance: usize, frames: u32): void {
 /** Calls a module unless it rests; one that is called is awake until it says otherwise. */
 @inline function callUnlessResting(op: usize, frames: u32): void {
   if (load<u32>(op, OP_RESTS)) {
-    const instance = <usize>load<u32>(op, OP_INSTANCE);
-    if (changetype<Instance>(instance).isResting()) return;
-    store<u32>(instance, 0, INSTANCE_REST);
+    const instance = changetype<Instance>(<usize>load<u32>(op, OP_INSTANCE));
+    if (instance.isResting()) return;
+    store<u32>(instance.address, 0, INSTANCE_REST);
     call(op, 0, frames);
     contain(instance, frames);
     return;
@@ -198,15 +195,12 @@ export function guardInstance(instance: usize, lastFrame: u32): u32 {
       v128.store(p, v128.and(x, healthy(x)));
     }
   }
-  const outputs = load<u32>(instance, INSTANCE_OUTPUT_COUNT);
-  const table = <usize>load<u32>(instance, INSTANCE_OUTPUTS);
-  for (let o: u32 = 0; o < outputs; ++o) {
-    const signal = changetype<Signal>(<usize>load<u32>(table + (o << 2)));
+  const module = changetype<Instance>(instance);
+  for (let o: u32 = 0, n = module.outputCount; o < n; ++o) {
+    const signal = module.outputAt(o);
     if (!signal.isWanted) continue;
-    for (let g: u32 = 0; g < signal.groups; ++g) {
-      const x = v128.load(signal.row(g, lastFrame));
-      if (broken(x)) failed = true;
-    }
+    for (let g: u32 = 0; g < signal.groups; ++g)
+      if (broken(v128.load(signal.row(g, lastFrame)))) failed = true;
   }
   if (failed) {
     for (let g: u32 = 0; g < groups; ++g) memory.fill(state + g * (vectors << 4), 0, flushed << 4);

@@ -71,9 +71,10 @@ export function selectStep(
   reset: v128,
   direct: bool,
   selected: v128,
-  steps: i32,
+  stepsSet: f32,
   order: i32,
 ): v128 {
+  const steps = max(<i32>stepsSet, 1);
   const resets = rising(state + RESET, reset),
     clocks = rising(state, clock);
   if (v128.any_true(resets)) {
@@ -122,8 +123,9 @@ export function stepsUnmoved(
   reset: v128,
   direct: bool,
   selected: v128,
-  steps: i32,
+  stepsSet: f32,
 ): bool {
+  const steps = max(<i32>stepsSet, 1);
   if (!unmoved(state, clock) || !unmoved(state + RESET, reset)) return false;
   if (direct && v128.any_true(v128.xor(pointedStep(selected, steps), v128.load(state + STEP)))) return false;
   const step = i32x4.min_s(v128.load(state + STEP), i32x4.splat(steps - 1));

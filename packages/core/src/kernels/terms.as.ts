@@ -136,7 +136,7 @@ function sumVoices(
     last = ((lanes + 3) >> 2) - 1;
   // Lanes beyond the last voice may hold anything.
   const used = i32x4.gt_s(i32x4.splat(<i32>(lanes - (last << 2))), i32x4(0, 1, 2, 3));
-  const stride = source.start(1) - source.start(0);
+  const stride = source.stride;
   let p = source.row(0, frame);
   for (let end = row + (frames << 4); row < end; row += 16, p += 16) {
     let sum = splat(0),

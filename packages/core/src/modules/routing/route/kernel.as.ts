@@ -2,13 +2,8 @@ import * as P from "../../../generated/route.as";
 import { moveGains, selectStep, stepsUnmoved } from "../../../kernels/stepping.as";
 import { mul } from "../../../kernels/simd.as";
 
-
-@inline function stepsOf(m: P.Module): i32 {
-  return max(<i32>m.steps, 1);
-}
-
 export function idle(m: P.Module, state: P.State, clock: v128, reset: v128, select: v128): bool {
-  return stepsUnmoved(state.clockBeforeAt, clock, reset, m.select.isCabled, select, stepsOf(m));
+  return stepsUnmoved(state.clockBeforeAt, clock, reset, m.select.isCabled, select, m.steps);
 }
 
 export function compute(
@@ -23,7 +18,7 @@ export function compute(
   input: v128,
 ): void {
   const at = state.clockBeforeAt,
-    step = selectStep(m, g, at, clock, reset, m.select.isCabled, select, stepsOf(m), m.order);
+    step = selectStep(m, g, at, clock, reset, m.select.isCabled, select, m.steps, m.order);
   const gains = moveGains(at, step, fade);
   for (let n: u32 = 0; n < 8; ++n)
     m.signal(P.OUT_OUT1 + (n << 2)).put(g, f, mul(input, v128.load(gains + (n << 4))));

@@ -2,13 +2,8 @@ import * as P from "../../../generated/switch.as";
 import { moveGains, selectStep, stepsUnmoved } from "../../../kernels/stepping.as";
 import { madd, splat } from "../../../kernels/simd.as";
 
-
-@inline function stepsOf(m: P.Module): i32 {
-  return max(<i32>m.steps, 1);
-}
-
 export function idle(m: P.Module, state: P.State, clock: v128, reset: v128, select: v128): bool {
-  return stepsUnmoved(state.clockBeforeAt, clock, reset, m.select.isCabled, select, stepsOf(m));
+  return stepsUnmoved(state.clockBeforeAt, clock, reset, m.select.isCabled, select, m.steps);
 }
 
 export function compute(
@@ -22,7 +17,7 @@ export function compute(
   fade: v128,
 ): v128 {
   const at = state.clockBeforeAt,
-    step = selectStep(m, g, at, clock, reset, m.select.isCabled, select, stepsOf(m), m.order);
+    step = selectStep(m, g, at, clock, reset, m.select.isCabled, select, m.steps, m.order);
   const gains = moveGains(at, step, fade);
   let y = splat(0);
   for (let n: u32 = 0; n < 8; ++n) {
