@@ -6,25 +6,12 @@ import { keepAsSet, leftMoved } from '../patch/playing-edits.ts'
 import type { Patch } from '../patch/types.ts'
 import { hear, patchOf } from '../testing/bench.ts'
 import { Live } from '../testing/live.ts'
+import { recalledVoice as voice } from '../testing/patches.ts'
 import { hzBetween, rms } from '../testing/measure.ts'
 import { overlayOf } from './moment.ts'
 import { blendLeavesOut } from './recall.ts'
 
 const snapshot = (more: object, id = 's'): object => ({ id, name: id, ...more })
-
-/** A sine into a filter, a drive and the output; one of everything a recall may touch. */
-const voice = (snapshots: object[], more: object = {}): Patch =>
-  patchOf(
-    [
-      ['osc', 'oscillator', { tracking: false, frequency: 400 }],
-      ['filter', 'filter', { cutoff: 2000 }],
-      ['drive', 'drive', { gain: 12 }],
-      ['amp', 'amplifier'],
-      ['out', 'output', { level: -12 }],
-    ],
-    ['osc.sine > filter.in', 'filter.low > drive.in', 'loud: drive.out > amp.in', 'amp.out > out.in'],
-    { snapshots, ...more },
-  )
 
 const hz = (out: ArrayLike<number>, from: number): number => hzBetween(out, from, from + 0.1)
 

@@ -2,11 +2,11 @@
 /** Snapshots and blends, heard: by frequency, level and spectrum. */
 import { describe, expect, it } from 'vitest'
 import type { PlayerEvent } from '../notes/events.ts'
-import type { Patch } from '../patch/types.ts'
 import { render } from '../render/render.ts'
 import { hear, patchOf } from '../testing/bench.ts'
 import { testKernels } from '../testing/kernels.ts'
 import { Live } from '../testing/live.ts'
+import { recalledVoice as voice } from '../testing/patches.ts'
 import { amplitudes, hzBetween, largest, largestStep, rms } from '../testing/measure.ts'
 
 const recall = (t: number, target = 's', more: object = {}): PlayerEvent => ({
@@ -16,20 +16,6 @@ const recall = (t: number, target = 's', more: object = {}): PlayerEvent => ({
   ...more,
 })
 const snapshot = (more: object, id = 's'): object => ({ id, name: id, ...more })
-
-/** A sine into a filter, a drive and the output; one of everything a recall may touch. */
-const voice = (snapshots: object[], more: object = {}): Patch =>
-  patchOf(
-    [
-      ['osc', 'oscillator', { tracking: false, frequency: 400 }],
-      ['filter', 'filter', { cutoff: 2000 }],
-      ['drive', 'drive', { gain: 12 }],
-      ['amp', 'amplifier'],
-      ['out', 'output', { level: -12 }],
-    ],
-    ['osc.sine > filter.in', 'filter.low > drive.in', 'loud: drive.out > amp.in', 'amp.out > out.in'],
-    { snapshots, ...more },
-  )
 
 const hz = (out: ArrayLike<number>, from: number): number => hzBetween(out, from, from + 0.1)
 

@@ -5,40 +5,15 @@ import { readMidi, writeMidiFile } from '../formats/midi.ts'
 import { faultText, type Patch } from '../patch/types.ts'
 import { parsePatch } from '../patch/validate.ts'
 import { render } from '../render/render.ts'
-import { hear, patchOf } from '../testing/bench.ts'
+import { hear } from '../testing/bench.ts'
 import { testKernels } from '../testing/kernels.ts'
 import { Live } from '../testing/live.ts'
+import { playedVoice as voice } from '../testing/patches.ts'
 import { largest } from '../testing/measure.ts'
 import { patchHash } from './hash.ts'
 import { Recorder } from './recorder.ts'
 
 const RATE = 48000
-
-const voice = (more: object = {}): Patch =>
-  patchOf(
-    [
-      ['notes', 'notes', { voices: 2, mode: 'poly', bendRange: 12 }],
-      ['osc', 'oscillator'],
-      ['env', 'envelope', { attack: 0.005, release: 2 }],
-      ['amp', 'amplifier'],
-      ['drone', 'oscillator', { tracking: false, frequency: 100 }],
-      ['sum', 'mix', { amount2: 0 }],
-      ['echo', 'delayline', { time: 80, feedback: 0.9 }],
-      ['out', 'output', { level: -12 }],
-    ],
-    [
-      'notes.pitch > osc.pitch',
-      'notes.gate > env.gate',
-      'osc.sine > amp.in',
-      'env.env > amp.cv',
-      'amp.out > sum.in1',
-      'drone.sine > sum.in2',
-      'sum.out > out.in',
-      'sum.out > echo.in * 0.2',
-      'echo.out > out.in',
-    ],
-    more,
-  )
 
 const said = (...faults: readonly (readonly { place: string; message: string }[])[]): string[] =>
   faults.flat().map(faultText)
