@@ -2,7 +2,10 @@ import js from 'typescript-eslint'
 import { linesParser } from './scripts/lint/lines-parser.js'
 import { ownLookups } from './scripts/lint/own-lookups.js'
 
-/** Imports point one way: what each folder of the core may import from; a folder that is missing may import from all. */
+/**
+ * Imports point one way: what each folder of the core, and which of the files beside them, a folder may import from. One
+ * that is missing may import from all, and so may be imported only where it is named.
+ */
 const CORE = {
   units: [],
   kernels: [],
@@ -32,9 +35,11 @@ const WEB = {
 }
 const NOT_THE_CORES = ['react', 'react-*', 'koa', 'node:*', '@ypsilon/*', 'puppeteer*']
 /** Rules for every folder of a package; `never`: packages that none of them may import. */
-const oneWay = (source, folders, never) =>
-  Object.entries(folders).map(([folder, may]) => {
-    const others = Object.keys(folders).filter((name) => name !== folder && !may.includes(name))
+const oneWay = (source, folders, never) => {
+  // Folders, and files that stand beside them.
+  const all = [...new Set([...Object.keys(folders), ...Object.values(folders).flat()])]
+  return Object.entries(folders).map(([folder, may]) => {
+    const others = all.filter((name) => name !== folder && !may.includes(name))
     return {
       files: [`${source}/${folder}/**/*.ts`, `${source}/${folder}/**/*.tsx`],
       ignores: ['**/*.test.ts'],
@@ -45,7 +50,9 @@ const oneWay = (source, folders, never) =>
             patterns: [
               {
                 group: [
-                  ...others.flatMap((name) => [`../${name}/*`, `../../${name}/*`, `../../../${name}/*`]),
+                  ...others.flatMap((name) =>
+                    ['../', '../../', '../../../'].flatMap((up) => [`${up}${name}/*`, `${up}${name}.ts`]),
+                  ),
                   ...never,
                 ],
                 message: `Imports point one way: ${folder} may import from ${may.join(', ') || 'no other folder'}.`,
@@ -56,6 +63,7 @@ const oneWay = (source, folders, never) =>
       },
     }
   })
+}
 const INEXACT = [
   'sin',
   'cos',

@@ -10,6 +10,19 @@ const PLACES = [
   '/Applications/Google Chrome.app/Contents/MacOS/Google Chrome',
 ].filter(Boolean)
 
+/** How it runs without a screen: quiet, its own audio clock, nothing on the network. */
+export const FLAGS = [
+  '--no-sandbox',
+  '--disable-dev-shm-usage',
+  '--disable-gpu',
+  '--disable-quic',
+  '--autoplay-policy=no-user-gesture-required',
+  '--no-first-run',
+  '--disable-background-networking',
+  '--disable-component-update',
+  '--disable-sync',
+]
+
 export const findChromium = () => PLACES.find((path) => existsSync(path))
 
 const run = (command, args) =>

@@ -3,7 +3,7 @@ import { spawn } from 'node:child_process'
 import { mkdirSync } from 'node:fs'
 import { join } from 'node:path'
 import puppeteer from 'puppeteer-core'
-import { ensureChromium } from './chromium.mjs'
+import { ensureChromium, FLAGS } from './chromium.mjs'
 import { ready, root } from './ready.mjs'
 
 await ready('web', 'server')
@@ -22,17 +22,7 @@ const browser = await puppeteer.launch({
   executablePath: ensureChromium(),
   headless: true,
   defaultViewport: { width: 1280, height: 800 },
-  args: [
-    '--no-sandbox',
-    '--disable-dev-shm-usage',
-    '--disable-gpu',
-    '--autoplay-policy=no-user-gesture-required',
-    '--no-first-run',
-    '--disable-background-networking',
-    '--disable-component-update',
-    '--disable-sync',
-    '--hide-scrollbars',
-  ],
+  args: [...FLAGS, '--hide-scrollbars'],
 })
 const page = await browser.newPage()
 const pause = (ms) =>

@@ -5,7 +5,7 @@
 import { readFileSync } from 'node:fs'
 import { createServer } from 'node:http'
 import { join } from 'node:path'
-import { findChromium } from '../scripts/chromium.mjs'
+import { findChromium, FLAGS } from '../scripts/chromium.mjs'
 
 const [folder] = process.argv.slice(2)
 const executablePath = findChromium()
@@ -86,16 +86,7 @@ const browser = await puppeteer.launch({
   executablePath,
   headless: true,
   protocolTimeout: 300000,
-  args: [
-    '--no-sandbox',
-    '--disable-dev-shm-usage',
-    '--disable-gpu',
-    '--autoplay-policy=no-user-gesture-required',
-    '--no-first-run',
-    '--disable-background-networking',
-    '--disable-component-update',
-    '--disable-sync',
-  ],
+  args: FLAGS,
 })
 
 const measure = async (name, options, seconds) => {

@@ -2,7 +2,7 @@
 // Prints {engine, native, ratio} in times real time. Usage: node speed/native.mjs FOLDER-OF-THE-BUILT-COMMAND-LINE
 import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { findChromium } from '../scripts/chromium.mjs'
+import { findChromium, FLAGS } from '../scripts/chromium.mjs'
 
 const [folder] = process.argv.slice(2)
 const executablePath = findChromium()
@@ -12,16 +12,7 @@ const browser = await puppeteer.launch({
   executablePath,
   headless: true,
   protocolTimeout: 300000,
-  args: [
-    '--no-sandbox',
-    '--disable-dev-shm-usage',
-    '--disable-gpu',
-    '--disable-quic',
-    '--no-first-run',
-    '--disable-background-networking',
-    '--disable-component-update',
-    '--disable-sync',
-  ],
+  args: FLAGS,
 })
 
 const inPage = async (code, kernels) => {

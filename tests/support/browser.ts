@@ -1,31 +1,13 @@
 import { type ChildProcess, spawn } from 'node:child_process'
-import { existsSync, mkdtempSync, rmSync } from 'node:fs'
+import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
+import { findChromium, FLAGS } from '../../scripts/chromium.mjs'
 import puppeteer, { type Browser, type Page } from 'puppeteer-core'
 
 export const ROOT = fileURLToPath(new URL('../..', import.meta.url))
-export const CHROMIUM =
-  process.env['CHROMIUM'] ??
-  ['/usr/bin/chromium', '/usr/bin/chromium-browser', '/usr/bin/google-chrome'].find((path) =>
-    existsSync(path),
-  ) ??
-  'chromium'
-
-const FLAGS = [
-  '--no-sandbox',
-  '--disable-dev-shm-usage',
-  '--disable-gpu',
-  '--disable-quic',
-  '--autoplay-policy=no-user-gesture-required',
-  '--no-first-run',
-  '--disable-background-networking',
-  '--disable-component-update',
-  '--disable-sync',
-  '--force-color-profile=srgb',
-  '--hide-scrollbars',
-]
+const CHROMIUM = findChromium() ?? 'chromium'
 
 export interface Served {
   readonly address: string
@@ -81,7 +63,7 @@ export const openPage = async (
   const browser = await puppeteer.launch({
     executablePath: CHROMIUM,
     headless: true,
-    args: FLAGS,
+    args: [...FLAGS, '--force-color-profile=srgb', '--hide-scrollbars'],
     userDataDir: profile,
     defaultViewport: { width: options.width ?? 1280, height: options.height ?? 800 },
     protocolTimeout: 120000,

@@ -32,6 +32,8 @@ const difference = <T>(
 
 const cablesOf = (patch: Patch): readonly Cable[] => patch.cables ?? []
 
+const heardIn = (cables: readonly Cable[]): number => cables.filter(({ muted }) => muted !== true).length
+
 /** A flat patch, and what it takes to go on from it. */
 export class Amendable {
   private readonly cables: readonly Cable[]
@@ -64,7 +66,7 @@ export class Amendable {
       added = now.slice(start, endNow)
     const places = this.placesBetween(start, endWas, added.length)
     if (!places || ![...gone, ...added].every((cable) => this.isPlain(cable))) return undefined
-    const count = this.count + added.length - gone.length
+    const count = this.count + heardIn(added) - heardIn(gone)
     if (count > MOST_FEEDS) return undefined
     const feeds = new Map(flat.feeds),
       touched = new Set<string>()

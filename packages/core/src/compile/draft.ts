@@ -44,11 +44,11 @@ export class Draft {
   memoryBytes = 0
 
   /** `signals`: how many numbers modules may take; parts of the compiler's own come after them. */
-  constructor(private signalCount: number) {
-    this.signals = new Array<PlanSignal | undefined>(signalCount).fill(undefined)
+  constructor(signals: number) {
+    this.signals = new Array<PlanSignal | undefined>(signals).fill(undefined)
     // Every signal can be held back once.
-    this.wanted = new Uint8Array(2 * signalCount)
-    this.writers = new Int32Array(2 * signalCount).fill(-1)
+    this.wanted = new Uint8Array(2 * signals)
+    this.writers = new Int32Array(2 * signals).fill(-1)
   }
 
   private addNode(op: PlanOp, module: number, stage: Stage | undefined, type: string): number {
@@ -115,10 +115,8 @@ export class Draft {
     shape: Shape,
     stages: readonly Stage[],
   ): { readonly signal: number; readonly first: number } {
-    const { voices, sides } = shape,
-      signal = this.signalCount
-    this.signalCount += 1
-    this.signals.push({ key: `${made.id}.out`, voices, sides, origin: 'output' })
+    const { voices, sides } = shape
+    const signal = this.signals.push({ key: `${made.id}.out`, voices, sides, origin: 'output' }) - 1
     this.wanted[signal] = 1
     const first = this.addStages({ ...made, outputs: [[slot, signal]] }, stages)
     this.writers[signal] = first

@@ -6,7 +6,7 @@ import { endsOf } from '../patch/walk.ts'
 import { Amendable } from './amend.ts'
 import { type Feed, Gathering, merged } from './gathering.ts'
 import { hiddenFormulas } from './hidden.ts'
-import { type Ending, endings, type HeldCable, passagesOf } from './passages.ts'
+import { endings, type HeldCable, passagesOf } from './passages.ts'
 
 export { type Feed, MOST_FEEDS } from './gathering.ts'
 export { macroModule } from './hidden.ts'
@@ -74,13 +74,8 @@ const dissolved = (patch: Patch, catalogue: Catalogue): Amendable => {
   const hidden = hiddenFormulas(patch, catalogue),
     index = patchIndex(patch)
   const all = [...index.modules.map(({ module }) => module), ...hidden.modules]
-  const ending: ReadonlyMap<string, readonly Ending[]> = endings(
-    hidden.cables,
-    new Map(all.map((module) => [module.id, module])),
-    catalogue,
-    index,
-  )
-  const { keys, held } = passagesOf(ending as Map<string, Ending[]>)
+  const ending = endings(hidden.cables, new Map(all.map((module) => [module.id, module])), catalogue, index)
+  const { keys, held } = passagesOf(ending)
   const gathering = new Gathering(ending, hidden.serves, held),
     { passed, shadowed } = gathering
   for (const key of keys) passed.set(key, merged(gathering.at(key)))

@@ -5,7 +5,7 @@ import { CATALOGUE } from '../catalogue.ts'
 import type { Patch } from '../patch/types.ts'
 import { checkPatch } from '../patch/validate.ts'
 import { dice, edited, randomPatch } from '../testing/edits.ts'
-import { compile, type CompileOptions } from './compile.ts'
+import { compile, type CompileOptions, type Retiring } from './compile.ts'
 import { flatten } from './flatten.ts'
 import type { Plan } from './plan.ts'
 
@@ -61,6 +61,30 @@ const withPassages = (patch: Patch): Patch => {
   return more.value
 }
 
+/** A module that is there, as if it had just changed, and one that has gone since: both are heard until they have faded. */
+const retiringIn = (patch: Patch, before: Patch, pick: number): Retiring => {
+  const there = patch.modules.filter(({ id, type }) => id !== 'out' && type !== 'group'),
+    changed = there[pick % there.length]!
+  const gone = before.modules.filter(
+    ({ id, type }) => type !== 'group' && !patch.modules.some((module) => module.id === id),
+  )
+  const ids = new Map([[changed.id, `~was:${changed.id}`], ...gone.map(({ id }) => [id, id] as const)])
+  const cables = before.cables.flatMap(({ from, to, amount = 1 }) => {
+    const [source = '', port] = from.split('.'),
+      [target = '', input] = to.split('.')
+    const name = ids.get(target),
+      isThere = ids.has(source) || there.some(({ id }) => id === source)
+    return name === undefined || !isThere
+      ? []
+      : [{ from: `${ids.get(source) ?? source}.${port}`, to: `${name}.${input}`, amount }]
+  })
+  return {
+    modules: [changed, ...gone].map((module) => ({ ...module, id: ids.get(module.id)! })),
+    cables,
+    copies: new Map([[`~was:${changed.id}`, changed.id]]),
+  }
+}
+
 const seeds = fc.integer({ min: 1, max: 2 ** 31 - 1 })
 
 describe('plans after edits', () => {
@@ -75,12 +99,16 @@ describe('plans after edits', () => {
         let previous = planOf(patch)
         for (let n = 0; n < edits; n += 1) {
           const kind = kinds > 0 ? roll(kinds) : [3, 3, 7, 10][roll(4)]!
+          const before = patch
           patch = edited(patch, roll, kind, 100 + n)
           // A copy of which nothing is known.
           const fresh = structuredClone(patch)
           same(endsOf(patch), endsOf(fresh), `edit ${n}`)
           const fading = planOf(structuredClone(patch), { previous })
           same(planOf(patch, { previous }), fading, `edit ${n}, fading`)
+          const retiring = retiringIn(patch, before, roll(1000))
+          const leaving = planOf(structuredClone(patch), { previous, retiring })
+          same(planOf(patch, { previous, retiring }), leaving, `edit ${n}, with what leaves`)
           const plan = planOf(patch)
           same(plan, planOf(fresh), `edit ${n}, settled`)
           // Some edits come while the one before still fades.

@@ -1,7 +1,7 @@
 // Measures of a signal's level, and what follows them at one pace up and another down.
+import { LOG2E } from "./levels.as";
 import { exp2, add, div, higher, madd, mul, select, splat, sub } from "./simd.as";
 
-export const LOG2E: f32 = 1.44269504;
 /** Decibels are left below this. */
 const LEAST_PEAK: f32 = 1e-9;
 

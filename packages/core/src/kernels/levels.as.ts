@@ -3,6 +3,8 @@ import { exp2, mul, splat } from "./simd.as";
 
 export const OCTAVES_PER_DB: f32 = 0.166096405;
 export const DB_PER_OCTAVE: f32 = 6.02059991;
+/** Octaves of a factor e. */
+export const LOG2E: f32 = 1.44269504;
 /** The fall of 60 dB by which decay times are meant, in octaves of level. */
 export const DECAY_OCTAVES: f32 = -9.9657843;
 /** Level fields say silence here. */

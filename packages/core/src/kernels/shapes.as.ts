@@ -1,5 +1,6 @@
 // Curves of saturation with their integrals, for shaping with little aliasing: the mean of the curve between two
 // samples, (F(b) - F(a)) / (b - a) (Parker, Zavalishin & Le Bivic, DAFx 2016), at the oversampled rate.
+import { LOG2E } from "./levels.as";
 import { add, div, exp2, higher, log2, lower, madd, mul, select, sineOfCycles, splat, sub } from "./simd.as";
 
 export const SOFT: i32 = 0,
@@ -11,7 +12,6 @@ export const SOFT: i32 = 0,
   FOLD: i32 = 6;
 
 const LN2: f32 = 0.69314718;
-const LOG2E: f32 = 1.44269504;
 /** How far a tube goes down, where it goes up to 1. */
 const TUBE_LOW: f32 = 0.6;
 /** Below this step the quotient loses its digits; the curve in the middle is as good. */

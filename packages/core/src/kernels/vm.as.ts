@@ -1,10 +1,11 @@
 /* eslint max-lines: ["error", 500] -- one machine: every word of formulas */
 // The formula machine: runs a program of vector operations over a block, or frame by frame where it hears its own past.
+import { C4 } from "./phase.as";
 import * as V from "./vm";
 import { Instance } from "./instance.as";
 import { Signal } from "./signal.as";
 import { sampleRate, time, frameNow, framePeriod } from "./time.as";
-import { DB_PER_OCTAVE } from "./levels.as";
+import { DB_PER_OCTAVE, LOG2E } from "./levels.as";
 import {
   add,
   bipolar,
@@ -32,8 +33,6 @@ const registers: usize = memory.data(112 * 2048, 16);
 /** Pointers and strides of an instruction's three operands. */
 const specials: usize = memory.data(3 * 2048, 16);
 
-const C4: f32 = 261.6256;
-const LOG2E: f32 = 1.44269504;
 const LN2: f32 = 0.69314718;
 
 

@@ -103,7 +103,7 @@ function countEnds(x: Lanes, f: u32, frames: u32): void {
 }
 
 // @ts-ignore: decorator
-@inline export function param(m: P.Module, p: usize, g: u32, frame: u32, k: u32): f32 {
+@inline function param(m: P.Module, p: usize, g: u32, frame: u32, k: u32): f32 {
   return lane(m.signal(p).row(g, frame), k);
 }
 

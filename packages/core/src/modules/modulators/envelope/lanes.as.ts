@@ -15,7 +15,6 @@ import {
   splat,
   sub,
 } from "../../../kernels/simd.as";
-import { param } from "./kernel.as";
 
 export const IDLE = 0,
   DELAY = 1,

@@ -20,7 +20,7 @@ import {
   widestIncrement,
 } from "../../../kernels/corners.as";
 import { anyRise, rising } from "../../../kernels/edges.as";
-import { fixedCycles } from "../../../kernels/phase.as";
+import { C4, fixedCycles } from "../../../kernels/phase.as";
 import {
   add,
   at,
@@ -39,17 +39,12 @@ import {
   sub,
 } from "../../../kernels/simd.as";
 import { isSynced, runSynced } from "./sync.as";
-import { runSteadySaw, writeSaw } from "./saw.as";
+import { INCREMENTS, PHASES, SUBPHASES, runSteadySaw, writeSaw } from "./saw.as";
 
-const C4: f32 = 261.6256;
 const TO_FIXED: f32 = 4294967296.0;
 /** Drift at 1 wanders this far, in octaves (15 cents), around twice in three seconds. */
 const DRIFT_OCTAVES: f32 = 0.0125;
 const DRIFT_RATE: f32 = 0.7;
-
-export const PHASES = 0,
-  INCREMENTS = 1,
-  SUBPHASES = 2;
 
 /** Smooth random per lane: cubic steps between hashed values. */
 function driftAt(group: P.State, seeds: v128): v128 {
@@ -196,11 +191,11 @@ function runPhases(
     }
     if (wantSub) v128.store(subphases + row, v128.or(i32x4.shl(cycle, 31), i32x4.shr_u(high, 1)));
     const nextLow = i32x4.add(low, stepLow);
-    const carry = u32x4Below(nextLow, low);
+    const carry = i32x4.lt_u(nextLow, low);
     const first = i32x4.add(high, stepHigh);
     const next = i32x4.sub(first, carry);
     if (wantSub) {
-      const over = v128.or(u32x4Below(first, high), v128.and(carry, i32x4.eq(next, i32x4.splat(0))));
+      const over = v128.or(i32x4.lt_u(first, high), v128.and(carry, i32x4.eq(next, i32x4.splat(0))));
       cycle = i32x4.add(cycle, i32x4.sub(i32x4.shr_s(stepHigh, 31), over));
     }
     high = next;
@@ -229,7 +224,7 @@ function runPhases(
   for (let p = phases + (length << 4), end = phases + (frames << 4); p < end; p += 16) {
     v128.store(p, high);
     const nextLow = i32x4.add(low, stepLow);
-    high = i32x4.sub(i32x4.add(high, stepHigh), u32x4Below(nextLow, low));
+    high = i32x4.sub(i32x4.add(high, stepHigh), i32x4.lt_u(nextLow, low));
     low = nextLow;
   }
   state.high = high;
@@ -237,11 +232,6 @@ function runPhases(
   state.cycle = cycle;
   state.phaseBefore = before;
   return constant ? STEADY : MOVING;
-}
-
-
-@inline export function u32x4Below(a: v128, b: v128): v128 {
-  return i32x4.lt_u(a, b);
 }
 
 function writeSine(out: usize, level: usize, levelStride: usize, frames: u32): void {

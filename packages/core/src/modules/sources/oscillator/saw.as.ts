@@ -22,7 +22,11 @@ import {
   stepLimits,
   stepTable,
 } from "../../../kernels/tables.as";
-import { INCREMENTS, PHASES, u32x4Below } from "./kernel.as";
+
+/** Scratch rows of a block: phases, increments, phases of the octave below. */
+export const PHASES = 0,
+  INCREMENTS = 1,
+  SUBPHASES = 2;
 
 /** A saw of constant pitch with at most one corner near, phase and wave in one go: the case that counts. */
 export function runSteadySaw(
@@ -74,7 +78,7 @@ export function runSteadySaw(
     v128.store(out, mul(v128.load(level), y));
     level += levelStride;
     const nextLow = i32x4.add(low, stepLow);
-    high = i32x4.sub(i32x4.add(high, stepHigh), u32x4Below(nextLow, low));
+    high = i32x4.sub(i32x4.add(high, stepHigh), i32x4.lt_u(nextLow, low));
     low = nextLow;
   }
   state.high = high;
@@ -177,10 +181,10 @@ function roundLane(
       const sumLow = i32x4.add(i32x4.splat(<i32>now), wayLow),
         sumLow2 = i32x4.add(i32x4.splat(<i32>then), wayLow);
       const s = f32x4.convert_i32x4_s(
-          i32x4.sub(i32x4.add(i32x4.splat(<i32>(now >> 32)), wayHigh), u32x4Below(sumLow, wayLow)),
+          i32x4.sub(i32x4.add(i32x4.splat(<i32>(now >> 32)), wayHigh), i32x4.lt_u(sumLow, wayLow)),
         ),
         s2 = f32x4.convert_i32x4_s(
-          i32x4.sub(i32x4.add(i32x4.splat(<i32>(then >> 32)), wayHigh), u32x4Below(sumLow2, wayLow)),
+          i32x4.sub(i32x4.add(i32x4.splat(<i32>(then >> 32)), wayHigh), i32x4.lt_u(sumLow2, wayLow)),
         );
       const t1 = lookUpPoint(stepTable, mul(f32x4.abs(s), points)),
         t2 = lookUpPoint(stepTable, mul(f32x4.abs(s2), points));
