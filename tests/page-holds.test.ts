@@ -9,6 +9,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { writeWav } from '../packages/core/src/formats/wav.ts'
 import * as hard from '../packages/core/src/testing/hard.ts'
 import { type Opened, openPage, pause, ROOT, serve, type Served } from './support/browser.ts'
+import { named, nameOf, said } from './support/page.ts'
 
 const folder = mkdtempSync(join(tmpdir(), 'ypsilon-page-'))
 const file = (name: string, content: string | Uint8Array): string => {
@@ -26,21 +27,9 @@ afterAll(() => {
   server.stop()
 })
 
-const nameOf = (page: Page): Promise<string> =>
-  page.$eval('button[aria-label^="Patch "]', (button) => button.getAttribute('aria-label')!.slice(6))
-const named = async (page: Page, name: string): Promise<void> => {
-  await page.waitForFunction(
-    (wanted) => document.querySelector('button[aria-label^="Patch "]')?.getAttribute('aria-label') === wanted,
-    { timeout: 20000 },
-    `Patch ${name}`,
-  )
-}
 const give = async (page: Page, ...paths: string[]): Promise<void> => {
   await ((await page.$('[data-import]')) as ElementHandle<HTMLInputElement>).uploadFile(...paths)
 }
-const said = (page: Page, words: string): Promise<unknown> =>
-  page.waitForFunction((text) => document.body.textContent!.includes(text), { timeout: 30000 }, words)
-
 describe('the sound thread', () => {
   it('is noticed when it hangs and replaced, with the patch as it stands', async () => {
     const { page, close } = await openPage(server.address)
@@ -54,9 +43,7 @@ describe('the sound thread', () => {
       for (let n = 0; n < 60; n += 1) {
         await page.keyboard.down('a')
         await pause(120)
-        const lit = await page.evaluate(
-          () => document.querySelector('[title="Highest peak in dBFS"]')!.textContent !== '−∞',
-        )
+        const lit = await page.evaluate(() => document.querySelector('[data-peak]')!.textContent !== '−∞')
         await page.keyboard.up('a')
         if (lit) return true
       }
@@ -161,19 +148,8 @@ describe('drawing that breaks', () => {
     await page.waitForSelector('.react-flow')
     expect(await nameOf(page)).not.toBe('Broken bell')
     // It is put aside, not gone.
-    const kept = await page.evaluate(
-      () =>
-        new Promise<string[]>((resolve) => {
-          const request = indexedDB.open('ypsilon')
-          request.onsuccess = () => {
-            const all = request.result.transaction('bench').objectStore('bench').getAllKeys()
-            all.onsuccess = () => {
-              resolve(all.result.map(String))
-            }
-          }
-        }),
-    )
-    expect(kept.some((key) => key.startsWith('aside-'))).toBe(true)
+    await page.click('nav a[href="/devices"]')
+    await page.waitForSelector('button[aria-label="Take Broken bell back"]')
     await close()
   })
 

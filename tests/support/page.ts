@@ -2,7 +2,7 @@
 import { mkdtempSync, readFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import type { Page } from 'puppeteer-core'
+import type { Browser, Page } from 'puppeteer-core'
 import { readWav } from '../../packages/core/src/formats/wav.ts'
 import { pause } from './browser.ts'
 
@@ -41,23 +41,33 @@ export const downloadBytes = async (page: Page, act: () => Promise<void>): Promi
   return readFileSync(join(downloads, guid))
 }
 
+const takeCount = (page: Page): Promise<string> =>
+  page.$eval('button[aria-label$=" takes"]', (button) => button.textContent ?? '')
+
 /** Records what the worklet puts out while something happens. */
 export const record = async (page: Page, act: () => Promise<void>): Promise<Float32Array[]> => {
   await page.click('button[aria-label="Record the output"]')
   await pause(150)
   await act()
+  const takes = await takeCount(page)
   await page.click('button[aria-label="Stop recording"]')
-  await pause(250)
+  await page.waitForFunction(
+    (before) => document.querySelector('button[aria-label$=" takes"]')!.textContent !== before,
+    {},
+    takes,
+  )
   await page.click('button[aria-label$=" takes"]')
-  await page.waitForSelector('[data-radix-popper-content-wrapper] li:last-child button')
+  // The list has the latest first, once the take is written.
+  const wav = '[data-radix-popper-content-wrapper] li:first-child button[aria-label$="WAV file"]'
+  await page.waitForSelector(wav)
   const bytes = await downloadBytes(page, async () => {
-    await page.click('[data-radix-popper-content-wrapper] li:last-child button')
+    await page.click(wav)
   })
   await page.keyboard.press('Escape')
   await pause(100)
-  const wav = readWav(new Uint8Array(bytes))
-  if (!wav.ok) throw new Error(wav.fault.message)
-  return [...wav.sound.channels]
+  const result = readWav(new Uint8Array(bytes))
+  if (!result.ok) throw new Error(result.fault.message)
+  return [...result.sound.channels]
 }
 
 export interface Point {
@@ -122,4 +132,46 @@ export const exportedFrom = async (page: Page): Promise<Exported> =>
 export const emptyChart = async (page: Page): Promise<void> => {
   await choose(page, 'New patch')
   await page.waitForFunction(() => document.querySelectorAll('[data-module]').length === 0)
+}
+
+/** Name of the patch on the bench. */
+export const nameOf = (page: Page): Promise<string> =>
+  page.$eval('button[aria-label^="Patch "]', (button) => button.getAttribute('aria-label')!.slice(6))
+export const named = async (page: Page, name: string): Promise<void> => {
+  await page.waitForFunction(
+    (wanted) => document.querySelector('button[aria-label^="Patch "]')?.getAttribute('aria-label') === wanted,
+    { timeout: 20000 },
+    `Patch ${name}`,
+  )
+}
+/** Waits until the page says something. */
+export const said = (page: Page, words: string): Promise<unknown> =>
+  page.waitForFunction((text) => document.body.textContent!.includes(text), { timeout: 30000 }, words)
+export const kept = (page: Page): Promise<unknown> => said(page, 'kept just now')
+export const cards = (page: Page): Promise<number> => page.$$eval('[data-module]', (all) => all.length)
+export const withCtrl = async (page: Page, key: string): Promise<void> => {
+  await page.keyboard.down('Control')
+  await page.keyboard.press(key as 'a')
+  await page.keyboard.up('Control')
+  await pause(60)
+}
+/** A page that is gone without any farewell: nothing it would do on leaving happens. */
+export const crash = async (page: Page): Promise<void> => {
+  const client = await page.createCDPSession()
+  // It never answers: nobody waits for it.
+  void client.send('Page.crash').catch(() => undefined)
+  await pause(300)
+}
+/** A further tab. */
+export const another = async (browser: Browser, address: string): Promise<Page> => {
+  const page = await browser.newPage()
+  await page.setViewport({ width: 1280, height: 800 })
+  await page.goto(address, { waitUntil: 'networkidle0' })
+  await page.waitForSelector('[data-chart]')
+  return page
+}
+/** Presses a button by its words. */
+export const button = async (page: Page, words: string): Promise<void> => {
+  const found = await page.waitForSelector(`::-p-xpath(//button[normalize-space()="${words}"])`)
+  await found!.click()
 }

@@ -1,6 +1,4 @@
-/** Fields: reading what people type and printing what they see. */
-import { own } from '../units/own.ts'
-import { parseNote, hzOfNote, noteValueSeconds } from '../units/units.ts'
+/** Fields: printing what people see, and where a value stands on its scale. What they type is read in `reading.ts`. */
 import type { ChoiceParam, NumberParam, ParamDescription } from './types.ts'
 
 const digits = (value: number): string => {
@@ -43,61 +41,6 @@ export const printAmount = (param: ParamDescription | undefined, amount: number)
   if (param.log || param.time) return `${sign}${digits(amount)} oct`
   if (param.unit === '%') return `${sign}${digits(amount * 100)} %`
   return `${sign}${digits(amount)}${param.unit ? ` ${param.unit}` : ''}`
-}
-
-const FACTORS: Readonly<Record<string, Readonly<Record<string, number>>>> = {
-  s: { s: 1, sec: 1, ms: 0.001, '': 1 },
-  ms: { ms: 1, s: 1000, '': 1 },
-  Hz: { hz: 1, khz: 1000, k: 1000, '': 1 },
-  '%': { '%': 0.01, '': 0.01 },
-  ct: { ct: 1, cent: 1, cents: 1, st: 100, '': 1 },
-  st: { st: 1, semi: 1, oct: 12, ct: 0.01, '': 1 },
-  oct: { oct: 1, st: 1 / 12, ct: 1 / 1200, '': 1 },
-  dB: { db: 1, '': 1 },
-  bpm: { bpm: 1, '': 1 },
-  '/s': { '/s': 1, '': 1, hz: 1 },
-  samples: { samples: 1, sa: 1, '': 1 },
-  'dB/oct': { db: 1, 'db/oct': 1, '': 1 },
-  deg: { deg: 1, '°': 1, '': 1 },
-  '': { '': 1, x: 1, '%': 0.01 },
-}
-
-export type Parsed =
-  { readonly ok: true; readonly value: number } | { readonly ok: false; readonly message: string }
-
-/**
- * Reads what was typed into a field: a number with or without unit, a note name for frequencies, a note value for
- * times. The result is in the field's unit and inside its range, or says what was expected.
- */
-export const parseNumber = (param: NumberParam, text: string, tempo = 120): Parsed => {
-  const clean = text.trim().replace('−', '-').replace(',', '.')
-  const inside = (value: number): Parsed => {
-    if (value < param.min)
-      return { ok: false, message: `${printNumber(param, value)} is below ${printNumber(param, param.min)}` }
-    if (value > param.max)
-      return { ok: false, message: `${printNumber(param, value)} is above ${printNumber(param, param.max)}` }
-    return { ok: true, value: param.whole ? Math.round(value) : value }
-  }
-  if (param.silence !== undefined && /^(silent|off|-inf)$/i.test(clean))
-    return { ok: true, value: param.silence }
-  if (param.unit === 's' || param.unit === 'ms') {
-    const length = noteValueSeconds(clean, tempo)
-    if (length !== undefined) return inside(param.unit === 'ms' ? length * 1000 : length)
-  }
-  const match = /^([+-]?(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?)\s*([a-z%°/]*)$/i.exec(clean)
-  if (match) {
-    const factor = own(own(FACTORS, param.unit), match[2]!.toLowerCase())
-    if (factor !== undefined) return inside(Number(match[1]) * factor)
-    return {
-      ok: false,
-      message: `"${match[2]}" does not fit here; type a value in ${param.unit || 'plain numbers'}`,
-    }
-  }
-  if (param.unit === 'Hz') {
-    const note = parseNote(clean)
-    if (note !== undefined) return inside(hzOfNote(note))
-  }
-  return { ok: false, message: `"${text}" is not a number${param.unit ? ` in ${param.unit}` : ''}` }
 }
 
 /** Reads a choice by its beginning. */

@@ -61,56 +61,6 @@ export const applyChange = (patch: Patch, change: Change): Patch =>
 export const revertChange = (patch: Patch, change: Change): Patch =>
   applyPatches(patch, change.inverse as Step[])
 
-/** Past and future of a document. */
-export interface History {
-  readonly past: readonly Change[]
-  readonly future: readonly Change[]
-}
-export const EMPTY_HISTORY: History = { past: [], future: [] }
-
-/** Adds a change; one of the same gesture as the last is merged into it. */
-export const record = (history: History, change: Change): History => {
-  const last = history.past.at(-1)
-  if (last?.gesture !== undefined && last.gesture === change.gesture) {
-    const merged: Change = {
-      ...change,
-      steps: [...last.steps, ...change.steps],
-      inverse: [...change.inverse, ...last.inverse],
-    }
-    return { past: [...history.past.slice(0, -1), merged], future: [] }
-  }
-  return { past: [...history.past, change], future: [] }
-}
-
-/** Takes back the last change; undefined when there is none. */
-export const undo = (
-  patch: Patch,
-  history: History,
-): { patch: Patch; history: History; change: Change } | undefined => {
-  const change = history.past.at(-1)
-  return (
-    change && {
-      patch: revertChange(patch, change),
-      history: { past: history.past.slice(0, -1), future: [change, ...history.future] },
-      change,
-    }
-  )
-}
-
-export const redo = (
-  patch: Patch,
-  history: History,
-): { patch: Patch; history: History; change: Change } | undefined => {
-  const [change, ...rest] = history.future
-  return (
-    change && {
-      patch: applyChange(patch, change),
-      history: { past: [...history.past, change], future: rest },
-      change,
-    }
-  )
-}
-
 /** A free id made from a type: osc, osc2, osc3 … */
 export const freshId = (taken: ReadonlySet<string>, type: string): string => {
   if (!taken.has(type)) return type

@@ -1,6 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { applyChange, edit, EMPTY_HISTORY, record, redo, revertChange, undo } from './document.ts'
+import { applyChange, edit, revertChange } from './document.ts'
+import { EMPTY_HISTORY, record, redo, undo } from './history.ts'
 import { addModule, connect, duplicate, removeModules, setParam } from './edits.ts'
 import { migrate } from './migrate.ts'
 import { emptyPatch, faultText, type Patch } from './types.ts'

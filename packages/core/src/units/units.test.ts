@@ -1,13 +1,14 @@
 import { describe, expect, it } from 'vitest'
 import { number, frequency, seconds } from '../describe/helpers.ts'
-import { fromScale, parseNumber, printAmount, printNumber, toScale } from '../describe/fields.ts'
+import { fromScale, printAmount, printNumber, toScale } from '../describe/fields.ts'
+import { parseNumber } from '../describe/reading.ts'
 import { noteName, noteValueSeconds, parseNote } from './units.ts'
 
 const cutoff = frequency('cutoff', 1000, 16),
   attack = seconds('attack', 20, 0.005),
   level = number('level', -60, 12, 0, 'dB', { silence: -60 })
 const read = (param: Parameters<typeof parseNumber>[0], text: string): number | string => {
-  const result = parseNumber(param, text, 120)
+  const result = parseNumber(param, text, { tempo: 120 })
   return result.ok ? result.value : result.message
 }
 

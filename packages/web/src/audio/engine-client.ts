@@ -1,10 +1,10 @@
+/* eslint max-lines: ["error", 500] -- one end of one line: what is played, what comes back, what happens when it breaks */
 import {
   type ControllerState,
   type Delta,
   type EngineEvent,
   type Fault,
   HandMoves,
-  Layout,
   type Moves,
   NO_MOVES,
   type ParamValue,
@@ -12,36 +12,34 @@ import {
   Performance,
   Planner,
   type PlayerEvent,
-  Runtime,
+  type RestClock,
+  type Sound,
   type Step,
   type Untimed,
 } from '@ypsilon/core'
-import kernelsUrl from '@ypsilon/core/generated/kernels.wasm?url'
-import workletUrl from './worklet.ts?worker&url'
-import { soundsFor } from '../files/audio-store.ts'
+import type { FromWorklet, Report, ToWorklet } from './messages.ts'
+import { type Picture, Pictures } from './pictures.ts'
 import { Pulse } from './pulse.ts'
-import { type FromWorklet, type Report, RING, type ToWorklet, WATCH_FLOATS } from './messages.ts'
+import { type Opened, openMicrophone, openSound } from './sound.ts'
+import type { Piece } from './tape.ts'
+import { isOfNotes, WaitingNotes } from './waiting.ts'
 
 /** How long removed modules and old sources stay for their fade, before the settled plan takes over. */
 const FADE_MS = 15
 /** Sound that stops again so soon after it was begun anew is stopped by the patch. */
 const AGAIN_MS = 15_000
 
-/** Fetched as soon as the page loads, long before the first gesture. */
-const kernelBytes = fetch(kernelsUrl).then(async (response) => {
-  if (!response.ok) throw new Error(`The engine could not be loaded (${response.status}); reload the page`)
-  return response.arrayBuffer()
-})
-kernelBytes.catch(() => undefined)
-
-export interface Picture {
-  readonly ring: Float32Array
-  readonly position: number
-  readonly min: number
-  readonly max: number
-  readonly last: number
+export interface EngineParts {
+  /** The compiled kernels; fetched once. */
+  readonly kernels: () => Promise<ArrayBuffer>
+  readonly workletUrl: string
+  /** Recordings of a patch that are decoded. */
+  readonly soundsFor: (patch: Patch) => ReadonlyMap<string, Sound>
+  readonly clock: RestClock
 }
 
+/** `held`: the browser lets nothing sound yet. */
+export type SoundState = 'off' | 'held' | 'running'
 type Listener = (report: Report) => void
 
 /**
@@ -49,35 +47,16 @@ type Listener = (report: Report) => void
  * to whoever draws. Works without sound as well: nothing is lost before the first gesture.
  */
 export class EngineClient {
-  private context: AudioContext | undefined
-  private node: AudioWorkletNode | undefined
-  private layout: Layout | undefined
+  private opened: Opened | undefined
+  private starting: Promise<void> | undefined
   /** What is set and what was moved; there from the first patch on, with or without sound. */
   private player: Performance | undefined
   private wanted: Patch | undefined
   private serial = 0
-  private swapped = new Map<number, () => void>()
-  private watchKeys: string[] = []
-  private watchSerial = 0
-  private shown: { readonly serial: number; readonly keys: readonly string[] }[] = []
-  private latest:
-    | {
-        readonly serial: number
-        readonly keys: ReadonlyMap<string, number>
-        readonly floats: Float32Array<ArrayBuffer>
-        readonly time: number
-        /** When it came, on the page's clock. */
-        readonly at: number
-      }
-    | undefined
+  private readonly swapped = new Map<number, () => void>()
   private readonly listeners = new Set<Listener>()
-  private readonly tapes: { left: Float32Array; right: Float32Array }[] = []
-  private onTape: ((left: Float32Array, right: Float32Array) => void) | undefined
+  private onTape: ((piece: Piece) => void) | undefined
   private microphone: MediaStreamAudioSourceNode | undefined
-  /** Called with faults of the patch that only compiling finds. */
-  onFaults: (faults: readonly Fault[]) => void = () => undefined
-  /** Called when the sound stopped answering: it was begun anew, or (`held`) this patch stops it every time. */
-  onStall: (kind: 'anew' | 'held') => void = () => undefined
   private readonly pulse = new Pulse()
   /** A patch that stopped the sound twice in a row: it is not played until it has changed. */
   private held: Patch | undefined
@@ -86,15 +65,43 @@ export class EngineClient {
   private guardActive = true
   private running = true
   private stopped = false
+  private ending: ReturnType<typeof setTimeout> | undefined
+  private readonly hand: HandMoves
+  readonly pictures = new Pictures(() => {
+    this.sendWatches()
+  })
+  private readonly waiting = new WaitingNotes((event, device) => {
+    this.playNow([event], device)
+  })
+  /** Called with faults of the patch that only compiling finds. */
+  onFaults: (faults: readonly Fault[]) => void = () => undefined
+  /** Called when the sound stopped answering: it was begun anew, or (`held`) this patch stops it every time. */
+  onStall: (kind: 'anew' | 'held') => void = () => undefined
+  /** Told when the browser lets sound go or holds it back. */
+  onSound: (state: SoundState) => void = () => undefined
+  /** Told of hands that have moved something and rest now. */
+  onHand: (name: string, before: Moves, after: Moves) => void = () => undefined
+  /** Told when what lies over the document has changed. */
+  onMove: () => void = () => undefined
+
+  constructor(private readonly parts: EngineParts) {
+    this.hand = new HandMoves(
+      () => this.moves(),
+      (name, before, after) => {
+        this.onHand(name, before, after)
+      },
+      parts.clock,
+    )
+  }
 
   get isRunning(): boolean {
-    return this.context?.state === 'running'
+    return this.opened?.context.state === 'running'
   }
   get sampleRate(): number {
-    return this.context?.sampleRate ?? 48000
+    return this.opened?.context.sampleRate ?? 48000
   }
   get audioContext(): AudioContext | undefined {
-    return this.context
+    return this.opened?.context
   }
 
   /** Starts sound; must be called from a gesture the first time. Resolves when the engine plays. */
@@ -104,46 +111,52 @@ export class EngineClient {
       throw error
     })
     await this.starting
-    if (this.context!.state !== 'running') await this.context!.resume()
+    if (!this.isRunning) await this.audioContext!.resume()
   }
-  private starting: Promise<void> | undefined
 
   private async open(): Promise<void> {
+    // Made within the gesture: later the browser would hold it back.
     const context = new AudioContext({ sampleRate: 48000, latencyHint: 'interactive' })
-    this.context = context
-    const [kernels] = await Promise.all([kernelBytes, context.audioWorklet.addModule(workletUrl)])
-    const scout = new Runtime(await WebAssembly.compile(kernels), context.sampleRate)
-    this.layout = new Layout(scout.facts, context.sampleRate)
-    const node = new AudioWorkletNode(context, 'ypsilon', {
-      numberOfInputs: 1,
-      numberOfOutputs: 1,
-      outputChannelCount: [2],
-      processorOptions: { kernels: kernels.slice(0) },
+    const opened = await this.openedWith(context).catch((error: unknown) => {
+      void context.close()
+      throw error
     })
-    node.port.onmessage = ({ data }: MessageEvent<FromWorklet>) => {
-      this.receive(data)
+    this.opened = opened
+    opened.node.onprocessorerror = () => {
+      if (this.opened === opened) this.replace()
     }
-    node.onprocessorerror = () => {
-      if (this.node === node) this.replace()
+    context.onstatechange = () => {
+      if (this.opened === opened) this.tellSound()
     }
-    node.connect(context.destination)
-    this.node = node
     this.pulse.begin(
       () => context.state === 'running',
       () => {
         this.replace()
       },
     )
+    this.tellSound()
     if (!this.guardActive) this.setGuard(false)
     this.attach()
     if (!this.running) this.setTransport(false)
     this.sendWatches()
+    this.waiting.begin()
+  }
+
+  private async openedWith(context: AudioContext): Promise<Opened> {
+    const { kernels, workletUrl } = this.parts
+    return openSound(context, await kernels(), workletUrl, (message) => {
+      this.receive(message)
+    })
+  }
+
+  private tellSound(): void {
+    this.onSound(this.isRunning ? 'running' : 'held')
   }
 
   /** Lets the engine play everything as it stands, unless the patch is held back. */
   private attach(): void {
-    if (!this.layout || !this.node || !this.player || this.held !== undefined) return
-    const planner = new Planner(this.layout, this.sampleRate, { assets: soundsFor })
+    if (!this.opened || !this.player || this.held !== undefined) return
+    const planner = new Planner(this.opened.layout, this.sampleRate, { assets: this.parts.soundsFor })
     this.take(this.player.attach(planner, this.sampleRate))
   }
 
@@ -154,28 +167,24 @@ export class EngineClient {
     this.stalledAt = now
     this.held = again ? this.wanted : undefined
     this.pulse.end()
-    const { context, node } = this
-    if (node) {
-      node.port.onmessage = null
-      node.disconnect()
-    }
+    const { opened } = this
+    opened?.line.cut()
+    opened?.node.disconnect()
     // A thread that hangs may never close its context: nobody waits for it.
-    void context?.close().catch(() => undefined)
-    this.node = undefined
+    void opened?.context.close().catch(() => undefined)
+    this.opened = undefined
     this.player?.detach()
-    this.layout = undefined
     this.microphone = undefined
     this.swapped.clear()
-    this.watchedBefore = new Set()
-    this.latest = undefined
-    if (this.onTape) this.finishTape()
+    this.pictures.forget()
+    this.endTape()
     this.starting = undefined
     this.onStall(again ? 'held' : 'anew')
     this.start().catch(() => undefined)
   }
 
-  private post(message: ToWorklet, transfer: Transferable[] = []): void {
-    this.node?.port.postMessage(message, transfer)
+  private post(message: ToWorklet, transfer: Transferable[] = []): number {
+    return this.opened?.line.send(message, transfer) ?? 0
   }
 
   subscribe(listener: Listener): () => void {
@@ -191,20 +200,11 @@ export class EngineClient {
       this.swapped.get(message.serial)?.()
       this.swapped.delete(message.serial)
     } else if (message.type === 'recorded') {
-      this.tapes.push({ left: message.left, right: message.right })
-      if (message.last) this.finishTape()
+      this.onTape?.(message)
+      if (message.isLast) this.onTape = undefined
     } else {
-      const keys = this.shown.find((item) => item.serial === message.serial)?.keys ?? []
       // The buffer is read from until the next one comes, then goes back to be filled again.
-      const before = this.latest?.floats.buffer
-      const same = this.latest?.serial === message.serial
-      this.latest = {
-        serial: message.serial,
-        keys: same ? this.latest!.keys : new Map(keys.map((key, index) => [key, index])),
-        floats: new Float32Array(message.buffer),
-        time: message.time,
-        at: performance.now(),
-      }
+      const before = this.pictures.take(message)
       this.stopped = message.stopped
       for (const listener of this.listeners) listener(message)
       if (before) this.post({ type: 'recycle', buffer: before }, [before])
@@ -248,7 +248,7 @@ export class EngineClient {
 
   /** Recordings the patch names have come: what needs them is made anew. */
   reloadAssets(): void {
-    if (!this.player || !this.wanted || this.held || soundsFor(this.wanted).size === 0) return
+    if (!this.player || !this.wanted || this.held || this.parts.soundsFor(this.wanted).size === 0) return
     this.take(this.player.reload())
   }
 
@@ -256,8 +256,19 @@ export class EngineClient {
   play(...events: readonly Untimed[]): readonly Fault[] {
     return this.playFrom(undefined, ...events)
   }
-  /** The same from a device, whose name maps of controls may ask for. */
+  /** The same from a device, whose name maps of controls may ask for. Notes wait until there is sound. */
   playFrom(device: string | undefined, ...events: readonly Untimed[]): readonly Fault[] {
+    if (this.opened) {
+      for (const event of events) this.waiting.before(event)
+      return this.playNow(events, device)
+    }
+    for (const event of events) if (isOfNotes(event)) this.waiting.add(event, device)
+    return this.playNow(
+      events.filter((event) => !isOfNotes(event)),
+      device,
+    )
+  }
+  private playNow(events: readonly Untimed[], device: string | undefined): readonly Fault[] {
     const { player } = this
     if (!player) return []
     const faults = events.flatMap(
@@ -274,22 +285,6 @@ export class EngineClient {
     })
     return faults
   }
-  /** Told of hands that have moved something and rest now. */
-  onHand: (name: string, before: Moves, after: Moves) => void = () => undefined
-  /** Told when what lies over the document has changed. */
-  onMove: () => void = () => undefined
-  private readonly hand = new HandMoves(
-    () => this.moves(),
-    (name, before, after) => {
-      this.onHand(name, before, after)
-    },
-    {
-      wait: (milliseconds, then) => setTimeout(then, milliseconds),
-      cancel: (waiting) => {
-        clearTimeout(waiting as ReturnType<typeof setTimeout> | undefined)
-      },
-    },
-  )
   /** A hand's move that has not rested yet becomes a step now. */
   restHand(): void {
     this.hand.rest()
@@ -308,10 +303,8 @@ export class EngineClient {
     return this.player?.controllers() ?? []
   }
 
-  /** The engine's frame by now, as the last report tells. */
   private get frameNow(): number {
-    const { latest } = this
-    return latest ? latest.time + Math.round(((performance.now() - latest.at) / 1000) * this.sampleRate) : 0
+    return this.pictures.frameNow(this.sampleRate)
   }
 
   private takeAll(steps: readonly Step[]): void {
@@ -327,7 +320,6 @@ export class EngineClient {
       Math.max(0, ((next - this.frameNow) / this.sampleRate) * 1000),
     )
   }
-  private ending: ReturnType<typeof setTimeout> | undefined
 
   private take(step: Step): void {
     if (step.kind === 'faults') this.onFaults(step.faults)
@@ -367,6 +359,7 @@ export class EngineClient {
   }
   /** Everything is quiet until somebody plays; a guard that had stopped the sound is opened again. */
   silence(): void {
+    this.waiting.forget()
     this.play({ type: 'silence' })
     if (this.stopped) this.post({ type: 'open' })
   }
@@ -383,115 +376,30 @@ export class EngineClient {
     this.play({ type: 'transport', value: running ? 'start' : 'stop' })
   }
 
-  /** Names the signals pictures want: `osc.saw` for outputs, `>filter.cutoff` for modulated parameters. */
-  watch(keys: readonly string[]): void {
-    this.pictured = keys
-    this.watchAll()
-  }
-  /** The same for set values that were moved: `=osc.fine`. */
-  watchMoved(keys: readonly string[]): void {
-    if (keys.length === 0 && this.moving.length === 0) return
-    this.moving = keys
-    this.watchAll()
-  }
-  private pictured: readonly string[] = []
-  private moving: readonly string[] = []
-
-  private watchAll(): void {
-    const next = [...new Set([...this.pictured, ...this.moving])]
-    if (next.length === this.watchKeys.length && next.every((key, index) => key === this.watchKeys[index]))
-      return
-    this.watchKeys = next
-    this.sendWatches()
-  }
-
-  private watchedBefore = new Set<string>()
   private sendWatches(): void {
-    const { layout } = this
-    if (!layout || !this.node) return
-    const words: (readonly [number, number])[] = []
-    const now = new Set(this.watchKeys)
-    for (const key of this.watchedBefore)
-      if (!now.has(key)) {
-        const word = layout.setWatched(key, false)
-        if (word) words.push(word)
-      }
-    for (const key of now) {
-      const word = layout.setWatched(key, true)
-      if (word) words.push(word)
-    }
-    this.watchedBefore = now
-    let memoryBytes = 0
-    const keys: string[] = []
-    const watches = this.watchKeys.flatMap((key) => {
-      const signal = layout.signal(key)
-      if (!signal) return []
-      const ring = layout.watchRing(key)
-      memoryBytes = Math.max(memoryBytes, ring.memoryBytes)
-      keys.push(key)
-      return [{ signal: signal.address, voices: signal.voices, sides: signal.sides, ring: ring.address }]
-    })
-    this.watchSerial += 1
-    this.shown = [...this.shown.slice(-3), { serial: this.watchSerial, keys }]
-    this.post({ type: 'watch', watches, words, memoryBytes, serial: this.watchSerial })
+    if (this.opened) this.post(this.pictures.message(this.opened.layout))
   }
-
-  /** The latest picture of a watched signal. */
   picture(key: string): Picture | undefined {
-    const { latest } = this
-    const index = latest?.keys.get(key)
-    if (!latest || index === undefined || (index + 1) * WATCH_FLOATS > latest.floats.length) return undefined
-    const at = index * WATCH_FLOATS
-    return {
-      ring: latest.floats.subarray(at, at + RING),
-      position: latest.time % RING,
-      min: latest.floats[at + RING]!,
-      max: latest.floats[at + RING + 1]!,
-      last: latest.floats[at + RING + 2]!,
-    }
+    return this.pictures.picture(key)
   }
 
-  /** Records the output until `stopRecording`; the sound goes to `done`. */
-  startRecording(done: (left: Float32Array, right: Float32Array) => void): void {
-    this.tapes.length = 0
-    this.onTape = done
+  /** Records the output until `stopRecording`; pieces go to `take`, the last one said to be so. */
+  startRecording(take: (piece: Piece) => void): void {
+    this.onTape = take
     this.post({ type: 'record', on: true })
   }
   stopRecording(): void {
     this.post({ type: 'record', on: false })
   }
-
-  private finishTape(): void {
-    const frames = this.tapes.reduce((sum, tape) => sum + tape.left.length, 0)
-    const left = new Float32Array(frames),
-      right = new Float32Array(frames)
-    let at = 0
-    for (const tape of this.tapes) {
-      left.set(tape.left, at)
-      right.set(tape.right, at)
-      at += tape.left.length
-    }
-    this.tapes.length = 0
-    this.onTape?.(left, right)
+  /** The tape was in a worklet that is gone. */
+  private endTape(): void {
+    this.onTape?.({ left: new Float32Array(0), right: new Float32Array(0), isLast: true })
     this.onTape = undefined
   }
 
   /** Connects the audio input; throws with a sentence when it is refused. */
   async openInput(): Promise<void> {
-    if (!this.context || !this.node || this.microphone) return
-    let stream: MediaStream
-    try {
-      stream = await navigator.mediaDevices.getUserMedia({
-        audio: { echoCancellation: false, noiseSuppression: false, autoGainControl: false },
-      })
-    } catch {
-      throw new Error(
-        'The browser did not allow the audio input. Allow the microphone for this page and try again.',
-      )
-    }
-    this.microphone = this.context.createMediaStreamSource(stream)
-    this.microphone.connect(this.node)
+    if (!this.opened || this.microphone) return
+    this.microphone = await openMicrophone(this.opened)
   }
 }
-
-export const engine = new EngineClient()

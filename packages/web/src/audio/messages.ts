@@ -1,6 +1,6 @@
 import type { Delta, EngineEvent, Watch } from '@ypsilon/core'
 
-/** What the page sends to the worklet. */
+/** What the page tells the worklet. */
 export type ToWorklet =
   | { readonly type: 'plan'; readonly delta: Delta; readonly serial: number }
   /** Taken together, in order. */
@@ -17,6 +17,12 @@ export type ToWorklet =
   | { readonly type: 'record'; readonly on: boolean }
   | { readonly type: 'recycle'; readonly buffer: ArrayBuffer }
 
+/** Every message has a number; reports say up to which one all are taken. */
+export interface Numbered {
+  readonly n: number
+  readonly message: ToWorklet
+}
+
 /** Floats a watch takes in a report: a ring of samples, then min, max and last. */
 export const WATCH_FLOATS = 516
 export const RING = 512
@@ -24,6 +30,8 @@ export const RING = 512
 /** What the worklet reports about 94 times a second. */
 export interface Report {
   readonly type: 'report'
+  /** Number of the last message that was taken. */
+  readonly taken: number
   /** Serial of the watch list these pictures belong to. */
   readonly serial: number
   readonly time: number
@@ -49,7 +57,7 @@ export type FromWorklet =
   | { readonly type: 'swapped'; readonly serial: number }
   | {
       readonly type: 'recorded'
-      readonly left: Float32Array
-      readonly right: Float32Array
-      readonly last: boolean
+      readonly left: Float32Array<ArrayBuffer>
+      readonly right: Float32Array<ArrayBuffer>
+      readonly isLast: boolean
     }

@@ -1,11 +1,11 @@
 import { Runtime, type Watch } from '@ypsilon/core/engine/runtime.ts'
-import { type FromWorklet, type ToWorklet, WATCH_FLOATS } from './messages.ts'
+import { type FromWorklet, type Numbered, type ToWorklet, WATCH_FLOATS } from './messages.ts'
+import { Tape } from './tape.ts'
 
 const BLOCK = 128
 /** Blocks between reports: as many frames as a ring holds, so that probes miss none. */
 const REPORT_BLOCKS = 4
 const LOAD_BLOCKS = 188
-const RECORD_FRAMES = 4096
 
 interface Options {
   readonly processorOptions: { readonly kernels: ArrayBuffer }
@@ -30,8 +30,9 @@ class EngineProcessor extends AudioWorkletProcessor {
   private busy = 0
   private load = -1
   private late = 0
-  private recording:
-    { left: Float32Array<ArrayBuffer>; right: Float32Array<ArrayBuffer>; filled: number } | undefined
+  private tape: Tape | undefined
+  /** Number of the last message taken. */
+  private taken = 0
 
   constructor(options: Options) {
     super()
@@ -41,8 +42,9 @@ class EngineProcessor extends AudioWorkletProcessor {
     const left = new Float32Array(BLOCK),
       right = new Float32Array(BLOCK)
     for (let block = 0; block < 8; block += 1) this.runtime.process(left, right, 0, BLOCK)
-    this.port.onmessage = ({ data }: MessageEvent<ToWorklet>) => {
-      this.receive(data)
+    this.port.onmessage = ({ data }: MessageEvent<Numbered>) => {
+      this.receive(data.message)
+      this.taken = data.n
     }
   }
 
@@ -88,17 +90,11 @@ class EngineProcessor extends AudioWorkletProcessor {
   }
 
   private record(on: boolean): void {
-    if (on)
-      this.recording = {
-        left: new Float32Array(RECORD_FRAMES),
-        right: new Float32Array(RECORD_FRAMES),
-        filled: 0,
-      }
-    else if (this.recording) {
-      const { left, right, filled } = this.recording
-      this.recording = undefined
-      this.post({ type: 'recorded', left: left.slice(0, filled), right: right.slice(0, filled), last: true })
-    }
+    if (!on) this.tape?.stop()
+    else
+      this.tape = new Tape(sampleRate, ({ left, right, isLast }) => {
+        this.post({ type: 'recorded', left, right, isLast }, [left.buffer, right.buffer])
+      })
   }
 
   process(inputs: Float32Array[][], outputs: Float32Array[][]): boolean {
@@ -117,7 +113,7 @@ class EngineProcessor extends AudioWorkletProcessor {
       this.peakLeft = Math.max(this.peakLeft, Math.abs(left[f]!))
       this.peakRight = Math.max(this.peakRight, Math.abs(right[f]!))
     }
-    if (this.recording) this.keep(left, right)
+    if (this.tape && !this.tape.take(left, right)) this.tape = undefined
     const first = this.pending[0]
     if (first && this.runtime.swaps >= first.swaps) {
       this.pending.shift()
@@ -130,23 +126,6 @@ class EngineProcessor extends AudioWorkletProcessor {
     }
     if (this.blocks % REPORT_BLOCKS === 0) this.report()
     return true
-  }
-
-  private keep(left: Float32Array, right: Float32Array): void {
-    const tape = this.recording!
-    tape.left.set(left, tape.filled)
-    tape.right.set(right, tape.filled)
-    tape.filled += left.length
-    if (tape.filled < RECORD_FRAMES) return
-    this.recording = {
-      left: new Float32Array(RECORD_FRAMES),
-      right: new Float32Array(RECORD_FRAMES),
-      filled: 0,
-    }
-    this.post({ type: 'recorded', left: tape.left, right: tape.right, last: false }, [
-      tape.left.buffer,
-      tape.right.buffer,
-    ])
   }
 
   private report(): void {
@@ -163,6 +142,7 @@ class EngineProcessor extends AudioWorkletProcessor {
     this.post(
       {
         type: 'report',
+        taken: this.taken,
         serial: this.watchSerial,
         time: runtime.time,
         beats: runtime.beats,

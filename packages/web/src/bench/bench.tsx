@@ -1,30 +1,80 @@
-import { useSession } from '../store/session.ts'
-import { Canvas } from './canvas.tsx'
+import { useApp, useWorkspace } from '../app/context.ts'
+import { type Panel, SIZES } from '../store/workspace.ts'
+import { Edge, Pane, Panes } from '../ui/panel.tsx'
+import { Chart } from './chart.tsx'
 import { ConnectLine } from './connect-line.tsx'
 import { Dock } from './dock.tsx'
-import { Drawer } from './drawer.tsx'
 import { Finder } from './finder.tsx'
 import { Inspector } from './inspector.tsx'
+import { Parts } from './parts.tsx'
+
+/** The remembered size of a panel; it is read when the panel comes, and noted when it changes. */
+const useSize = (panel: Panel) => {
+  const { workspace } = useApp()
+  const [least, , most] = SIZES[panel]
+  return {
+    size: { now: workspace.getState().sizes[panel], least, most },
+    onSize: (pixels: number) => {
+      workspace.getState().setSize(panel, pixels)
+    },
+  }
+}
+
+/** Chart and inspector beside one another, the dock under both. */
+const Middle = () => {
+  const panels = useWorkspace((state) => state.panels)
+  const inspector = useSize('inspector'),
+    dock = useSize('dock')
+  return (
+    <Panes direction="vertical">
+      <Pane id="work">
+        <Panes direction="horizontal">
+          <Pane id="chart">
+            <Chart />
+          </Pane>
+          {panels.inspector && (
+            <>
+              <Edge label="Width of the inspector" />
+              <Pane id="inspector" {...inspector}>
+                <Inspector />
+              </Pane>
+            </>
+          )}
+        </Panes>
+      </Pane>
+      {panels.dock && (
+        <>
+          <Edge label="Height of the dock" />
+          <Pane id="dock" {...dock}>
+            <Dock />
+          </Pane>
+        </>
+      )}
+    </Panes>
+  )
+}
 
 /** The patch: parts at the left, chart in the middle, inspector at the right, dock below. */
 export const Bench = () => {
-  const drawer = useSession((state) => state.drawer),
-    inspector = useSession((state) => state.inspector),
-    dock = useSession((state) => state.dock)
+  const hasParts = useWorkspace((state) => state.panels.parts)
+  const parts = useSize('parts')
   return (
-    <div className="flex h-full min-h-0">
-      {drawer && <Drawer />}
-      <div className="flex min-w-0 flex-1 flex-col">
-        <div className="flex min-h-0 flex-1">
-          <div className="min-w-0 flex-1">
-            <Canvas />
-          </div>
-          {inspector && <Inspector />}
-        </div>
-        {dock && <Dock />}
-      </div>
+    <main className="h-full min-h-0" aria-label="Bench">
+      <Panes direction="horizontal">
+        {hasParts && (
+          <>
+            <Pane id="parts" {...parts}>
+              <Parts />
+            </Pane>
+            <Edge label="Width of the parts" />
+          </>
+        )}
+        <Pane id="middle">
+          <Middle />
+        </Pane>
+      </Panes>
       <Finder />
       <ConnectLine />
-    </div>
+    </main>
   )
 }

@@ -1,39 +1,60 @@
 import {
-  dataKindOf,
-  own,
   type DataDescription,
+  dataKindOf,
   errorText,
   type ModuleDescription,
+  own,
+  parseFormula,
   type Patch,
   type PatchModule,
-  parseFormula,
 } from '@ypsilon/core'
 import { type ComponentType, useState } from 'react'
-import { toast } from 'sonner'
-import { useDocument } from '../store/document.ts'
+import type { App } from '../app/app.ts'
+import { useApp } from '../app/context.ts'
+import { Choice } from '../ui/select.tsx'
+import { TextField } from '../ui/text-field.tsx'
 
-const setData = (id: string, name: string, value: unknown): void => {
-  useDocument.getState().change(`Set ${name}`, (draft) => {
+const setData = ({ document }: App, id: string, name: string, value: unknown): void => {
+  document.getState().change(`Set ${name}`, (draft) => {
     const module = draft.modules.find((item) => item.id === id)
     if (module) module.data = { ...module.data, [name]: value }
   })
 }
 
-interface Props {
+interface DataProps {
   readonly module: PatchModule
   readonly data: DataDescription
   readonly value: unknown
+  readonly patch: Patch
 }
 
-/** A formula's text with its first error under it, or ready. */
-const FormulaText = ({ module, data, value }: Props) => {
+/** A formula's text with its first error under it, or ready. One with an error never stays: the old one plays. */
+const FormulaText = ({ module, data, value }: DataProps) => {
+  const app = useApp()
   const [text, setText] = useState(String(value))
   const error = parseFormula(text, 'module').errors[0]
+  const leave = (): void => {
+    if (text === value) return
+    if (!error) setData(app, module.id, data.name, text)
+    else {
+      setText(String(value))
+      app.notifier.error(`The formula was not taken: ${errorText(error)}`, {
+        description: 'What played before stands in its place again.',
+        action: {
+          label: 'Go on typing',
+          onClick: () => {
+            setText(text)
+          },
+        },
+      })
+    }
+  }
   return (
     <div>
       <textarea
-        className="mono h-24 w-full resize-y rounded-[3px] border border-rule bg-transparent p-1.5 text-[12.5px]"
+        className="text-area mono h-24 resize-y"
         aria-label={`${data.name} of ${module.id}`}
+        aria-invalid={error !== undefined}
         spellCheck={false}
         value={text}
         onChange={(event) => {
@@ -42,10 +63,12 @@ const FormulaText = ({ module, data, value }: Props) => {
         onKeyDown={(event) => {
           event.stopPropagation()
           if (event.key === 'Enter' && (event.ctrlKey || event.metaKey)) event.currentTarget.blur()
+          if (event.key !== 'Escape') return
+          event.preventDefault()
+          setText(String(value))
+          app.chart.focus()
         }}
-        onBlur={() => {
-          if (text !== value && !error) setData(module.id, data.name, text)
-        }}
+        onBlur={leave}
       />
       <p className={error ? 'text-warn' : 'text-ink2'}>
         {error ? errorText(error) : 'Taken over when you leave the field or press Ctrl+Enter.'}
@@ -54,33 +77,44 @@ const FormulaText = ({ module, data, value }: Props) => {
   )
 }
 
-/** On and off for every place of a list. */
-const Switches = ({ module, data, value }: Props) => {
-  const length =
-    data.name === 'scale'
-      ? 12
-      : Math.min(data.length ?? 16, Number(module.params?.['length'] ?? module.params?.['count'] ?? 8))
-  const rest = data.name === 'on' || data.name === 'scale'
-  const list = Array.from({ length }, (_, i) => {
-    const item: unknown = (value as unknown[])[i]
-    return item === undefined ? rest : item === true || item === 1
-  })
+/** Lists whose missing entries are on. */
+const IS_ON: ReadonlySet<string> = new Set(['on', 'scale'])
+const SCALE = 12,
+  USUAL = 8,
+  MOST = 16
+
+/** How many entries of a list play. */
+const playing = ({ module, data }: DataProps): number =>
+  data.name === 'scale'
+    ? SCALE
+    : Math.min(data.length ?? MOST, Number(module.params?.['length'] ?? module.params?.['count'] ?? USUAL))
+
+/** On and off for every entry that plays; those beyond stay as they are. */
+const Switches = (props: DataProps) => {
+  const app = useApp()
+  const { module, data, value } = props
+  const list = value as readonly unknown[],
+    length = playing(props),
+    isOn = (index: number): boolean => {
+      const item = list[index]
+      return item === undefined ? IS_ON.has(data.name) : item === true || item === 1
+    }
+  const toggle = (index: number): void => {
+    const all = Array.from({ length: Math.max(length, list.length) }, (_, i) => isOn(i))
+    all[index] = !isOn(index)
+    setData(app, module.id, data.name, all)
+  }
   return (
     <div className="flex flex-wrap gap-[3px]" role="group" aria-label={data.name}>
-      {list.map((on, index) => (
+      {Array.from({ length }, (_, index) => (
         <button
           key={index}
           type="button"
-          aria-pressed={on}
+          aria-pressed={isOn(index)}
           aria-label={`${data.name} ${index + 1}`}
-          className={`h-5 w-5 rounded-[2px] border border-rule p-0 text-[10px] ${on ? '' : 'text-ink2'}`}
-          style={on ? { background: 'var(--accent)', color: 'var(--card)' } : { background: 'transparent' }}
+          className="step"
           onClick={() => {
-            setData(
-              module.id,
-              data.name,
-              list.map((item, i) => (i === index ? !item : item)),
-            )
+            toggle(index)
           }}
         >
           {index + 1}
@@ -90,111 +124,88 @@ const Switches = ({ module, data, value }: Props) => {
   )
 }
 
-/** A list of numbers, or anything larger as it stands in the file. */
-const ListText = ({ module, data, value }: Props) => {
-  const plain = data.kind === 'numbers'
-  const shown = plain ? (value as number[]).join(' ') : JSON.stringify(value)
-  const [text, setText] = useState<string | undefined>(undefined)
-  const commit = (): void => {
-    if (text === undefined || text === shown) {
-      setText(undefined)
-      return
-    }
-    try {
-      const next: unknown = plain
-        ? text
-            .split(/[\s;]+/)
-            .filter(Boolean)
-            .map((word) => {
-              const number = Number(word.replace(',', '.'))
-              if (!Number.isFinite(number)) throw new Error(`"${word}" is not a number`)
-              return number
-            })
-        : JSON.parse(text)
-      setData(module.id, data.name, next)
-      setText(undefined)
-    } catch (error) {
-      toast.error(
-        `${data.name}: ${plain ? (error as Error).message : 'this is not JSON; points are [{"t": 0, "v": 1, "curve": 0}, …]'}`,
-      )
-    }
+/** Numbers apart by spaces; what is wrong with them in words. */
+const numbersOf = (text: string): number[] | string => {
+  const numbers = text
+    .split(/[\s;]+/)
+    .filter(Boolean)
+    .map((word) => Number(word.replace(',', '.')))
+  return numbers.every(Number.isFinite) ? numbers : 'Numbers, apart by spaces.'
+}
+
+const jsonOf = (text: string): unknown => {
+  try {
+    return JSON.parse(text) as unknown
+  } catch {
+    return 'This is not JSON; points are [{"t": 0, "v": 1, "curve": 0}, …].'
   }
+}
+
+/** A list of numbers, or anything larger as it stands in the file. */
+const ListText = ({ module, data, value }: DataProps) => {
+  const app = useApp()
+  const isPlain = data.kind === 'numbers'
   return (
-    <input
-      className="mono w-full border-0 border-b border-rule bg-transparent p-0 text-[12.5px]"
-      aria-label={`${data.name} of ${module.id}`}
-      value={text ?? shown}
-      placeholder={plain ? 'numbers, apart by spaces' : ''}
-      onChange={(event) => {
-        setText(event.target.value)
-      }}
-      onBlur={commit}
-      onKeyDown={(event) => {
-        event.stopPropagation()
-        if (event.key === 'Enter') event.currentTarget.blur()
-        if (event.key === 'Escape') setText(undefined)
+    <TextField
+      className="mono w-full"
+      label={`${data.name} of ${module.id}`}
+      value={isPlain ? (value as number[]).join(' ') : JSON.stringify(value)}
+      placeholder={isPlain ? 'numbers, apart by spaces' : ''}
+      onCommit={(text) => {
+        const next = isPlain ? numbersOf(text) : jsonOf(text)
+        if (typeof next === 'string') return next
+        setData(app, module.id, data.name, next)
+        return undefined
       }}
     />
   )
 }
 
-const TableChoice = ({ module, data, value, patch }: Props & { patch: Patch }) => {
+const TableChoice = ({ module, data, value, patch }: DataProps) => {
+  const app = useApp()
   const builtIn = data.builtIn ?? []
-  const own = Object.entries((patch['assets'] ?? {}) as Record<string, { kind?: string }>)
+  const kept = Object.entries((patch['assets'] ?? {}) as Record<string, { kind?: string }>)
     .filter(([, asset]) => asset.kind === 'audio' || asset.kind === 'table')
     .map(([id]) => id)
+  const names = new Set([...builtIn, ...kept, String(value)])
   return (
-    <select
-      className="mono border-0 bg-transparent p-0"
-      aria-label={`${data.name} of ${module.id}`}
+    <Choice
+      label={`${data.name} of ${module.id}`}
       value={String(value)}
-      onChange={(event) => {
-        setData(module.id, data.name, event.target.value)
+      options={[...names].map((name) => ({ value: name }))}
+      onChange={(name) => {
+        setData(app, module.id, data.name, name)
       }}
-    >
-      {[
-        ...builtIn,
-        ...own,
-        ...(builtIn.includes(String(value)) || own.includes(String(value)) ? [] : [String(value)]),
-      ].map((name) => (
-        <option key={name} value={name}>
-          {name}
-        </option>
-      ))}
-    </select>
+    />
   )
 }
 
 /** Editors by the names that kinds of data and descriptions give them. */
-const EDITORS: ReadonlyMap<string, ComponentType<Props & { readonly patch: Patch }>> = new Map<
-  string,
-  ComponentType<Props & { readonly patch: Patch }>
->([
+const EDITORS: ReadonlyMap<string, ComponentType<DataProps>> = new Map<string, ComponentType<DataProps>>([
   ['formula', FormulaText],
   ['switches', Switches],
   ['table', TableChoice],
   ['list', ListText],
 ])
 
+interface FieldsProps {
+  readonly module: PatchModule
+  readonly description: ModuleDescription
+  readonly patch: Patch
+}
+
 /** What a module keeps besides its parameters: formulas, sequences, curves, tables. */
-export const DataFields = ({
-  module,
-  description,
-  patch,
-}: {
-  module: PatchModule
-  description: ModuleDescription
-  patch: Patch
-}) => (
+export const DataFields = ({ module, description, patch }: FieldsProps) => (
   <div className="border-b border-rule px-3 py-2">
     {description.data!.map((data) => {
       const value = own(module.data, data.name) ?? data.default ?? []
-      const props = { module, data, value }
       const Editor = EDITORS.get(data.editor ?? dataKindOf(data).editor) ?? ListText
+      // A formula's text begins anew when it is changed from elsewhere.
+      const key = data.kind === 'text' ? `${data.name} ${String(value)}` : data.name
       return (
-        <div key={`${module.id}.${data.name}.${JSON.stringify(value)}`} className="mb-1.5">
-          <div className="text-[12px] text-ink2">{data.name}</div>
-          <Editor {...props} patch={patch} />
+        <div key={key} className="mb-1.5">
+          <div className="text-12 text-ink2">{data.name}</div>
+          <Editor module={module} data={data} value={value} patch={patch} />
         </div>
       )
     })}

@@ -1,37 +1,21 @@
-import { useSession } from '../store/session.ts'
+import { useWorkspace } from '../app/context.ts'
+import { type Tab, TabSet } from '../ui/tabs.tsx'
+import type { DockTab } from '../store/workspace.ts'
 import { Keys } from './keys.tsx'
 import { Probe } from './probe.tsx'
 
-const TABS = [
-  ['probe', 'Probe'],
-  ['keys', 'Keys'],
-] as const
+const TABS: readonly Tab<DockTab>[] = [
+  { name: 'probe', label: 'Probe', content: <Probe /> },
+  { name: 'keys', label: 'Keys', content: <Keys /> },
+]
 
 /** Bottom: measuring and playing. */
 export const Dock = () => {
-  const tab = useSession((state) => state.dockTab)
-  const set = useSession((state) => state.set)
+  const tab = useWorkspace((state) => state.dockTab),
+    showDock = useWorkspace((state) => state.showDock)
   return (
-    <section className="flex h-[184px] shrink-0 flex-col border-t border-rule bg-card" aria-label="Dock">
-      <div role="tablist" className="flex h-7 shrink-0 gap-4 border-b border-rule px-3">
-        {TABS.map(([name, label]) => (
-          <button
-            key={name}
-            type="button"
-            role="tab"
-            aria-selected={tab === name}
-            className="tab border-0 bg-transparent px-1 text-ink2"
-            onClick={() => {
-              set({ dockTab: name })
-            }}
-          >
-            {label}
-          </button>
-        ))}
-      </div>
-      <div className="min-h-0 flex-1" role="tabpanel">
-        {tab === 'probe' ? <Probe /> : <Keys />}
-      </div>
+    <section className="h-full border-t border-rule bg-card" aria-label="Dock">
+      <TabSet label="Dock" tabs={TABS} value={tab} onChange={showDock} />
     </section>
   )
 }

@@ -1,174 +1,193 @@
-import { CATALOGUE, likelyInputs, type ModuleDescription, PUBLIC_MODULES, splitTarget } from '@ypsilon/core'
-import { Command, defaultFilter } from 'cmdk'
-import { useEffect, useRef } from 'react'
-import { useDocument } from '../store/document.ts'
-import { useSession } from '../store/session.ts'
+import {
+  CATALOGUE,
+  findParts,
+  likelyInputs,
+  type ModuleDescription,
+  PUBLIC_MODULES,
+  splitTarget,
+  patchIndex,
+} from '@ypsilon/core'
+import { Command } from 'cmdk'
+import { type KeyboardEvent, useRef, useState } from 'react'
+import { useApp, useWorkspace } from '../app/context.ts'
+import type { App } from '../app/app.ts'
+import type { Finder as Place } from '../store/workspace.ts'
 import { ModuleMark } from '../ui/icons.tsx'
-import { addAndWire, connectPorts, labelOf } from './commands.ts'
+import { useOutside } from '../ui/outside.ts'
+import { addAndWire, connectPorts, labelOf } from './edits.ts'
 
-const WIDTH = 320,
-  HEIGHT = 340
+const WIDTH = 340,
+  HEIGHT = 360
 
 /** Modules that can take part in the cable that was dropped on nothing. */
-const fitting = (from: string | undefined, to: string | undefined): readonly ModuleDescription[] =>
+const fitting = ({ from, to }: Pick<Place, 'from' | 'to'>): readonly ModuleDescription[] =>
   PUBLIC_MODULES.filter(
     (module) =>
       (from === undefined || module.inputs.length > 0) && (to === undefined || module.outputs.length > 0),
   )
 
-const ModuleItems = ({
-  from,
-  to,
-  at,
-  close,
-}: {
-  from: string | undefined
-  to: string | undefined
-  at: { x: number; y: number }
-  close: () => void
-}) => {
-  const selection = useSession.getState().selection
-  const { patch } = useDocument.getState()
-  // Without a dropped cable the finder offers to wire the new module to the selected one.
-  const selected =
-    from === undefined && to === undefined && selection.length === 1
-      ? patch.modules.find((module) => module.id === selection[0])
-      : undefined
-  const main = selected && CATALOGUE.get(selected.type)?.description
+/** The output of the one selected module that a new one can be wired to. */
+const offeredSource = ({ document, workspace }: App): string | undefined => {
+  const { selection } = workspace.getState()
+  const module =
+    selection.length === 1 ? patchIndex(document.getState().patch).module.get(selection[0]!) : undefined
+  const main = module && CATALOGUE.get(module.type)?.description
   const source = main?.outputs.find((port) => main.front?.includes(port.name)) ?? main?.outputs[0]
-  const add = (module: ModuleDescription, wired: boolean): void => {
-    const offered = wired && selected && source ? `${selected.id}.${source.name}` : undefined
-    addAndWire(module.type, at.x, at.y - 13, { from: from ?? offered, to })
+  return module && source ? `${module.id}.${source.name}` : undefined
+}
+
+interface ItemsProps {
+  readonly at: Place
+  readonly text: string
+  /** Wired to the selected module, with Shift. */
+  readonly isWired: () => boolean
+  readonly close: () => void
+}
+
+const ModuleItems = ({ at, text, isWired, close }: ItemsProps) => {
+  const app = useApp()
+  const { from, to } = at
+  const source = from === undefined && to === undefined ? offeredSource(app) : undefined
+  const add = (type: string): void => {
+    addAndWire(app, type, { x: at.x, y: at.y - 13 }, { from: from ?? (isWired() ? source : undefined), to })
     close()
   }
   return (
     <>
-      <Command.Group>
-        {fitting(from, to).map((module) => (
+      {findParts(fitting(at), text).map((found) =>
+        found.kind === 'part' ? (
           <Command.Item
-            key={module.type}
-            value={module.type}
-            keywords={[module.label, ...module.words, module.family, module.help.does]}
+            key={found.part.type}
+            value={found.part.type}
             onSelect={() => {
-              add(module, false)
+              add(found.part.type)
             }}
           >
-            <ModuleMark module={module} />
-            <span className="font-semibold">{module.label}</span>
-            <span className="truncate text-[12px] text-ink2">{module.help.does}</span>
+            <ModuleMark module={found.part} />
+            <span className="shrink-0 font-semibold">{found.part.label}</span>
+            <span className="truncate text-12 text-ink2">{found.part.help.does}</span>
           </Command.Item>
-        ))}
-      </Command.Group>
-      {selected && source && (
-        <Command.Group
-          heading={
-            <span className="px-2 text-[11px] text-ink2">After {labelOf(patch, selected.id)}, connected</span>
-          }
-        >
-          {fitting('x', undefined).map((module) => (
-            <Command.Item
-              key={module.type}
-              value={`after ${module.type}`}
-              keywords={[module.label, 'connect', ...module.words]}
-              onSelect={() => {
-                add(module, true)
-              }}
-            >
-              <ModuleMark module={module} />
-              <span>{module.label}</span>
-              <span className="mono ml-auto text-[11px] text-ink2">{source.name} →</span>
-            </Command.Item>
-          ))}
-        </Command.Group>
+        ) : (
+          <Command.Item
+            key={found.coming.label}
+            value={`not yet ${found.coming.label}`}
+            onSelect={() => {
+              add(found.coming.instead[0]!)
+            }}
+          >
+            <span className="shrink-0 font-semibold text-ink2">{found.coming.label}</span>
+            <span className="truncate text-12 text-ink2">
+              is not built yet; Enter adds {CATALOGUE.get(found.coming.instead[0]!)!.description.label}
+            </span>
+          </Command.Item>
+        ),
+      )}
+      {source !== undefined && (
+        <div className="px-2 py-1 text-11 text-ink2">
+          Shift+Enter connects it to {labelOf(app.document.getState().patch, source.split('.')[0]!)}
+        </div>
       )}
     </>
   )
 }
 
-/** Inputs of a card a cable was dropped on, by likelihood. */
-const InputItems = ({ from, card, close }: { from: string; card: string; close: () => void }) => {
-  const { patch } = useDocument.getState()
-  const module = patch.modules.find((item) => item.id === card)
-  const [source = '', port = ''] = splitTarget(from) ?? []
-  const kind =
-    CATALOGUE.get(patch.modules.find((item) => item.id === source)?.type ?? '')?.outputs.get(port)?.kind ??
-    'control'
-  if (!module) return null
-  return likelyInputs(kind, module).map(({ name, label }) => (
-    <Command.Item
-      key={name}
-      value={name}
-      keywords={[label]}
-      onSelect={() => {
-        connectPorts(from, `${card}.${name}`)
-        close()
-      }}
-    >
-      <span className="font-semibold">{label}</span>
-      <span className="mono ml-auto text-[11px] text-ink2">{name}</span>
-    </Command.Item>
-  ))
+interface InputsProps {
+  readonly from: string
+  readonly card: string
+  readonly text: string
+  readonly close: () => void
 }
 
-/** A part by itself comes before the same part already wired: Enter never connects by surprise. */
-const plainFirst = (value: string, search: string, keywords?: string[]): number =>
-  defaultFilter(value, search, keywords) * (value.startsWith('after ') ? 0.2 : 1)
+/** Inputs of a card a cable was dropped on, by likelihood. */
+const InputItems = ({ from, card, text, close }: InputsProps) => {
+  const app = useApp()
+  const index = patchIndex(app.document.getState().patch)
+  const module = index.module.get(card)
+  const [source = '', port = ''] = splitTarget(from) ?? []
+  const kind = CATALOGUE.get(index.module.get(source)?.type ?? '')?.outputs.get(port)?.kind ?? 'control'
+  if (!module) return null
+  return likelyInputs(kind, module)
+    .filter(({ name, label }) => `${name} ${label}`.toLowerCase().includes(text.toLowerCase()))
+    .map(({ name, label }) => (
+      <Command.Item
+        key={name}
+        value={name}
+        onSelect={() => {
+          connectPorts(app, from, `${card}.${name}`)
+          close()
+        }}
+      >
+        <span className="font-semibold">{label}</span>
+        <span className="mono ml-auto text-11 text-ink2">{name}</span>
+      </Command.Item>
+    ))
+}
 
-/** Type part of a name, a job or a family; Enter adds. */
-export const Finder = () => {
-  const finder = useSession((state) => state.finder)
-  const box = useRef<HTMLDivElement>(null)
+const hint = ({ from, to, card }: Place): string =>
+  card !== undefined
+    ? 'Connect to which input?'
+    : from !== undefined
+      ? `Connect ${from} to …`
+      : to !== undefined
+        ? `What feeds ${to}?`
+        : 'Name, job or family: filter, wobble, echo'
+
+const OpenFinder = ({ at }: { readonly at: Place }) => {
+  const app = useApp()
+  const [text, setText] = useState('')
+  const isShift = useRef(false)
   const close = (): void => {
-    useSession.getState().set({ finder: undefined })
+    app.workspace.getState().openFinder(undefined)
+    app.chart.focus()
   }
-  useEffect(() => {
-    if (!finder) return undefined
-    const outside = (event: PointerEvent): void => {
-      if (!box.current?.contains(event.target as Element)) close()
-    }
-    window.addEventListener('pointerdown', outside, true)
-    return () => {
-      window.removeEventListener('pointerdown', outside, true)
-    }
-  }, [finder])
-  if (!finder) return null
-  const left = Math.min(finder.left, window.innerWidth - WIDTH - 8),
-    top = Math.min(finder.top, window.innerHeight - HEIGHT - 8)
+  const box = useOutside(close)
+  const { from, card } = at
   return (
     <div
       ref={box}
-      className="menu fixed !p-0"
-      style={{ left, top, width: WIDTH }}
+      className="menu fixed p-0"
+      style={{
+        left: Math.max(8, Math.min(at.left, window.innerWidth - WIDTH - 8)),
+        top: Math.max(8, Math.min(at.top, window.innerHeight - HEIGHT - 8)),
+        width: WIDTH,
+      }}
       role="dialog"
       aria-label="Find a part"
-      onKeyDown={(event) => {
+      onKeyDown={(event: KeyboardEvent) => {
         event.stopPropagation()
-        if (event.key === 'Escape') close()
+        if (event.key !== 'Escape') return
+        event.preventDefault()
+        close()
+      }}
+      onKeyDownCapture={(event: KeyboardEvent) => {
+        isShift.current = event.shiftKey
       }}
     >
-      <Command label="Find a part" loop filter={plainFirst}>
+      <Command label="Find a part" loop shouldFilter={false}>
         <Command.Input
           autoFocus
-          className="w-full border-0 border-b border-rule bg-transparent px-3 py-2 outline-none"
-          placeholder={
-            finder.card !== undefined
-              ? 'Connect to which input?'
-              : finder.from !== undefined
-                ? `Connect ${finder.from} to …`
-                : 'Name, job or family: filter, wobble, echo'
-          }
+          className="finder-line"
+          value={text}
+          onValueChange={setText}
+          placeholder={hint(at)}
         />
-        <Command.List className="max-h-[290px] overflow-auto p-1">
+        <Command.List className="max-h-[300px] overflow-auto p-1">
           <Command.Empty className="px-3 py-2 text-ink2">
             No part of this name. Try what it does: “slow”, “echo”, “brighter”.
           </Command.Empty>
-          {finder.card !== undefined && finder.from !== undefined ? (
-            <InputItems from={finder.from} card={finder.card} close={close} />
+          {card !== undefined && from !== undefined ? (
+            <InputItems from={from} card={card} text={text} close={close} />
           ) : (
-            <ModuleItems from={finder.from} to={finder.to} at={finder} close={close} />
+            <ModuleItems at={at} text={text} isWired={() => isShift.current} close={close} />
           )}
         </Command.List>
       </Command>
     </div>
   )
+}
+
+/** Type part of a name, a job or a family; Enter adds, Shift+Enter connects to what is selected as well. */
+export const Finder = () => {
+  const finder = useWorkspace((state) => state.finder)
+  return finder ? <OpenFinder key={`${finder.left} ${finder.top}`} at={finder} /> : null
 }

@@ -63,7 +63,7 @@ export const PictureView = ({ picture }: { picture: Picture }) => (
             }),
           )}
     </svg>
-    <figcaption className="mt-0.5 text-[11.5px] text-ink2">
+    <figcaption className="mt-0.5 text-11 text-ink2">
       {picture.title}
       {picture.curves.length === 2 && picture.curves[0]!.name
         ? ` (${picture.curves.map((curve) => curve.name).join(', ')})`
@@ -72,28 +72,42 @@ export const PictureView = ({ picture }: { picture: Picture }) => (
   </figure>
 )
 
+const pictureOf = (module: PatchModule, description: ModuleDescription): Picture | undefined => {
+  const context = contextOf(module, CATALOGUE, 48000),
+    params = CATALOGUE.get(module.type)?.params
+  const number = (name: string): number => {
+    const fallback = params?.get(name)?.default,
+      value = own(module.params, name) ?? fallback
+    if (typeof value === 'boolean') return Number(value)
+    return Number.isFinite(Number(value)) ? Number(value) : Number(fallback ?? 0)
+  }
+  return description.picture?.({
+    number,
+    choice: context.choice,
+    data: (name) => own(module.data, name) ?? description.data?.find((item) => item.name === name)?.default,
+  })
+}
+
+interface ModulePictureProps {
+  readonly module: PatchModule
+  readonly description: ModuleDescription
+}
+
 /** A module's picture at its settings. */
-export const ModulePicture = memo(
-  ({ module, description }: { module: PatchModule; description: ModuleDescription }) => {
-    const picture = useMemo(() => {
-      const context = contextOf(module, CATALOGUE, 48000)
-      const number = (name: string): number => {
-        const value = own(module.params, name) ?? CATALOGUE.get(module.type)?.params.get(name)?.default
-        return value === true
-          ? 1
-          : value === false
-            ? 0
-            : Number.isFinite(Number(value))
-              ? Number(value)
-              : Number(CATALOGUE.get(module.type)?.params.get(name)?.default ?? 0)
-      }
-      return description.picture?.({
-        number,
-        choice: context.choice,
-        data: (name) =>
-          own(module.data, name) ?? description.data?.find((item) => item.name === name)?.default,
-      })
-    }, [module, description])
-    return picture ? <PictureView picture={picture} /> : null
-  },
-)
+export const ModulePicture = memo(({ module, description }: ModulePictureProps) => {
+  const picture = useMemo(() => pictureOf(module, description), [module, description])
+  return picture ? <PictureView picture={picture} /> : null
+})
+
+/** A module's picture as it comes; nothing where it has none. */
+export const DefaultPicture = memo(({ description }: Pick<ModulePictureProps, 'description'>) => {
+  const picture = useMemo(
+    () => pictureOf({ id: 'guide', type: description.type }, description),
+    [description],
+  )
+  return picture ? (
+    <div className="w-64 shrink-0">
+      <PictureView picture={picture} />
+    </div>
+  ) : null
+})

@@ -1,7 +1,7 @@
 import { own, CATALOGUE, type PatchModule } from '@ypsilon/core'
 import { memo, useEffect, useRef } from 'react'
-import { engine } from '../audio/engine-client.ts'
-import { colour, registerPainter } from './live.ts'
+import { useApp } from '../app/context.ts'
+import type { Ink } from './frames.ts'
 
 const WIDTH = 270,
   HEIGHT = 104
@@ -13,8 +13,8 @@ const value = (module: PatchModule, name: string): number =>
 const curve = (x: number, c: number): number =>
   Math.abs(c) < 1e-3 ? x : (1 - Math.exp(-6 * c * x)) / (1 - Math.exp(-6 * c))
 
-const grid = (context: CanvasRenderingContext2D): void => {
-  context.strokeStyle = colour('rule')
+const grid = (context: CanvasRenderingContext2D, ink: Ink): void => {
+  context.strokeStyle = ink.colour('rule')
   context.lineWidth = 1
   context.strokeRect(0.5, 0.5, WIDTH - 1, HEIGHT - 1)
   context.beginPath()
@@ -30,9 +30,9 @@ const grid = (context: CanvasRenderingContext2D): void => {
 const xOfHz = (hz: number): number => (WIDTH * Math.log(hz / 20)) / Math.log(1000)
 
 /** Response of the filter now: the analogue prototype the kernel follows. */
-const drawFilter = (context: CanvasRenderingContext2D, module: PatchModule): void => {
+const drawFilter = (context: CanvasRenderingContext2D, module: PatchModule, ink: Ink): void => {
   const set = value(module, 'cutoff')
-  const now = engine.picture(`>${module.id}.cutoff`)?.last ?? set
+  const now = ink.picture(`>${module.id}.cutoff`)?.last ?? set
   const resonance = value(module, 'resonance'),
     steep = module.params?.['slope'] === '24'
   const line = (cutoff: number, dashed: boolean): void => {
@@ -50,12 +50,12 @@ const drawFilter = (context: CanvasRenderingContext2D, module: PatchModule): voi
     context.setLineDash([])
   }
   context.lineWidth = 1
-  context.strokeStyle = colour('ink2')
+  context.strokeStyle = ink.colour('ink2')
   if (Math.abs(now - set) > 1) line(set, true)
   context.lineWidth = 1.75
-  context.strokeStyle = colour('audio')
+  context.strokeStyle = ink.colour('audio')
   line(now, false)
-  context.fillStyle = colour('ink2')
+  context.fillStyle = ink.colour('ink2')
   context.font = '11px "Atkinson Hyperlegible Mono Variable", monospace'
   for (const [hz, word] of [
     [100, '100'],
@@ -63,7 +63,7 @@ const drawFilter = (context: CanvasRenderingContext2D, module: PatchModule): voi
     [10000, '10 k'],
   ] as const)
     context.fillText(word, xOfHz(hz) + 2, HEIGHT - 4)
-  context.fillStyle = colour('control')
+  context.fillStyle = ink.colour('control')
   context.beginPath()
   const x = xOfHz(Math.min(20000, Math.max(20, now)))
   context.moveTo(x - 4, 0)
@@ -72,7 +72,7 @@ const drawFilter = (context: CanvasRenderingContext2D, module: PatchModule): voi
   context.fill()
 }
 
-const drawEnvelope = (context: CanvasRenderingContext2D, module: PatchModule): void => {
+const drawEnvelope = (context: CanvasRenderingContext2D, module: PatchModule, ink: Ink): void => {
   const [delay, attack, hold, decay, sustain, release] = [
     'delay',
     'attack',
@@ -85,7 +85,7 @@ const drawEnvelope = (context: CanvasRenderingContext2D, module: PatchModule): v
   const total = delay + attack + hold + decay + held + release
   const x = (t: number): number => 4 + ((WIDTH - 8) * t) / total,
     y = (level: number): number => HEIGHT - 6 - (HEIGHT - 14) * level
-  context.strokeStyle = colour('control')
+  context.strokeStyle = ink.colour('control')
   context.lineWidth = 1.75
   context.beginPath()
   context.moveTo(x(0), y(0))
@@ -100,9 +100,9 @@ const drawEnvelope = (context: CanvasRenderingContext2D, module: PatchModule): v
   context.lineTo(x(total - release), y(sustain))
   segment(total - release, release, sustain, 0, value(module, 'releaseCurve'))
   context.stroke()
-  const now = engine.picture(`${module.id}.env`)
+  const now = ink.picture(`${module.id}.env`)
   if (now) {
-    context.fillStyle = colour('control')
+    context.fillStyle = ink.colour('control')
     context.globalAlpha = 0.25
     context.fillRect(0, y(now.last), WIDTH, 1.5)
     context.globalAlpha = 1
@@ -110,11 +110,11 @@ const drawEnvelope = (context: CanvasRenderingContext2D, module: PatchModule): v
 }
 
 /** The signal of the module's first watched output. */
-const drawSignal = (context: CanvasRenderingContext2D, module: PatchModule): void => {
+const drawSignal = (context: CanvasRenderingContext2D, module: PatchModule, ink: Ink): void => {
   const description = CATALOGUE.get(module.type)?.description
-  const port = description?.outputs.find((item) => engine.picture(`${module.id}.${item.name}`))
-  const picture = port && engine.picture(`${module.id}.${port.name}`)
-  context.fillStyle = colour('ink2')
+  const port = description?.outputs.find((item) => ink.picture(`${module.id}.${item.name}`))
+  const picture = port && ink.picture(`${module.id}.${port.name}`)
+  context.fillStyle = ink.colour('ink2')
   context.font = '11px "Atkinson Hyperlegible Mono Variable", monospace'
   if (!port || !picture) {
     context.fillText('no signal yet', 8, 18)
@@ -122,7 +122,7 @@ const drawSignal = (context: CanvasRenderingContext2D, module: PatchModule): voi
   }
   context.fillText(port.name, 8, 16)
   const size = Math.max(0.05, Math.abs(picture.min), Math.abs(picture.max))
-  context.strokeStyle = colour(port.kind)
+  context.strokeStyle = ink.colour(port.kind)
   context.lineWidth = 1.5
   context.beginPath()
   for (let i = 0; i < 511; i += 1) {
@@ -136,6 +136,7 @@ const drawSignal = (context: CanvasRenderingContext2D, module: PatchModule): voi
 
 /** What the selected module does, drawn. */
 export const Picture = memo(({ module }: { module: PatchModule }) => {
+  const { frames } = useApp()
   const canvas = useRef<HTMLCanvasElement>(null)
   useEffect(() => {
     const element = canvas.current!
@@ -143,15 +144,15 @@ export const Picture = memo(({ module }: { module: PatchModule }) => {
     element.width = WIDTH * ratio
     element.height = HEIGHT * ratio
     const context = element.getContext('2d')!
-    return registerPainter(() => {
+    return frames.paint((ink) => {
       context.setTransform(ratio, 0, 0, ratio, 0, 0)
       context.clearRect(0, 0, WIDTH, HEIGHT)
-      grid(context)
-      if (module.type === 'filter') drawFilter(context, module)
-      else if (module.type === 'envelope') drawEnvelope(context, module)
-      else drawSignal(context, module)
+      grid(context, ink)
+      if (module.type === 'filter') drawFilter(context, module, ink)
+      else if (module.type === 'envelope') drawEnvelope(context, module, ink)
+      else drawSignal(context, module, ink)
     })
-  }, [module])
+  }, [frames, module])
   const now = module.type === 'filter' ? 'Response' : module.type === 'envelope' ? 'Shape' : 'Signal'
   return (
     <section className="border-b border-rule px-3 py-2.5">

@@ -1,286 +1,124 @@
-import { CATALOGUE, noteName, noteOfHz, type Patch, splitTarget } from '@ypsilon/core'
-import FFT from 'fft.js'
-import { memo, useEffect, useRef, useState } from 'react'
-import { engine } from '../audio/engine-client.ts'
-import { useDocument } from '../store/document.ts'
-import { useSession } from '../store/session.ts'
-import { labelOf } from './commands.ts'
-import { colour, registerPainter } from './live.ts'
+import { CATALOGUE, patchIndex, splitTarget } from '@ypsilon/core'
+import { memo, type RefObject, useEffect, useRef, useState } from 'react'
+import { useApp, useDocument, useWorkspace } from '../app/context.ts'
+import { Button } from '../ui/button.tsx'
+import { Choice } from '../ui/select.tsx'
+import { labelOf } from './edits.ts'
+import { analyse, drawScope, drawSpectrum, levelText, ProbeTape, scopeFrames } from './probe-draw.ts'
+import { outputSource } from './probe-source.ts'
 
-const SIZE = 8192
-const fft = new FFT(SIZE)
-const LOW_HZ = 20,
-  HIGH_HZ = 20000,
-  FLOOR_DB = -96
+const WINDOWS = [2, 5, 10, 20, 50, 80]
+/** Pictures between two times that spectrum and words are made. */
+const SPECTRUM_FRAMES = 2,
+  WORDS_FRAMES = 8
 
-/** The last samples of one signal, put together from the worklet's rings. */
-class Tape {
-  readonly samples = new Float32Array(SIZE)
-  private seen = -1
-  take(key: string, time: number): void {
-    const picture = engine.picture(key)
-    if (!picture || time === this.seen) return
-    this.seen = time
-    this.samples.copyWithin(0, 512)
-    const tail = SIZE - 512
-    for (let i = 0; i < 512; i += 1) this.samples[tail + i] = picture.ring[(picture.position + i) % 512]!
-  }
+interface Pictures {
+  readonly scope: RefObject<HTMLCanvasElement | null>
+  readonly lines: RefObject<HTMLCanvasElement | null>
+  readonly words: RefObject<HTMLPreElement | null>
 }
 
-const window4 = Float64Array.from(
-  { length: SIZE },
-  (_, i) =>
-    0.35875 -
-    0.48829 * Math.cos((2 * Math.PI * i) / SIZE) +
-    0.14128 * Math.cos((4 * Math.PI * i) / SIZE) -
-    0.01168 * Math.cos((6 * Math.PI * i) / SIZE),
-)
-const windowed = new Array<number>(SIZE).fill(0)
-const spectrum = fft.createComplexArray()
-const levels = new Float64Array(SIZE / 2)
-
-const analyse = (samples: Float32Array): void => {
-  for (let i = 0; i < SIZE; i += 1) windowed[i] = samples[i]! * window4[i]!
-  fft.realTransform(spectrum, windowed)
-  for (let i = 0; i < SIZE / 2; i += 1)
-    levels[i] =
-      20 *
-      Math.log10(Math.max(1e-9, (2 * Math.hypot(spectrum[2 * i]!, spectrum[2 * i + 1]!)) / (0.35875 * SIZE)))
+interface Looking {
+  readonly probe: string
+  readonly windowMs: number
+  readonly isFrozen: boolean
 }
 
-interface Frame {
-  readonly context: CanvasRenderingContext2D
-  readonly width: number
-  readonly height: number
-}
-
-const framed = (canvas: HTMLCanvasElement): Frame => {
-  const ratio = Math.min(2, window.devicePixelRatio || 1)
-  const { clientWidth: width, clientHeight: height } = canvas
-  if (canvas.width !== Math.round(width * ratio) || canvas.height !== Math.round(height * ratio)) {
-    canvas.width = Math.round(width * ratio)
-    canvas.height = Math.round(height * ratio)
-  }
-  const context = canvas.getContext('2d')!
-  context.setTransform(ratio, 0, 0, ratio, 0, 0)
-  context.clearRect(0, 0, width, height)
-  context.strokeStyle = colour('rule')
-  context.lineWidth = 1
-  context.strokeRect(0.5, 0.5, width - 1, height - 1)
-  return { context, width, height }
-}
-
-/** Scope: from the last rising crossing that leaves a whole window, so that a tone stands still. */
-const drawScope = ({ context, width, height }: Frame, samples: Float32Array, windowMs: number): void => {
-  const span = Math.min(SIZE - 2, Math.round((windowMs * engine.sampleRate) / 1000))
-  let start = SIZE - span
-  for (let i = SIZE - span; i > Math.max(1, SIZE - 2 * span - 2400); i -= 1)
-    if (samples[i - 1]! <= 0 && samples[i]! > 0) {
-      start = i
-      break
-    }
-  context.strokeStyle = colour('rule')
-  context.beginPath()
-  for (let n = 1; n < 8; n += 1) {
-    const x = Math.round((width * n) / 8) + 0.5
-    context.moveTo(x, 0)
-    context.lineTo(x, height)
-  }
-  context.moveTo(0, Math.round(height / 2) + 0.5)
-  context.lineTo(width, Math.round(height / 2) + 0.5)
-  context.stroke()
-  let size = 0.01
-  for (let i = start; i < start + span; i += 1) size = Math.max(size, Math.abs(samples[i]!))
-  context.strokeStyle = colour('audio')
-  context.lineWidth = 1.6
-  context.beginPath()
-  for (let x = 0; x <= width; x += 0.5) {
-    const at = start + (x / width) * (span - 1)
-    const i = Math.floor(at),
-      f = at - i
-    const y = height / 2 - (height / 2 - 8) * ((samples[i]! * (1 - f) + (samples[i + 1] ?? 0) * f) / size)
-    if (x === 0) context.moveTo(x, y)
-    else context.lineTo(x, y)
-  }
-  context.stroke()
-}
-
-const xOf = (hz: number, width: number): number =>
-  (width * Math.log(hz / LOW_HZ)) / Math.log(HIGH_HZ / LOW_HZ)
-
-/** Strongest peaks with a parabola through their three bins. */
-const peaks = (): { hz: number; db: number }[] => {
-  const bin = engine.sampleRate / SIZE
-  const found: { hz: number; db: number }[] = []
-  for (let i = 3; i < SIZE / 2 - 3; i += 1) {
-    const b = levels[i]!
-    if (
-      b < -72 ||
-      b <= levels[i - 1]! ||
-      b < levels[i + 1]! ||
-      b < levels[i - 3]! + 3 ||
-      b < levels[i + 3]! + 3
-    )
-      continue
-    const a = levels[i - 1]!,
-      c = levels[i + 1]!
-    found.push({ hz: (i + (0.5 * (a - c)) / (a - 2 * b + c)) * bin, db: b })
-  }
-  return found.sort((p, q) => q.db - p.db).slice(0, 4)
-}
-
-const drawSpectrum = ({ context, width, height }: Frame): void => {
-  const y = (db: number): number => 4 + ((height - 8) * Math.min(0, db)) / FLOOR_DB
-  context.fillStyle = colour('ink2')
-  context.font = '11px "Atkinson Hyperlegible Mono Variable", monospace'
-  context.beginPath()
-  for (const hz of [100, 1000, 10000]) {
-    const x = Math.round(xOf(hz, width)) + 0.5
-    context.moveTo(x, 0)
-    context.lineTo(x, height)
-    context.fillText(hz < 1000 ? String(hz) : `${hz / 1000} k`, x + 3, height - 4)
-  }
-  context.stroke()
-  context.strokeStyle = colour('audio')
-  context.lineWidth = 1.25
-  context.beginPath()
-  const bin = engine.sampleRate / SIZE
-  for (let x = 0; x <= width; x += 1) {
-    const from = (LOW_HZ * (HIGH_HZ / LOW_HZ) ** (x / width)) / bin,
-      to = (LOW_HZ * (HIGH_HZ / LOW_HZ) ** ((x + 1) / width)) / bin
-    let most = -200
-    for (let i = Math.floor(from); i <= Math.max(Math.floor(from), Math.floor(to)); i += 1)
-      most = Math.max(most, levels[i] ?? -200)
-    if (x === 0) context.moveTo(x, y(Math.max(FLOOR_DB, most)))
-    else context.lineTo(x, y(Math.max(FLOOR_DB, most)))
-  }
-  context.stroke()
-  context.fillStyle = colour('ink')
-  let last = -1000
-  for (const { hz, db } of peaks().sort((a, b) => a.hz - b.hz)) {
-    const x = Math.min(width - 80, xOf(hz, width) + 3)
-    if (hz < LOW_HZ || x - last < 84) continue
-    last = x
-    context.fillText(`${noteName(Math.round(noteOfHz(hz)))} ${hz.toFixed(1)}`, x, Math.max(12, y(db) + 4))
-  }
-}
-
-/** What goes into the output, while nothing is pinned. */
-export const outputSource = (patch: Patch): string | undefined => {
-  const outputs = new Set(
-    patch.modules.filter((module) => module.type === 'output').map((module) => `${module.id}.in`),
-  )
-  return patch.cables.find((cable) => outputs.has(cable.to))?.from
-}
-
-const PROBE_HINT = 'Shift-click an output to look at it.'
-
-/** One probe: scope and spectrum of a signal, with its level. */
-export const Probe = memo(() => {
-  const pinned = useSession((state) => state.probe)
-  const patch = useDocument((state) => state.patch)
-  const probe = pinned ?? outputSource(patch)
-  const scope = useRef<HTMLCanvasElement>(null),
-    lines = useRef<HTMLCanvasElement>(null),
-    readout = useRef<HTMLPreElement>(null)
-  const [windowMs, setWindow] = useState(20)
-  const [frozen, setFrozen] = useState(false)
-  const [id = '', port = ''] = splitTarget(probe ?? '') ?? []
-  const exists = patch.modules.some(
-    (module) => module.id === id && (CATALOGUE.get(module.type)?.outputs.has(port) ?? false),
-  )
+/** Draws one signal for as long as it is looked at. */
+const useLooking = ({ scope, lines, words }: Pictures, { probe, windowMs, isFrozen }: Looking): void => {
+  const { engine, frames } = useApp()
   useEffect(() => {
-    if (probe === undefined || !exists) return undefined
-    const tape = new Tape()
+    const tape = new ProbeTape()
     const stop = engine.subscribe((report) => {
-      if (!frozen) tape.take(probe, report.time)
+      if (!isFrozen) tape.take(engine.picture(probe), report.time)
     })
     let count = 0
-    const stopPainting = registerPainter(() => {
+    const stopPainting = frames.paint((ink) => {
       count += 1
-      if (frozen || !scope.current || !lines.current) return
-      drawScope(framed(scope.current), tape.samples, windowMs)
-      if (count % 2 === 0) {
+      if (isFrozen || !scope.current || !lines.current) return
+      const { sampleRate } = engine
+      drawScope(scope.current, ink, tape.samples, scopeFrames(windowMs, sampleRate))
+      if (count % SPECTRUM_FRAMES === 0) {
         analyse(tape.samples)
-        drawSpectrum(framed(lines.current))
+        drawSpectrum(lines.current, ink, sampleRate)
       }
-      if (count % 8 === 0 && readout.current) readout.current.textContent = levelText(tape.samples)
+      if (count % WORDS_FRAMES === 0 && words.current)
+        words.current.textContent = levelText(tape.samples, sampleRate)
     })
     return () => {
       stop()
       stopPainting()
     }
-  }, [probe, exists, windowMs, frozen])
-  if (probe === undefined || !exists)
-    return <div className="flex h-full items-center justify-center text-ink2">{PROBE_HINT}</div>
+  }, [engine, frames, probe, windowMs, isFrozen, scope, lines, words])
+}
+
+const OpenProbe = ({ probe, name }: { readonly probe: string; readonly name: string }) => {
+  const scope = useRef<HTMLCanvasElement>(null),
+    lines = useRef<HTMLCanvasElement>(null),
+    words = useRef<HTMLPreElement>(null)
+  const [windowMs, setWindow] = useState(20),
+    [isFrozen, setFrozen] = useState(false)
+  useLooking({ scope, lines, words }, { probe, windowMs, isFrozen })
   return (
     <div className="flex h-full gap-4 px-3 py-2">
       <section className="flex min-w-0 flex-1 flex-col gap-1">
         <header className="flex items-baseline gap-3">
-          <b>
-            {labelOf(patch, id)} {port}
-          </b>
+          <b className="truncate">{name}</b>
           <span className="text-ink2">scope</span>
-          <label className="ml-auto flex items-center gap-1.5 text-ink2">
-            window{' '}
-            <select
-              className="mono border-0 bg-transparent"
-              value={windowMs}
-              onChange={(event) => {
-                setWindow(Number(event.target.value))
+          <span className="ml-auto flex items-center gap-1.5 text-ink2">
+            window
+            <Choice
+              label="Window of the scope"
+              value={String(windowMs)}
+              options={WINDOWS.map((ms) => ({ value: String(ms), label: `${ms} ms` }))}
+              onChange={(ms) => {
+                setWindow(Number(ms))
               }}
-            >
-              {[2, 5, 10, 20, 50, 80].map((ms) => (
-                <option key={ms} value={ms}>
-                  {ms} ms
-                </option>
-              ))}
-            </select>
-          </label>
+            />
+          </span>
         </header>
         <canvas ref={scope} className="min-h-0 w-full flex-1" role="img" aria-label="Scope" />
       </section>
       <section className="flex min-w-0 flex-1 flex-col gap-1">
         <header className="flex items-baseline gap-3">
-          <b>
-            {labelOf(patch, id)} {port}
-          </b>
+          <b className="truncate">{name}</b>
           <span className="text-ink2">spectrum</span>
-          <span className="mono ml-auto text-ink2">20 Hz – 20 kHz</span>
+          <span className="mono ml-auto whitespace-nowrap text-ink2">20 Hz – 20 kHz</span>
         </header>
         <canvas ref={lines} className="min-h-0 w-full flex-1" role="img" aria-label="Spectrum" />
       </section>
-      <section className="w-[136px]">
+      <section className="w-[136px] shrink-0">
         <header className="mb-1 flex items-baseline justify-between">
           <b>Level</b>
-          <button
-            type="button"
-            className="border-0 bg-transparent p-0 text-accent"
-            aria-pressed={frozen}
+          <Button
+            look="small"
+            aria-pressed={isFrozen}
             onClick={() => {
-              setFrozen(!frozen)
+              setFrozen(!isFrozen)
             }}
           >
-            {frozen ? 'Go on' : 'Freeze'}
-          </button>
+            {isFrozen ? 'Go on' : 'Freeze'}
+          </Button>
         </header>
-        <pre ref={readout} className="mono m-0 leading-[19px]" />
+        <pre ref={words} className="mono m-0 leading-[19px]" />
       </section>
     </div>
   )
-})
-
-const levelText = (samples: Float32Array): string => {
-  let peak = 0,
-    sum = 0,
-    dc = 0
-  for (const x of samples) {
-    peak = Math.max(peak, Math.abs(x))
-    sum += x * x
-    dc += x
-  }
-  const db = (value: number): string =>
-    (value < 1e-5 ? 'silent' : `${(20 * Math.log10(value)).toFixed(1).replace('-', '−')} dB`).padStart(10)
-  const [loudest] = peaks()
-  return `peak  ${db(peak)}\nmean  ${db(Math.sqrt(sum / samples.length))}\noffset${(dc / samples.length).toFixed(3).replace('-', '−').padStart(10)}\n${loudest && peak > 1e-5 ? `${noteName(Math.round(noteOfHz(loudest.hz)))} ${loudest.hz.toFixed(1)} Hz` : ''}`
 }
+
+/** One probe: scope and spectrum of a signal, with its level. */
+export const Probe = memo(() => {
+  const pinned = useWorkspace((state) => state.probe)
+  const patch = useDocument((state) => state.patch)
+  const probe = pinned ?? outputSource(patch)
+  const [id = '', port = ''] = splitTarget(probe ?? '') ?? []
+  const module = patchIndex(patch).module.get(id)
+  const exists = module !== undefined && (CATALOGUE.get(module.type)?.outputs.has(port) ?? false)
+  return probe !== undefined && exists ? (
+    <OpenProbe probe={probe} name={`${labelOf(patch, id)} ${port}`} />
+  ) : (
+    <div className="flex h-full items-center justify-center text-ink2">
+      Shift-click an output to look at it.
+    </div>
+  )
+})

@@ -1,182 +1,166 @@
-import { type Controller, noteName, type Patch, patchIndex, splitTarget, targetOf } from '@ypsilon/core'
-import { useEffect, useState } from 'react'
-import { toast } from 'sonner'
-import { engine } from '../audio/engine-client.ts'
-import { openMidi } from '../audio/midi.ts'
-import { labelOf } from '../bench/commands.ts'
-import { useDocument } from '../store/document.ts'
-import { useSession } from '../store/session.ts'
+import { type ReactNode, useEffect, useState } from 'react'
+import { useApp, useDevices } from '../app/context.ts'
+import { Button } from '../ui/button.tsx'
+import { Empty } from '../ui/panel.tsx'
+import { ControlList } from './control-list.tsx'
+import { KeptList } from './kept-list.tsx'
 
-const Panel = ({ title, children }: { title: string; children: React.ReactNode }) => (
-  <section className="mb-6 max-w-[620px]">
-    <h2 className="mb-1.5 text-[15px] font-semibold">{title}</h2>
+interface PartProps {
+  readonly title: string
+  readonly children: ReactNode
+}
+
+const Part = ({ title, children }: PartProps) => (
+  <section className="mb-6">
+    <h2 className="mb-1.5 text-15 font-semibold">{title}</h2>
     {children}
   </section>
 )
 
-/** How often what controls say is looked at. */
-const LOOK_MS = 250
+const LOOK_MS = 500
 
-const KINDS: ReadonlyMap<string, string> = new Map([
-  ['control', 'Control'],
-  ['pressure', 'Pressure'],
-  ['bend', 'Bend'],
-  ['slide', 'Slide'],
-  ['note', 'Key'],
-  ['program', 'Program'],
-])
-
-/** What a map listens to, in words. */
-const sourceWords = ({ source, controller, channel: plain }: Controller): string => {
-  const kind = source?.kind ?? 'control',
-    number = source?.number ?? controller,
-    channel = source?.channel ?? plain ?? 0
-  return [
-    KINDS.get(kind),
-    number === undefined ? 'any' : kind === 'note' ? noteName(number) : String(number),
-    ...(channel === 0 ? [] : [`channel ${channel}`]),
-    ...(source?.device === undefined || source.device === 'any' ? [] : [source.device]),
-  ].join(' ')
-}
-
-/** What a target is called. */
-const targetWords = (patch: Patch, target: string): string => {
-  if (target.startsWith('macro:')) return patchIndex(patch).macro.get(target.slice(6))?.name ?? target
-  if (target.startsWith('cable:')) {
-    const cable = patchIndex(patch).cable.get(target.slice(6))
-    const ends = [cable?.from, cable?.to].map((end) => labelOf(patch, splitTarget(end ?? '')?.[0] ?? ''))
-    return `amount of ${ends.join(' to ')}`
-  }
-  const found = targetOf(patch, target)
-  return found.kind === 'param'
-    ? `${labelOf(patch, found.module.id)} ${found.param.label.toLowerCase()}`
-    : target
-}
-
-/** The maps of the patch on the bench, where each control stands, and which of them wait to meet their target. */
-const ControlList = () => {
-  const patch = useDocument((state) => state.patch)
-  const [states, setStates] = useState(engine.controllers())
+/** What changes by itself is looked at now and then. */
+const useLooking = (): number => {
+  const [now, setNow] = useState(Date.now())
   useEffect(() => {
     const timer = setInterval(() => {
-      setStates(engine.controllers())
+      setNow(Date.now())
     }, LOOK_MS)
     return () => {
       clearInterval(timer)
     }
   }, [])
-  const controllers = patch.controllers ?? []
-  if (controllers.length === 0) return <p>The patch on the bench maps no controls.</p>
+  return now
+}
+
+const STATE_WORDS = {
+  off: 'not started: browsers start sound only after a key or click',
+  held: 'held back by the browser: any key or click starts it',
+  running: 'running',
+} as const
+
+const Line = ({ name, children }: { readonly name: string; readonly children: ReactNode }) => (
+  <>
+    <dt className="text-ink2">{name}</dt>
+    <dd className="mono m-0">{children}</dd>
+  </>
+)
+
+const Sound = () => {
+  const { engine, devices, notifier } = useApp()
+  const sound = useDevices((state) => state.sound),
+    hasInput = useDevices((state) => state.hasInput)
+  useLooking()
+  const context = engine.audioContext
+  const openInput = async (): Promise<void> => {
+    try {
+      await engine.start()
+      await engine.openInput()
+      devices.getState().setInput(true)
+      notifier.success('The audio input is open.')
+    } catch (error) {
+      notifier.error((error as Error).message)
+    }
+  }
   return (
-    <table className="w-full text-left">
+    <Part title="Sound">
+      <dl className="m-0 grid grid-cols-[140px_1fr] gap-y-1">
+        <Line name="State">{STATE_WORDS[sound]}</Line>
+        <Line name="Device">the one the system has chosen</Line>
+        {context && (
+          <>
+            <Line name="Rate">{context.sampleRate} Hz</Line>
+            <Line name="Output delay">
+              {Math.round((context.baseLatency + (context.outputLatency || 0)) * 1000)} ms
+            </Line>
+          </>
+        )}
+        <Line name="Audio input">{hasInput ? 'open' : 'not open'}</Line>
+      </dl>
+      <div className="mt-2 flex gap-2">
+        {sound !== 'running' && (
+          <Button look="main" onClick={() => void engine.start()}>
+            Start sound
+          </Button>
+        )}
+        <Button onClick={() => void openInput()} disabled={hasInput}>
+          Open the audio input
+        </Button>
+      </div>
+    </Part>
+  )
+}
+
+const agoWords = (at: number | undefined, now: number): string =>
+  at === undefined ? 'nothing yet' : `${Math.max(0, Math.round((now - at) / 1000))} s ago`
+
+const Ports = () => {
+  const ports = useDevices((state) => state.ports)
+  const now = useLooking()
+  if (ports.length === 0)
+    return <Empty>Open, but no MIDI input is connected. Plug one in; it is taken at once.</Empty>
+  return (
+    <table className="table">
       <thead>
-        <tr className="text-ink2">
-          <th className="py-1 font-normal">Control</th>
-          <th className="py-1 font-normal">Moves</th>
-          <th className="py-1 font-normal">Stands at</th>
-          <th className="py-1 font-normal" />
+        <tr>
+          <th>Input</th>
+          <th>State</th>
+          <th>Last message</th>
+          <th>When</th>
         </tr>
       </thead>
       <tbody>
-        {controllers.map((controller, index) => {
-          const state = states.find((item) => item.index === index)
-          return (
-            <tr key={index} className="border-t border-rule">
-              <td className="py-1">{sourceWords(controller)}</td>
-              <td className="py-1">{targetWords(patch, controller.target)}</td>
-              <td className="mono py-1">
-                {state?.position === undefined ? '–' : `${Math.round(state.position * 100)} %`}
-              </td>
-              <td className="py-1 text-ink2">{state && !state.taken ? 'waits to meet its target' : ''}</td>
-            </tr>
-          )
-        })}
+        {ports.map(({ name, isConnected, at, last }) => (
+          <tr key={name}>
+            <td>{name}</td>
+            <td>{isConnected ? 'connected' : 'unplugged'}</td>
+            <td className="mono">{last ?? '–'}</td>
+            <td className="mono">{agoWords(at, now)}</td>
+          </tr>
+        ))}
       </tbody>
     </table>
   )
 }
 
-/** Audio and MIDI: what is open, what was refused and what to do about it. */
-export const Devices = () => {
-  const midi = useSession((state) => state.midi),
-    set = useSession((state) => state.set)
-  const [, again] = useState(0)
-  const context = engine.audioContext
+const MidiPart = () => {
+  const { midi, devices } = useApp()
+  const state = useDevices((all) => all.midi)
+  const ask = async (): Promise<void> => {
+    devices.getState().setMidi(await midi.open())
+  }
   return (
-    <main className="h-full overflow-auto bg-card">
-      <div className="px-8 py-6">
-        <Panel title="Sound">
-          {context ? (
-            <p>
-              Running at <span className="mono">{context.sampleRate} Hz</span>, output delay{' '}
-              <span className="mono">
-                {Math.round((context.baseLatency + (context.outputLatency || 0)) * 1000)} ms
-              </span>
-              .
-            </p>
-          ) : (
-            <p>Not started. Browsers start sound only after a key or click.</p>
-          )}
-          <div className="mt-2 flex gap-2">
-            <button
-              type="button"
-              className="btn main"
-              onClick={() => {
-                void engine.start().then(() => {
-                  again((n) => n + 1)
-                })
-              }}
-            >
-              {context ? 'Resume sound' : 'Start sound'}
-            </button>
-            <button
-              type="button"
-              className="btn"
-              onClick={() => {
-                void engine
-                  .start()
-                  .then(() => engine.openInput())
-                  .then(() => {
-                    toast.success('The audio input is open.')
-                  })
-                  .catch((error: Error) => {
-                    toast.error(error.message)
-                  })
-              }}
-            >
-              Open the audio input
-            </button>
-          </div>
-        </Panel>
-        <Panel title="MIDI">
-          {midi.kind === 'idle' && <p>Not asked yet. The browser will ask you to allow it.</p>}
-          {midi.kind === 'refused' && <p className="text-warn">{midi.message}</p>}
-          {midi.kind === 'open' &&
-            (midi.inputs.length === 0 ? (
-              <p>Open, but no MIDI input is connected. Plug one in; it is taken at once.</p>
-            ) : (
-              <ul>
-                {midi.inputs.map((name) => (
-                  <li key={name}>{name}</li>
-                ))}
-              </ul>
-            ))}
-          <button
-            type="button"
-            className="btn mt-2"
-            onClick={() => {
-              void openMidi((state) => {
-                set({ midi: state })
-              })
-            }}
-          >
-            Ask for MIDI
-          </button>
-        </Panel>
-        <Panel title="Controls of this patch">
-          <ControlList />
-        </Panel>
-      </div>
-    </main>
+    <Part title="MIDI">
+      {state.kind === 'idle' && <Empty>Not asked yet. The browser will ask you to allow it.</Empty>}
+      {state.kind === 'refused' && <p className="text-warn">{state.message}</p>}
+      {state.kind === 'open' ? (
+        <Ports />
+      ) : (
+        <Button className="mt-2" onClick={() => void ask()}>
+          Ask for MIDI
+        </Button>
+      )}
+    </Part>
   )
 }
+
+/** Audio, MIDI and what is kept: what is open, what was refused and what to do about it. */
+export const Devices = () => (
+  <main className="h-full overflow-auto bg-card" aria-label="Devices" tabIndex={-1}>
+    <h1 className="sr-only">Devices</h1>
+    <div className="mx-auto grid max-w-[1160px] grid-cols-[repeat(auto-fit,minmax(420px,1fr))] gap-x-10 px-8 py-6">
+      <div>
+        <Sound />
+        <MidiPart />
+        <Part title="Controls of this patch">
+          <ControlList />
+        </Part>
+      </div>
+      <div>
+        <Part title="What is kept in this browser">
+          <KeptList />
+        </Part>
+      </div>
+    </div>
+  </main>
+)

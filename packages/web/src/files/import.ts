@@ -1,4 +1,4 @@
-/** Files from outside: patches and archives become the document, audio, MIDI and scales come into it. */
+/** Files from outside: patches and archives become documents, audio, MIDI and scales come into the one on the bench. */
 import {
   addModule,
   Archive,
@@ -17,18 +17,15 @@ import {
   readWav,
 } from '@ypsilon/core'
 import type { Draft } from 'immer'
-import { toast } from 'sonner'
-import { engine } from '../audio/engine-client.ts'
-import { chartCentre } from '../bench/centre.ts'
-import { useDocument } from '../store/document.ts'
-import { useSession } from '../store/session.ts'
-import { keepAudio } from './audio-store.ts'
+import type { App } from '../app/app.ts'
+import { freePlace } from '../bench/edits.ts'
 
 const MOST_PATCH = 16 * 2 ** 20
 const MOST_AUDIO = 2 ** 30
 const MOST_MIDI = 16 * 2 ** 20
-/** The chart's grid. */
-const GRID = 12
+
+/** What files need of the page. */
+type ImportParts = Pick<App, 'audio' | 'chart' | 'desk' | 'document' | 'engine' | 'notifier' | 'workspace'>
 
 /** Why a file did not come in. */
 class Refused extends Error {}
@@ -53,18 +50,22 @@ const addAsset = (draft: Draft<Patch>, id: string, asset: object): void => {
   Object.assign(draft, { assets: { ...assets, [id]: asset } })
 }
 
-const keep = async (bytes: Uint8Array, room: number): Promise<{ hash: string; taken: number }> => {
+const keep = async (
+  { audio }: ImportParts,
+  bytes: Uint8Array,
+  room: number,
+): Promise<{ hash: string; taken: number }> => {
   const result = readWav(bytes, room)
   if (!result.ok) throw new Refused(faultText(result.fault))
   const taken = result.sound.channels.reduce((sum, channel) => sum + channel.byteLength, 0)
   try {
-    return { hash: await keepAudio(bytes, result.sound), taken }
+    return { hash: await audio.keepSound(bytes, result.sound), taken }
   } catch {
     throw new Refused('the browser has no room to keep this audio')
   }
 }
 
-const openArchive = async (bytes: Uint8Array, name: string): Promise<void> => {
+const openArchive = async (parts: ImportParts, bytes: Uint8Array, name: string): Promise<void> => {
   const opened = Archive.open(bytes)
   if (!opened.ok) throw new Refused(faultText(opened.fault))
   const { archive } = opened
@@ -72,7 +73,7 @@ const openArchive = async (bytes: Uint8Array, name: string): Promise<void> => {
   if (!text.ok) throw new Refused(faultText(text.fault))
   const parsed = parsePatch(new TextDecoder().decode(text.bytes))
   if (!parsed.ok) {
-    await useDocument.getState().openResult(parsed, name)
+    await parts.desk.importResult(parsed, name)
     return
   }
   const assets = new Map(
@@ -84,114 +85,125 @@ const openArchive = async (bytes: Uint8Array, name: string): Promise<void> => {
     const wrong = pathFault(asset.file)
     if (wrong) throw new Refused(`assets.${id}: ${wrong}`)
     if (!archive.has(asset.file)) {
-      toast.warning(`assets.${id}: there is no ${asset.file} in the archive; what needs it is silent.`)
+      parts.notifier.warning(
+        `assets.${id}: there is no ${asset.file} in the archive; what needs it is silent.`,
+      )
       continue
     }
     const audio = archive.read(asset.file, MOST_AUDIO)
     if (!audio.ok) throw new Refused(faultText(audio.fault))
-    const { hash, taken } = await keep(audio.bytes, room)
+    const { hash, taken } = await keep(parts, audio.bytes, room)
     room -= taken
     assets.set(id, { ...asset, ...{ hash } })
   }
-  await useDocument
-    .getState()
-    .openResult({ ...parsed, value: { ...parsed.value, assets: Object.fromEntries(assets) } }, name)
+  await parts.desk.importResult(
+    { ...parsed, value: { ...parsed.value, assets: Object.fromEntries(assets) } },
+    name,
+  )
 }
 
 /** The selected module of a type, or a new one in the middle of what is seen. */
-const moduleFor = (draft: Draft<Patch>, type: string): Draft<PatchModule> => {
-  const { selection } = useSession.getState()
+const moduleFor = (
+  { workspace, document, chart }: ImportParts,
+  draft: Draft<Patch>,
+  type: string,
+): Draft<PatchModule> => {
+  const { selection } = workspace.getState()
   const selected = draft.modules.find((module) => module.type === type && selection.includes(module.id))
   if (selected) return selected
-  const { x, y } = chartCentre()
-  const id = addModule(draft, type, Math.round(x / GRID) * GRID, Math.round(y / GRID) * GRID)
+  const centre = chart.centre(),
+    { x, y } = freePlace(document.getState().patch, centre.x, centre.y)
+  const id = addModule(draft, type, x, y)
   return draft.modules.find((module) => module.id === id)!
 }
 
 /** One change, one undo step; the module it was made in is selected. */
 const changeModule = (
+  parts: ImportParts,
   name: string,
   type: string,
   recipe: (module: Draft<PatchModule>, draft: Draft<Patch>) => void,
 ): string => {
   let id = ''
-  useDocument.getState().change(name, (draft) => {
-    const module = moduleFor(draft, type)
+  parts.document.getState().change(name, (draft) => {
+    const module = moduleFor(parts, draft, type)
     id = module.id
     recipe(module, draft)
   })
-  useSession.getState().select([id])
+  parts.workspace.getState().select([id])
   return id
 }
 
-const importWav = async (bytes: Uint8Array, name: string): Promise<void> => {
-  const { hash } = await keep(bytes, MOST_AUDIO)
-  const asset = assetId(useDocument.getState().patch, name)
+const importWav = async (parts: ImportParts, bytes: Uint8Array, name: string): Promise<void> => {
+  const { hash } = await keep(parts, bytes, MOST_AUDIO)
+  const asset = assetId(parts.document.getState().patch, name)
   const data = CATALOGUE.get('wavetable')!.description.data!.find((item) => item.kind === 'table')!
-  const id = changeModule(`Import ${name}`, 'wavetable', (module, draft) => {
+  const id = changeModule(parts, `Import ${name}`, 'wavetable', (module, draft) => {
     addAsset(draft, asset, { kind: 'table', file: `assets/${asset}.wav`, hash })
     Object.assign(module, { data: { ...module.data, [data.name]: asset } })
   })
-  toast.success(`${name} is the table of ${id} now.`)
+  parts.notifier.success(`${name} is the table of ${id} now.`)
 }
 
-const importMidi = async (bytes: Uint8Array, name: string): Promise<void> => {
+const importMidi = async (parts: ImportParts, bytes: Uint8Array, name: string): Promise<void> => {
   const { readClip } = await import('@ypsilon/core/formats/clip.ts')
   const result = readClip(bytes)
   if (!result.ok) throw new Refused(result.faults.map(faultText).join('; '))
-  for (const warning of result.warnings) toast.warning(faultText(warning))
+  for (const warning of result.warnings) parts.notifier.warning(faultText(warning))
   const { notes, bars, voices } = result.value
-  const id = changeModule(`Import ${name}`, 'pattern', (module) => {
+  const id = changeModule(parts, `Import ${name}`, 'pattern', (module) => {
     Object.assign(module, { data: { ...module.data, notes }, params: { ...module.params, bars, voices } })
   })
-  toast.success(`${notes.length} notes of ${name} stand in ${id} now: ${bars} bars, ${voices} voices.`)
+  parts.notifier.success(
+    `${notes.length} notes of ${name} stand in ${id} now: ${bars} bars, ${voices} voices.`,
+  )
 }
 
-const importScale = (text: string, name: string): void => {
+const importScale = (parts: ImportParts, text: string, name: string): void => {
   const isKeys = /\.kbm$/i.test(name)
   const result = isKeys ? parseKeys(text) : parseScale(text)
   if (!result.ok) throw new Refused(`${result.fault.place}: ${result.fault.message}`)
-  const { patch } = useDocument.getState()
+  const { patch } = parts.document.getState()
   const assets = new Map(Object.entries((patch['assets'] ?? {}) as Record<string, object>))
   const tuning = typeof patch['tuning'] === 'string' ? patch['tuning'] : 'equal'
   if (isKeys && !assets.has(tuning))
     throw new Refused('a keyboard map belongs to a scale; import the .scl file first')
   const id = isKeys ? tuning : assetId(patch, name)
-  useDocument.getState().change(isKeys ? `Map the keys by ${name}` : `Tune to ${name}`, (draft) => {
+  parts.document.getState().change(isKeys ? `Map the keys by ${name}` : `Tune to ${name}`, (draft) => {
     addAsset(draft, id, isKeys ? { ...assets.get(id), keys: text } : { kind: 'tuning', scale: text })
     Object.assign(draft, { tuning: id })
   })
-  toast.success(isKeys ? `The keys are mapped by ${name}.` : `The patch is tuned to ${name}.`)
+  parts.notifier.success(isKeys ? `The keys are mapped by ${name}.` : `The patch is tuned to ${name}.`)
 }
 
-const importOne = async (file: File): Promise<void> => {
+const importOne = async (parts: ImportParts, file: File): Promise<void> => {
   const head = new Uint8Array(await file.slice(0, 12).arrayBuffer())
   const word = String.fromCharCode(...head.subarray(0, 4))
-  if (isArchive(head)) return openArchive(await bytesOf(file, MOST_AUDIO), file.name)
-  if (word === 'RIFF' || word === 'RF64') return importWav(await bytesOf(file, MOST_AUDIO), file.name)
-  if (word === 'MThd') return importMidi(await bytesOf(file, MOST_MIDI), file.name)
+  if (isArchive(head)) return openArchive(parts, await bytesOf(file, MOST_AUDIO), file.name)
+  if (word === 'RIFF' || word === 'RF64') return importWav(parts, await bytesOf(file, MOST_AUDIO), file.name)
+  if (word === 'MThd') return importMidi(parts, await bytesOf(file, MOST_MIDI), file.name)
   const text = new TextDecoder().decode(await bytesOf(file, MOST_PATCH))
   if (/\.(scl|kbm)$/i.test(file.name)) {
-    importScale(text, file.name)
+    importScale(parts, text, file.name)
     return
   }
-  await useDocument.getState().openText(text, file.name)
+  await parts.desk.importText(text, file.name)
 }
 
 /** Takes files in, one after the other; what cannot be read is said and changes nothing. */
-export const importFiles = async (files: Iterable<File>): Promise<void> => {
+export const importFiles = async (parts: ImportParts, files: Iterable<File>): Promise<void> => {
   for (const file of files) {
     try {
-      await importOne(file)
+      await importOne(parts, file)
     } catch (error) {
       const known = error instanceof Refused
-      toast.error(`${oneLine(file.name)} was not opened; your patch is unchanged.`, {
+      parts.notifier.error(`${oneLine(file.name)} was not opened; your patch is unchanged.`, {
         description: known ? error.message : `It could not be read: ${oneLine(String(error))}`,
         duration: 20000,
       })
     }
   }
-  engine.reloadAssets()
+  parts.engine.reloadAssets()
 }
 
 /** Files the page takes. */

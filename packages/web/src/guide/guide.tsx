@@ -1,113 +1,69 @@
-import {
-  FAMILIES,
-  isSignalParam,
-  type ModuleDescription,
-  PUBLIC_MODULES,
-  defaultOf,
-  rangeOf,
-} from '@ypsilon/core'
+import { FAMILIES, findParts, type ModuleDescription, PUBLIC_MODULES } from '@ypsilon/core'
 import { useState } from 'react'
-import { ModuleMark, PortMark } from '../ui/icons.tsx'
+import { Empty } from '../ui/panel.tsx'
+import { SearchField } from '../ui/text-field.tsx'
+import { Entry } from './entry.tsx'
 
-const Entry = ({ module }: { module: ModuleDescription }) => (
-  <article className="border-b border-rule py-4" id={module.type}>
-    <h2 className="flex items-center gap-2 text-[15px] font-semibold">
-      <ModuleMark module={module} />
-      {module.label}
-      <span className="mono font-normal text-ink2">
-        {module.type} · {FAMILIES.find(({ name }) => name === module.family)!.label.toLowerCase()}
-      </span>
-    </h2>
-    <p className="mt-1 max-w-[70ch]">
-      {module.help.does}. {module.help.how}
-    </p>
-    <p className="mt-1 max-w-[70ch] text-ink2">
-      {module.help.ranges} {module.help.start}
-    </p>
-    <div className="mt-2 grid grid-cols-[180px_180px_1fr] gap-6">
-      <section>
-        <h3 className="panel-title">Inputs</h3>
-        {module.inputs.length === 0 ? (
-          <p className="text-ink2">none</p>
-        ) : (
-          module.inputs.map((port) => (
-            <p key={port.name} className="m-0 flex items-center gap-1.5">
-              <PortMark kind={port.kind} filled />
-              {port.name}
-            </p>
-          ))
-        )}
-      </section>
-      <section>
-        <h3 className="panel-title">Outputs</h3>
-        {module.outputs.length === 0 ? (
-          <p className="text-ink2">none</p>
-        ) : (
-          module.outputs.map((port) => (
-            <p key={port.name} className="m-0 flex items-center gap-1.5">
-              <PortMark kind={port.kind} filled />
-              {port.name}
-            </p>
-          ))
-        )}
-      </section>
-      <section>
-        <h3 className="panel-title">Parameters</h3>
-        <table className="w-full border-collapse text-[12.5px]">
-          <tbody>
-            {module.params.map((param) => (
-              <tr key={param.name}>
-                <td className="mono pr-3">{param.name}</td>
-                <td className="pr-3">
-                  {param.kind === 'choice' && param.choices.length > 8
-                    ? `${param.choices.slice(0, 3).join(', ')} … ${param.choices.at(-1)}`
-                    : rangeOf(param)}
-                </td>
-                <td className="text-ink2">
-                  {defaultOf(param)}
-                  {isSignalParam(param) ? '' : ', takes no cable'}
-                </td>
-              </tr>
+interface ContentsProps {
+  readonly found: readonly ModuleDescription[]
+}
+
+/** Every module by family; a press goes to it. */
+const Contents = ({ found }: ContentsProps) => (
+  <nav className="w-44 shrink-0 overflow-auto border-r border-rule px-3 py-5" aria-label="Contents">
+    {FAMILIES.map(({ name, label }) => {
+      const modules = found.filter(({ family }) => family === name)
+      return modules.length === 0 ? null : (
+        <section key={name} className="mb-3">
+          <h2 className="panel-title mb-1 text-12">{label}</h2>
+          <ul className="m-0 list-none p-0">
+            {modules.map(({ type, label: own }) => (
+              <li key={type}>
+                <a className="contents" href={`#${type}`}>
+                  {own}
+                </a>
+              </li>
             ))}
-          </tbody>
-        </table>
-      </section>
-    </div>
-  </article>
+          </ul>
+        </section>
+      )
+    })}
+  </nav>
 )
 
 /** The module reference, from the same descriptions the engine uses. */
 export const Guide = () => {
   const [text, setText] = useState('')
-  const found = PUBLIC_MODULES.filter((module) =>
-    [module.label, module.type, module.help.does, ...module.words].some((word) =>
-      word.toLowerCase().includes(text.toLowerCase()),
-    ),
-  )
+  const all = findParts(PUBLIC_MODULES, text)
+  const found = all.flatMap((item) => (item.kind === 'part' ? [item.part] : [])),
+    coming = all.flatMap((item) => (item.kind === 'coming' ? [item.coming] : []))
   return (
-    <main className="h-full overflow-auto bg-card">
-      <div className="mx-auto max-w-[960px] px-6 py-5">
-        <h1 className="mb-3 text-[19px] font-semibold">Module reference</h1>
-        <input
-          className="h-8 w-[320px] rounded-[3px] border border-rule bg-transparent px-2"
-          placeholder="Find a module"
-          aria-label="Find a module"
-          value={text}
-          onChange={(event) => {
-            setText(event.target.value)
-          }}
-          onKeyDown={(event) => {
-            event.stopPropagation()
-          }}
-        />
-        {found.map((module) => (
-          <Entry key={module.type} module={module} />
-        ))}
-        {found.length === 0 && (
-          <p className="py-6 text-ink2">
-            No module of this name. Try what it does: “slow”, “echo”, “brighter”.
-          </p>
-        )}
+    <main className="flex h-full bg-card" aria-label="Guide">
+      <Contents found={found} />
+      <div className="min-w-0 flex-1 overflow-auto" tabIndex={-1}>
+        <div className="mx-auto max-w-[960px] px-6 py-5">
+          <h1 className="mb-3 text-20 font-semibold">Module reference</h1>
+          <SearchField
+            label="Find a module"
+            placeholder="Find a module"
+            className="w-80"
+            value={text}
+            onChange={setText}
+          />
+          {coming.map(({ label, instead }) => (
+            <p key={label} className="mt-3">
+              {label} is not built yet. Until then: {instead.join(', ')}.
+            </p>
+          ))}
+          {found.map((module) => (
+            <Entry key={module.type} module={module} />
+          ))}
+          {all.length === 0 && (
+            <div className="py-6">
+              <Empty>No module of this name. Try what it does: “slow”, “echo”, “brighter”.</Empty>
+            </div>
+          )}
+        </div>
       </div>
     </main>
   )

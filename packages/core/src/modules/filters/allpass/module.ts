@@ -7,7 +7,7 @@ export const allpass: ModuleDescription = {
   family: 'filters',
   label: 'All-pass',
   mark: 'M1 8h4M11 8h4M5 4h6v8H5zM7 10l2-4',
-  words: ['schroeder', 'diffusion', 'reverb', 'echo density', 'phase', 'nested'],
+  words: ['schroeder', 'diffusion', 'all-pass', 'phase shifter', 'reverb', 'echo density', 'phase', 'nested'],
   help: help(
     'Smears a sound in time without colouring it',
     'Everything passes at its level, spread over echoes that get closer the more of these stand in a row (Schroeder 1962). What leaves its delay goes out at send and comes back at return: put another one between them to nest it.',

@@ -37,7 +37,7 @@ export const equalizer: ModuleDescription = {
   family: 'filters',
   label: 'Equaliser',
   mark: 'M1 8h2c1 0 1-4 3-4s2 8 4 8 2-4 3-4h2',
-  words: ['eq', 'parametric', 'bell', 'shelf', 'cut', 'tone', 'low cut', 'high cut'],
+  words: ['equaliser', 'eq', 'parametric', 'bell', 'shelf', 'cut', 'tone', 'low cut', 'high cut'],
   help: help(
     'Six bands of tone control',
     'Each band is a low cut, low shelf, bell, high shelf, high cut or notch with frequency, gain and width (q; for shelves their steepness). A band that is off or has no gain changes nothing.',

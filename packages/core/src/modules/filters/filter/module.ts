@@ -8,8 +8,10 @@ export const filter: ModuleDescription = {
   label: 'Filter',
   mark: 'M1 5h5c3 0 3-2 4-2s2 10 5 10',
   words: [
-    'state-variable',
     'low-pass',
+    'vcf',
+    'lowpass filter',
+    'state-variable',
     'high-pass',
     'band-pass',
     'notch',

@@ -7,7 +7,7 @@ export const amplifier: ModuleDescription = {
   label: 'Amplifier',
   mark: 'M3 3v10l10-5z',
   short: 'amp',
-  words: ['vca', 'level', 'volume', 'gain', 'loudness'],
+  words: ['attenuate', 'vca', 'level', 'volume', 'gain', 'loudness'],
   help: help(
     'Turns a sound up and down by a signal',
     'Without a cable at cv it passes everything. With one, 0 is silence and 1 the set level; exponential makes equal steps sound equally loud.',

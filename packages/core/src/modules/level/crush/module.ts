@@ -6,7 +6,16 @@ export const crush: ModuleDescription = {
   family: 'level',
   label: 'Crush',
   mark: 'M1 12h3V9h3V5h3V3h5',
-  words: ['bitcrusher', 'sample rate', 'lo-fi', 'digital', 'quantise', 'downsample'],
+  words: [
+    'bitcrusher',
+    'sample rate',
+    'bit crusher',
+    'bit reduction',
+    'lo-fi',
+    'digital',
+    'quantise',
+    'downsample',
+  ],
   help: help(
     'Fewer bits and a lower sample rate',
     'Rounds every sample to so many bits and holds it for as long as a lower rate would: aliasing on purpose. Bits may be broken numbers and be modulated.',

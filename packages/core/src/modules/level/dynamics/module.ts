@@ -7,7 +7,7 @@ export const dynamics: ModuleDescription = {
   family: 'level',
   label: 'Dynamics',
   mark: 'M2 14l6-6 6-2M2 8h2M8 14v-2',
-  words: ['compressor', 'expander', 'gate', 'ducking', 'sidechain', 'limiter', 'glue'],
+  words: ['compressor', 'sidechain', 'noise gate', 'expander', 'gate', 'ducking', 'limiter', 'glue'],
   help: help(
     'Evens loudness out, or widens it',
     'Above the threshold every decibel more comes out as 1/ratio decibels; a ratio below 1 expands: what is below the threshold gets quieter still. The knee softens the bend. A cable at side is listened to instead of in. Lookahead lets it act before a peak, at the cost of as much delay. Reduction is how many decibels it takes off, per 60.',

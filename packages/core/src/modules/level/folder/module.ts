@@ -7,7 +7,7 @@ export const folder: ModuleDescription = {
   family: 'level',
   label: 'Folder',
   mark: 'M1 12l3-8 3 8 3-8 3 8 2-5',
-  words: ['wavefolder', 'fold', 'metallic', 'overtones'],
+  words: ['wave folder', 'wavefolder', 'fold', 'metallic', 'overtones'],
   help: help(
     'Folds a wave back where it would be cut',
     'The louder it is driven, the more often its peaks turn round, each fold adding overtones. Symmetry moves it off the middle for even ones. Oversampled.',

@@ -6,7 +6,15 @@ export const multiply: ModuleDescription = {
   family: 'level',
   label: 'Multiply',
   mark: 'M4 4l8 8M12 4l-8 8',
-  words: ['ring modulation', 'amplitude modulation', 'am', 'product', 'tremolo'],
+  words: [
+    'ring mod',
+    'ring modulator',
+    'ring modulation',
+    'amplitude modulation',
+    'am',
+    'product',
+    'tremolo',
+  ],
   help: help(
     'Ring and amplitude modulation',
     'Multiplies a by b: two tones become their sum and difference. At half depth the carrier stays, as in amplitude modulation.',

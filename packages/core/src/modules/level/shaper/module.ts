@@ -16,7 +16,7 @@ export const shaper: ModuleDescription = {
   family: 'level',
   label: 'Shaper',
   mark: 'M2 14L14 2M2 14C2 6 14 10 14 2',
-  words: ['waveshaper', 'drawn curve', 'transfer function', 'distortion', 'chebyshev'],
+  words: ['waveshaper', 'drawn curve', 'wave shaper', 'transfer function', 'distortion', 'chebyshev'],
   help: help(
     'A drawn curve from in to out',
     'What comes in, −1…1, is replaced by what the curve says; beyond its ends the curve goes on level. The values are spread evenly from −1 to 1. Oversampled, constant parts taken out.',

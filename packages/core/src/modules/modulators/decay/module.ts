@@ -7,7 +7,7 @@ export const decay: ModuleDescription = {
   family: 'modulators',
   label: 'Decay',
   mark: 'M2 2v6c0 4 6 5 12 5',
-  words: ['percussive', 'envelope', 'drum', 'pluck', 'ad', 'hit', 'one-shot'],
+  words: ['kick envelope', 'ad envelope', 'percussive', 'envelope', 'drum', 'pluck', 'ad', 'hit', 'one-shot'],
   help: help(
     'An envelope that only rises and falls',
     'A trigger (or the rise of a gate) starts it: up in the attack, then down in the decay, whatever the gate does. Curve bends the fall, power makes it steeper still. It starts from where it is, so fast repeats do not click.',

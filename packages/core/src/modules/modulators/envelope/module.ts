@@ -17,7 +17,7 @@ export const envelope: ModuleDescription = {
   label: 'Envelope',
   mark: 'M1 13l3-10 3 4h4l4 6',
   short: 'env',
-  words: ['adsr', 'attack', 'decay', 'sustain', 'release', 'contour', 'fade'],
+  words: ['adsr', 'attack', 'eg', 'envelope generator', 'decay', 'sustain', 'release', 'contour', 'fade'],
   help: help(
     'Rises with a gate, falls when it ends',
     'Delay, attack, hold, decay to the sustain level, release. It always starts from where it is, so a new note never clicks. Positive curves move fast first. With loop, attack, hold and decay go round from the sustain level up for as long as the gate is open; the delay comes once, before the first, and end fires at every turn.',

@@ -6,7 +6,7 @@ export const hold: ModuleDescription = {
   family: 'modulators',
   label: 'Sample & hold',
   mark: 'M1 11h4V5h4v4h4V3h2',
-  words: ['s&h', 'track', 'random steps', 'freeze', 'stepped'],
+  words: ['sample and hold', 'sample & hold', 's&h', 'track', 'random steps', 'freeze', 'stepped'],
   help: help(
     'Takes a value and keeps it',
     'At every rise of clock it takes what stands at in; track follows in while clock is on. Without cables it takes random values at its own rate, every voice its own. Glide moves from value to value in the time set.',

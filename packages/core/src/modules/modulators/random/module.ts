@@ -6,7 +6,16 @@ export const random: ModuleDescription = {
   family: 'modulators',
   label: 'Random',
   mark: 'M1 10h2V4h3v8h3V6h3v3h3',
-  words: ['steps', 'turing', 'chaos', 'loop', 'shuffle', 'distribution'],
+  words: [
+    'steps',
+    'turing',
+    'random voltage',
+    'random steps generator',
+    'chaos',
+    'loop',
+    'shuffle',
+    'distribution',
+  ],
   help: help(
     'Random values at a clock, looped if wished',
     'Even spreads the values evenly, bell gathers them in the middle, edges at both ends. With a loop the same values come round again; change is the chance that one is replaced as it passes. Smooth moves on to each value within the time of a step.',

@@ -6,7 +6,7 @@ export const arp: ModuleDescription = {
   family: 'playing',
   label: 'Arpeggio',
   mark: 'M2 12h2M5 9h2M8 6h2M11 3h3M11 3v3M14 3l-3 3',
-  words: ['arpeggiator', 'chord', 'broken chord', 'held notes', 'latch'],
+  words: ['arpeggiator', 'chord', 'arpeggio', 'broken chord', 'held notes', 'latch'],
   help: help(
     'The held chord, note by note',
     'Takes the voices of a note source as a chord and plays one note of it at every clock. Played keeps the order of the keys; together runs through the whole chord within each clock. Octaves repeats it higher; latch keeps the chord after the keys are let go until new ones are pressed.',

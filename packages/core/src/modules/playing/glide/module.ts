@@ -7,7 +7,7 @@ export const glide: ModuleDescription = {
   family: 'playing',
   label: 'Glide',
   mark: 'M1 12h4l6-8h4',
-  words: ['slew', 'lag', 'portamento', 'smooth', 'slide'],
+  words: ['slew limiter', 'slew', 'lag', 'portamento', 'smooth', 'slide'],
   help: help(
     'Slows a signal down',
     'Linear moves one unit (for pitches an octave) in the time set; exponential comes within 1 % of where it goes in that time, whatever the distance. Linked, fall follows rise. With a cable at gate it glides only while that is on and jumps otherwise.',

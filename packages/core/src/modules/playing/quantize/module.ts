@@ -7,7 +7,7 @@ export const quantize: ModuleDescription = {
   family: 'playing',
   label: 'Quantiser',
   mark: 'M1 14h4v-4h4V6h4V2h2M1 10L9 2',
-  words: ['scale', 'notes', 'semitones', 'in key', 'chromatic'],
+  words: ['scale', 'quantizer', 'quantiser', 'notes', 'semitones', 'in key', 'chromatic'],
   help: help(
     'Puts a pitch on the notes of a scale',
     'Goes to the nearest allowed note (or the next one below or above). The twelve switches are counted from the root. With a cable at trigger it only follows at its rises; changed is a trigger at every new note. Shift is added to what comes out.',

@@ -19,7 +19,7 @@ export const steps: ModuleDescription = {
   family: 'playing',
   label: 'Steps',
   mark: 'M1 14V9h3v5M4 14V5h4v9M8 14v-7h3v7M11 14V3h4v11',
-  words: ['sequencer', 'step sequence', 'pattern', 'melody', 'rhythm', 'ratchet', 'tie'],
+  words: ['sequencer', 'step sequence', 'step sequencer', 'pattern', 'melody', 'rhythm', 'ratchet', 'tie'],
   help: help(
     'A sequence of up to 32 steps',
     'Every rise of clock plays the next step; the first one after the start or a reset plays step 1. Two rows of values, each step on or off, with a chance, repeats within the step, a tie to the next one and an accent. Semitones come out as octaves. With keep, a and b stay where they are on steps that do not sound.',

@@ -6,7 +6,7 @@ export const copy: ModuleDescription = {
   family: 'routing',
   label: 'Copy',
   mark: 'M2 2h8v8H2zM6 10v4h8V6h-4',
-  words: ['voices', 'one to many', 'polyphony', 'spread'],
+  words: ['voices', 'one to many', 'multiple', 'mult', 'polyphony', 'spread'],
   help: help(
     'One voice becomes several',
     'Copies what comes in to the number of voices set. Behind it everything runs once per voice, random sources each with their own values.',

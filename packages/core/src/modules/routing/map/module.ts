@@ -7,7 +7,7 @@ export const map: ModuleDescription = {
   family: 'routing',
   label: 'Map',
   mark: 'M2 2v12M14 2v12M2 4l12 4M2 12l12-2',
-  words: ['range', 'scale', 'rescale', 'offset', 'invert', 'curve', 'convert'],
+  words: ['range', 'scale', 'attenuate and offset', 'rescale', 'offset', 'invert', 'curve', 'convert'],
   help: help(
     'Turns one range into another',
     'What lies between in low and in high comes out between out low and out high, along a curve: + moves fast first. Turn a range round by swapping its ends. Unclamped it goes on beyond them (the curve only bends inside).',

@@ -6,7 +6,17 @@ export const mix: ModuleDescription = {
   family: 'routing',
   label: 'Mix',
   mark: 'M1 3h4l4 5h6M1 13h4l4-5M1 8h8',
-  words: ['add', 'sum', 'attenuvert', 'offset', 'invert', 'combine'],
+  words: [
+    'attenuator',
+    'attenuverter',
+    'mixer, small',
+    'add',
+    'sum',
+    'attenuvert',
+    'offset',
+    'invert',
+    'combine',
+  ],
   help: help(
     'Adds four signals, each with an amount',
     'Works on sound and on control alike. Negative amounts turn a signal over; the offset moves the sum.',

@@ -7,7 +7,7 @@ export const output: ModuleDescription = {
   label: 'Output',
   mark: 'M1 8h7M5 5l3 3-3 3M10 4v8M13 2v12',
   short: 'out',
-  words: ['out', 'speaker', 'master', 'main', 'audio out'],
+  words: ['out', 'speaker', 'audio output', 'master', 'main', 'audio out'],
   help: help(
     'Where the patch is heard',
     'Sums the voices and sends them through the ear guard to the speakers. Several outputs add up.',

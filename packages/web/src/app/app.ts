@@ -1,0 +1,62 @@
+/** The composition root's parts: everything a page is made of, made once and handed on. */
+import type { Patch } from '@ypsilon/core'
+import type { EngineClient } from '../audio/engine-client.ts'
+import type { Keyboard } from '../audio/keyboard.ts'
+import type { Midi } from '../audio/midi.ts'
+import type { Frames } from '../bench/frames.ts'
+import type { Registry } from '../commands/registry.ts'
+import type { AudioStore } from '../kept/audio-store.ts'
+import type { Documents } from '../kept/documents.ts'
+import type { Clock } from '../kept/keeper.ts'
+import type { Notifier } from '../services/notifier.ts'
+import type { Desk } from '../store/desk.ts'
+import type { DevicesStore } from '../store/devices.ts'
+import type { DocumentStore } from '../store/document.ts'
+import type { DocumentsStore } from '../store/documents.ts'
+import type { TakesStore } from '../store/takes.ts'
+import type { TransportStore } from '../store/transport.ts'
+import type { WorkspaceStore } from '../store/workspace.ts'
+import type { LastHand } from './last-hand.ts'
+
+export interface App {
+  readonly engine: EngineClient
+  readonly frames: Frames
+  readonly keyboard: Keyboard
+  readonly midi: Midi
+  readonly notifier: Notifier
+  readonly clock: Clock
+  readonly audio: AudioStore
+  /** What is kept, and the list of it. */
+  readonly kept: Documents
+  readonly documents: DocumentsStore
+  /** What comes to the bench and leaves it. */
+  readonly desk: Desk
+  readonly document: DocumentStore
+  readonly workspace: WorkspaceStore
+  readonly transport: TransportStore
+  readonly devices: DevicesStore
+  readonly takes: TakesStore
+  readonly commands: Registry
+  readonly demos: readonly Patch[]
+  /** Who acted last: the mouse or the keyboard. */
+  readonly lastHand: LastHand
+  /** For what closes over the page: the mouse's focus goes to the chart, the keyboard's back to where it was. */
+  readonly afterMenu: (event: Event) => void
+  /** What the chart does while it is on the page. */
+  readonly chart: Chart
+  /** Opens the browser's dialog for files; set by the page's file input. */
+  chooseFiles: () => void
+  /** Goes to another view; set by the router. */
+  goTo: (path: string) => void
+}
+
+/** What can be asked of the chart by name. Without a chart on the page nothing happens. */
+export interface Chart {
+  openFinder: () => void
+  /** Shows the whole patch, or some of its modules. */
+  fit: (ids?: readonly string[]) => void
+  /** A free place in the middle of what is seen, in patch coordinates. */
+  centre: () => { readonly x: number; readonly y: number }
+  /** Puts the keyboard's focus on the chart. */
+  focus: () => void
+}

@@ -1,0 +1,122 @@
+/** The keyboard of the page: commands by their keys, notes by the place of the key, Escape and silence. */
+import type { App } from './app.ts'
+import type { Command, View } from '../commands/command.ts'
+import { canRun, runCommand } from '../commands/registry.ts'
+
+/** Two within this silence everything. */
+const TWICE_MS = 400
+/** Three within this do, whatever the first of them gave up. */
+const THRICE_MS = 1200
+
+/** Does a caret blink there? */
+export const isTyping = (target: EventTarget | null): boolean =>
+  target instanceof HTMLElement &&
+  (target.isContentEditable ||
+    target instanceof HTMLTextAreaElement ||
+    (target instanceof HTMLInputElement && !/^(button|checkbox|radio|range|file|submit)$/.test(target.type)))
+
+const isLetter = (event: KeyboardEvent): boolean => /^(Key[A-Z]|Semicolon|Quote)$/.test(event.code)
+const isPlain = ({ ctrlKey, metaKey, altKey }: KeyboardEvent): boolean => !ctrlKey && !metaKey && !altKey
+
+/** Counts presses of Escape: twice silences everything, unless the first gave something up; three times always. */
+export class EscapeCount {
+  private presses: { readonly at: number; readonly gaveUp: boolean }[] = []
+
+  constructor(private readonly silence: () => void) {}
+
+  /** One press; `gaveUp` where it ended typing, a drag, a menu or a dialog. */
+  press(at: number, gaveUp: boolean): void {
+    const recent = this.presses.filter((press) => at - press.at <= THRICE_MS)
+    const last = recent.at(-1)
+    const isTwice = last !== undefined && !last.gaveUp && at - last.at <= TWICE_MS
+    if (isTwice || recent.length >= 2) {
+      this.presses = []
+      this.silence()
+    } else this.presses = [...recent, { at, gaveUp }]
+  }
+}
+
+/** Listens to the keyboard; given back: how to stop. */
+export const listenToKeys = (app: App, viewNow: () => View): (() => void) => {
+  const { commands, keyboard, workspace } = app
+  const escapes = new EscapeCount(() => {
+    runCommand(commands.get('silence'), app)
+  })
+
+  /** Notes come before everything that would take letters for something else: menus search by them. */
+  const notes = (event: KeyboardEvent): void => {
+    if (event.key === 'Escape' && !event.repeat)
+      // What gives something up says so by preventing the default, whoever it is and whenever.
+      setTimeout(() => {
+        escapes.press(event.timeStamp, event.defaultPrevented)
+      })
+    if (event.key === 'Meta') keyboard.releaseAll()
+    if (isTyping(event.target) || !isPlain(event) || !isLetter(event)) return
+    // A character that is a command's is not a key's: keyboards differ.
+    if (!/^\p{L}$/u.test(event.key) && commands.forKey(event, viewNow())) return
+    event.preventDefault()
+    event.stopPropagation()
+    if (!event.repeat) keyboard.down(event.code)
+  }
+
+  const act = (event: KeyboardEvent): void => {
+    if (event.defaultPrevented) return
+    if (event.key === 'Escape') {
+      workspace.getState().select([])
+      return
+    }
+    const command = commands.forKey(event, viewNow())
+    if (!command || isElsewhere(app, event, command) || canRun(command, app) !== true) return
+    event.preventDefault()
+    if (!event.repeat || command.repeats) command.run(app)
+  }
+  const up = (event: KeyboardEvent): void => {
+    keyboard.up(event.code)
+  }
+  const away = (): void => {
+    keyboard.releaseAll()
+  }
+  const hidden = (): void => {
+    if (document.hidden) keyboard.releaseAll()
+  }
+  window.addEventListener('keydown', notes, true)
+  window.addEventListener('keydown', act)
+  window.addEventListener('keyup', up, true)
+  window.addEventListener('blur', away)
+  document.addEventListener('visibilitychange', hidden)
+  return () => {
+    window.removeEventListener('keydown', notes, true)
+    window.removeEventListener('keydown', act)
+    window.removeEventListener('keyup', up, true)
+    window.removeEventListener('blur', away)
+    document.removeEventListener('visibilitychange', hidden)
+  }
+}
+
+/** Is the key meant for something else: a caret, a dialog, a button that has the focus? */
+const isElsewhere = ({ workspace }: App, event: KeyboardEvent, { isForTyping }: Command): boolean => {
+  if (isForTyping) return false
+  if (isTyping(event.target) || workspace.getState().dialog !== undefined) return true
+  return event.key === ' ' && event.target instanceof HTMLButtonElement
+}
+
+const BUTTONS = 'button, a, [role="tab"], [role="switch"], [role="menuitem"], [role="slider"]'
+
+/**
+ * After a press of the mouse on a button or tab, or a drag of a field, the focus goes back to the chart: what is typed
+ * next is meant for the patch. What the keyboard focuses keeps the focus.
+ */
+export const returnFocus = (app: App): (() => void) => {
+  const click = (event: MouseEvent): void => {
+    const target = event.target as Element
+    // A click of the keyboard has no pointer.
+    if (event.detail === 0 || !target.closest(BUTTONS) || target.closest('[role="dialog"], .menu')) return
+    if (isTyping(document.activeElement) || document.activeElement?.closest('[role="dialog"], .menu')) return
+    if (document.activeElement?.closest('[role="slider"]')) return
+    app.chart.focus()
+  }
+  window.addEventListener('click', click)
+  return () => {
+    window.removeEventListener('click', click)
+  }
+}

@@ -1,0 +1,101 @@
+import { useContext, useEffect, useState, useSyncExternalStore } from 'react'
+import { Outlet, useLocation, useNavigate } from 'react-router'
+import { Toaster } from 'sonner'
+import { listenToDrops } from '../files/drop.ts'
+import { importFiles } from '../files/import.ts'
+import { TipProvider } from '../ui/tooltip.tsx'
+import type { App } from './app.ts'
+import { Boundary } from './boundary.tsx'
+import { useApp, useWorkspace } from './context.ts'
+import { Dialogs } from './dialogs.tsx'
+import { listenToKeys, returnFocus } from './keys.ts'
+import { OpeningWords } from './opening.tsx'
+import { ReadyContext } from './ready.ts'
+import { isNight } from './theme.ts'
+import { TopBar } from './top-bar/top-bar.tsx'
+import { viewAt } from './views.ts'
+
+/** Sound may start only from a gesture: any key or click starts it, and starts it again when it was held back. */
+const startOnGesture = ({ engine, notifier }: App): (() => void) => {
+  let told = false
+  const start = (): void => {
+    if (engine.isRunning) return
+    engine.start().catch((error: unknown) => {
+      if (told) return
+      told = true
+      notifier.error(`Sound could not start: ${error instanceof Error ? error.message : String(error)}`)
+    })
+  }
+  window.addEventListener('pointerdown', start, true)
+  window.addEventListener('keydown', start, true)
+  return () => {
+    window.removeEventListener('pointerdown', start, true)
+    window.removeEventListener('keydown', start, true)
+  }
+}
+
+/** Keys, gestures, drops and addresses of the page. */
+const useListening = (): void => {
+  const app = useApp()
+  const navigate = useNavigate()
+  useEffect(() => {
+    app.goTo = (path) => void navigate(path)
+  }, [app, navigate])
+  useEffect(() => {
+    const stops = [
+      startOnGesture(app),
+      listenToKeys(app, () => viewAt(window.location.pathname)),
+      returnFocus(app),
+      app.lastHand.listen(),
+      listenToDrops((files) => void importFiles(app, files)),
+    ]
+    return () => {
+      for (const stop of stops) stop()
+    }
+  }, [app])
+}
+
+const useReady = (): boolean => {
+  const ready = useContext(ReadyContext)
+  const [isReady, setReady] = useState(false)
+  useEffect(() => {
+    void ready.finally(() => {
+      setReady(true)
+    })
+  }, [ready])
+  return isReady
+}
+
+const subscribeSystem = (told: () => void): (() => void) => {
+  const system = window.matchMedia('(prefers-color-scheme: dark)')
+  system.addEventListener('change', told)
+  return () => {
+    system.removeEventListener('change', told)
+  }
+}
+
+/** What stands around every view. */
+export const Shell = () => {
+  const theme = useWorkspace((state) => state.theme)
+  const night = useSyncExternalStore(subscribeSystem, () => isNight(theme))
+  const isReady = useReady()
+  const { pathname } = useLocation()
+  useListening()
+  return (
+    <TipProvider>
+      <div className="flex h-full flex-col" data-view={viewAt(pathname)}>
+        <Boundary what="The top bar">
+          <TopBar />
+        </Boundary>
+        <div className="min-h-0 flex-1">{isReady && <Outlet />}</div>
+        <OpeningWords />
+        <Dialogs />
+        <Toaster
+          theme={night ? 'dark' : 'light'}
+          position="bottom-right"
+          toastOptions={{ style: { borderRadius: 3, fontFamily: 'inherit', whiteSpace: 'pre-line' } }}
+        />
+      </div>
+    </TipProvider>
+  )
+}

@@ -1,0 +1,81 @@
+import { own, paramAt, type ParamDescription, type ParamValue, patchIndex, setParam } from '@ypsilon/core'
+import { memo, useCallback, useEffect, useMemo, useRef } from 'react'
+import { useApp, useDocument } from '../app/context.ts'
+import { ParamField } from './fields/param-field.tsx'
+import type { FieldEdit } from './fields/types.ts'
+import { reachOf } from './reach.ts'
+
+/** How a parameter of a module is set: one step a gesture. */
+export const useParamEdit = (id: string, param: ParamDescription): FieldEdit => {
+  const { document } = useApp()
+  const { name, label } = param
+  return useMemo(
+    () => ({
+      set(value: ParamValue, gesture: string) {
+        document.getState().change(
+          `Set ${label.toLowerCase()}`,
+          (draft) => {
+            setParam(draft, id, name, value)
+          },
+          `${id}.${name} ${gesture}`,
+        )
+      },
+      giveUp(gesture: string) {
+        document.getState().giveUp(`${id}.${name} ${gesture}`)
+      },
+    }),
+    [document, id, name, label],
+  )
+}
+
+/** The parameter as it is at the module's settings. */
+const useParamAt = (id: string, known: ParamDescription): ParamDescription => {
+  const follows = known.kind === 'number' ? known.follows : undefined
+  const word = useDocument((state) =>
+    follows ? own(patchIndex(state.patch).module.get(id)?.params, follows.choice) : undefined,
+  )
+  return useMemo(() => paramAt(known, follows ? { [follows.choice]: word } : {}), [known, follows, word])
+}
+
+interface ParamRowProps {
+  readonly id: string
+  readonly param: ParamDescription
+  readonly connected: boolean
+}
+
+/** The field of one parameter on a card, with what modulation makes of it. */
+export const CardParam = memo(({ id, param: known, connected }: ParamRowProps) => {
+  const { frames, chart } = useApp()
+  const param = useParamAt(id, known)
+  const isModulated = connected && param.kind === 'number'
+  const value = useDocument(
+    (state) => own(patchIndex(state.patch).module.get(id)?.params, param.name) ?? param.default,
+  )
+  const tempo = useDocument((state) => state.patch.tempo ?? 120)
+  const low = useDocument((state) => (isModulated ? reachOf(state.patch, id, param)?.[0] : undefined)),
+    high = useDocument((state) => (isModulated ? reachOf(state.patch, id, param)?.[1] : undefined))
+  const edit = useParamEdit(id, param)
+  const row = useRef<HTMLDivElement>(null)
+  useEffect(() => {
+    const element = row.current?.querySelector<HTMLElement>('[data-live]')
+    return element && isModulated ? frames.tick(element, `>${id}.${param.name}`, param) : undefined
+  }, [frames, isModulated, id, param])
+  const moved = useCallback(
+    (element: HTMLElement | null) => frames.mark(element, `${id}.${param.name}`, param),
+    [frames, id, param],
+  )
+  return (
+    <div ref={row} className="w-full min-w-0">
+      <ParamField
+        param={param}
+        value={value}
+        tempo={tempo}
+        band={low !== undefined && high !== undefined ? [low, high] : undefined}
+        isLive={isModulated}
+        moved={moved}
+        edit={edit}
+        onDragged={chart.focus}
+      />
+    </div>
+  )
+})

@@ -1,0 +1,177 @@
+/** The context menu of whatever is under the pointer or has the focus: cards, ports, rows, cables, the chart. */
+import { patchIndex, removeCables, setParam, splitTarget, CATALOGUE } from '@ypsilon/core'
+import { type MouseEvent, type ReactElement, useState } from 'react'
+import type { App } from '../app/app.ts'
+import { useApp } from '../app/context.ts'
+import { keyWords, type Place } from '../commands/command.ts'
+import { canRun } from '../commands/registry.ts'
+import { MenuAt, type MenuEntry, type MenuPart } from '../ui/menu.tsx'
+import { cablesFrom, cablesTo } from './cable-index.ts'
+import { labelOf } from './edits.ts'
+
+/** Commands that apply at a place. */
+const commandsAt = (app: App, place: Place): MenuEntry[] =>
+  app.commands.at(place, 'bench').map((command) => {
+    const can = canRun(command, app),
+      [key] = command.keys ?? []
+    return {
+      id: command.id,
+      label: command.label,
+      aside: key === undefined ? undefined : keyWords(key),
+      why: can === true ? undefined : '',
+      onSelect: () => {
+        command.run(app)
+      },
+    }
+  })
+
+const endWords = (app: App, end: string): string => {
+  const [id = '', name = ''] = splitTarget(end) ?? []
+  return `${labelOf(app.document.getState().patch, id)} ${name}`
+}
+
+const disconnecting = (app: App, ids: readonly (string | undefined)[], name: string) => (): void => {
+  app.document.getState().change(name, (draft) => {
+    removeCables(draft, new Set(ids.map((id) => id ?? '')))
+  })
+}
+
+/** Cables of a port: each can be taken away, all of them at once, or muted. */
+const cableEntries = (app: App, port: string, side: 'input' | 'output'): MenuEntry[] => {
+  const { patch } = app.document.getState()
+  const cables = side === 'output' ? cablesFrom(patch, port) : cablesTo(patch, port)
+  const each = cables.map((cable): MenuEntry => ({
+    id: cable.id ?? cable.from,
+    label: `Disconnect ${endWords(app, side === 'output' ? cable.to : cable.from)}`,
+    onSelect: disconnecting(app, [cable.id], 'Remove a cable'),
+  }))
+  if (cables.length < 2) return each
+  const all: MenuEntry = {
+    id: 'all',
+    label: `Disconnect all ${cables.length}`,
+    onSelect: disconnecting(
+      app,
+      cables.map(({ id }) => id),
+      `Disconnect ${endWords(app, port)}`,
+    ),
+  }
+  return [...each, all]
+}
+
+const resetEntry = (app: App, port: string): MenuEntry[] => {
+  const [id = '', name = ''] = splitTarget(port) ?? []
+  const module = patchIndex(app.document.getState().patch).module.get(id)
+  const param = module && CATALOGUE.get(module.type)?.params.get(name)
+  return param
+    ? [
+        {
+          id: 'reset',
+          label: `Reset ${param.label.toLowerCase()}`,
+          onSelect: () => {
+            app.document.getState().change(`Reset ${param.label.toLowerCase()}`, (draft) => {
+              setParam(draft, id, name, param.default)
+            })
+          },
+        },
+      ]
+    : []
+}
+
+const portParts = (app: App, port: string, side: 'input' | 'output'): MenuPart[] => [
+  {
+    heading: endWords(app, port),
+    entries: [
+      {
+        id: 'connect',
+        label: 'Connect by typing',
+        onSelect: () => {
+          app.workspace.getState().connectFrom(side === 'output' ? { from: port } : { to: port })
+        },
+      },
+      ...(side === 'output'
+        ? [
+            {
+              id: 'probe',
+              label: 'Look at it in the probe',
+              aside: 'Shift+click',
+              onSelect: () => {
+                app.workspace.getState().pin(port)
+              },
+            },
+          ]
+        : resetEntry(app, port)),
+    ],
+  },
+  { entries: cableEntries(app, port, side) },
+]
+
+/** Colours a cable may have instead of its kind's. */
+const COLOURS: readonly (readonly [name: string, value: string | undefined])[] = [
+  ['as its kind', undefined],
+  ['moss', '#5B7A2C'],
+  ['slate', '#5A6B8C'],
+  ['ochre', '#9A7410'],
+  ['rose', '#A8496E'],
+]
+
+const colourPart = (app: App, id: string): MenuPart => ({
+  heading: 'Colour',
+  entries: COLOURS.map(([name, value]) => ({
+    id: name,
+    label: name,
+    onSelect: () => {
+      app.document.getState().change('Colour a cable', (draft) => {
+        const cable = draft.cables.find((item) => item.id === id)
+        if (!cable) return
+        if (value === undefined) delete cable.color
+        else cable.color = value
+      })
+    },
+  })),
+})
+
+/** What the menu offers for what is under the pointer; it is selected with that. */
+const partsFor = (app: App, under: Element): readonly MenuPart[] => {
+  const { workspace } = app
+  const port = under.closest<HTMLElement>('[data-port]'),
+    row = under.closest<HTMLElement>('[data-row]')?.dataset['row'],
+    cable =
+      under.closest<HTMLElement>('[data-cable]')?.dataset['cable'] ??
+      under.closest<HTMLElement>('[data-tag]')?.dataset['tag'],
+    card = under.closest<HTMLElement>('[data-module]')?.dataset['module']
+  if (port)
+    return portParts(app, port.dataset['port']!, port.classList.contains('source') ? 'output' : 'input')
+  if (row !== undefined) return portParts(app, row, 'input')
+  if (cable !== undefined) {
+    workspace.getState().selectCable(cable)
+    return [{ entries: commandsAt(app, 'cable') }, colourPart(app, cable)]
+  }
+  if (card !== undefined) {
+    if (!workspace.getState().selection.includes(card)) workspace.getState().select([card])
+    return [
+      {
+        heading: labelOf(app.document.getState().patch, card),
+        entries: commandsAt(app, 'module'),
+      },
+    ]
+  }
+  return [{ entries: commandsAt(app, 'chart') }]
+}
+
+/** Wraps the chart. */
+export const ChartMenu = ({ children }: { readonly children: ReactElement }) => {
+  const app = useApp()
+  const [parts, setParts] = useState<readonly MenuPart[]>([])
+  return (
+    <MenuAt parts={parts}>
+      <div
+        className="h-full"
+        onContextMenuCapture={(event: MouseEvent) => {
+          setParts(partsFor(app, event.target as Element))
+        }}
+      >
+        {children}
+      </div>
+    </MenuAt>
+  )
+}

@@ -1,0 +1,128 @@
+import {
+  descriptionOf,
+  type ModuleDescription,
+  own,
+  paramAt,
+  type ParamDescription,
+  type Patch,
+  type PatchModule,
+} from '@ypsilon/core'
+import { useCallback } from 'react'
+import { useApp } from '../app/context.ts'
+import { ModuleMark } from '../ui/icons.tsx'
+import { Section } from '../ui/panel.tsx'
+import { CableRow } from './cable-row.tsx'
+import { useParamEdit } from './card-param.tsx'
+import { DataFields } from './data-fields.tsx'
+import { labelOf } from './edits.ts'
+import { ParamField } from './fields/param-field.tsx'
+import { ModulePicture } from './module-picture.tsx'
+import { Picture } from './picture.tsx'
+import { reachOf } from './reach.ts'
+
+interface ModuleParamProps {
+  readonly module: PatchModule
+  readonly param: ParamDescription
+  readonly patch: Patch
+}
+
+/** One parameter of the selected module: what is set, how far modulation reaches, where it was moved to. */
+const ModuleParam = ({ module, param, patch }: ModuleParamProps) => {
+  const { frames, chart } = useApp()
+  const { id } = module
+  const edit = useParamEdit(id, param)
+  const moved = useCallback(
+    (element: HTMLElement | null) => frames.mark(element, `${id}.${param.name}`, param),
+    [frames, id, param],
+  )
+  return (
+    <ParamField
+      param={param}
+      value={own(module.params, param.name) ?? param.default}
+      tempo={patch.tempo ?? 120}
+      edit={edit}
+      band={param.kind === 'number' ? reachOf(patch, id, param) : undefined}
+      moved={moved}
+      onDragged={chart.focus}
+    />
+  )
+}
+
+interface InspectorProps {
+  readonly module: PatchModule
+  readonly patch: Patch
+}
+
+interface KnownProps extends InspectorProps {
+  readonly description: ModuleDescription
+}
+
+const Head = ({ module, patch, description }: KnownProps) => (
+  <header className="flex h-9 items-center gap-2 border-b border-rule px-3">
+    <ModuleMark module={description} />
+    <h2 className="panel-title truncate">{labelOf(patch, module.id)}</h2>
+    <span className="truncate text-ink2">
+      {module.label !== undefined ? description.label.toLowerCase() : ''}
+    </span>
+    <span className="mono ml-auto text-ink2">{module.id}</span>
+  </header>
+)
+
+const Help = ({ description: { help } }: { readonly description: ModuleDescription }) => (
+  <section className="px-3 py-2.5 text-12 leading-[1.45] text-ink2">
+    <p>{help.how}</p>
+    <p className="mt-1.5">{help.ranges}</p>
+    <p className="mt-1.5">{help.start}</p>
+  </section>
+)
+
+const Known = ({ module, patch, description }: KnownProps) => {
+  const incoming = patch.cables.filter((cable) => cable.to.startsWith(`${module.id}.`))
+  return (
+    <>
+      <Head module={module} patch={patch} description={description} />
+      {description.picture ? (
+        <ModulePicture module={module} description={description} />
+      ) : (
+        <Picture module={module} />
+      )}
+      {description.data && description.data.length > 0 && (
+        <DataFields module={module} description={description} patch={patch} />
+      )}
+      {description.params.length > 0 && (
+        <div className="border-b border-rule px-3 py-1.5">
+          {description.params.map((known) => (
+            <ModuleParam
+              key={known.name}
+              module={module}
+              param={paramAt(known, module.params)}
+              patch={patch}
+            />
+          ))}
+        </div>
+      )}
+      {incoming.length > 0 && (
+        <Section title="Cables in">
+          <ul className="m-0 list-none p-0">
+            {incoming.map((cable) => (
+              <CableRow key={cable.id} cable={cable} patch={patch} toward="in" />
+            ))}
+          </ul>
+        </Section>
+      )}
+      <Help description={description} />
+    </>
+  )
+}
+
+/** Everything about one module. */
+export const ModuleInspector = ({ module, patch }: InspectorProps) => {
+  const description = descriptionOf(module)
+  return description ? (
+    <Known module={module} patch={patch} description={description} />
+  ) : (
+    <div className="px-3 py-3">
+      “{module.type}” is not known to this version. It stays as it is and is written back unchanged.
+    </div>
+  )
+}

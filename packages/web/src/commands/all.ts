@@ -1,0 +1,13 @@
+import type { Command } from './command.ts'
+import { EDIT_COMMANDS } from './edit.ts'
+import { LOOK_COMMANDS } from './look.ts'
+import { PATCH_COMMANDS } from './patch.ts'
+import { PLAY_COMMANDS } from './play.ts'
+
+/** Every command there is. */
+export const COMMANDS: readonly Command[] = [
+  ...PATCH_COMMANDS,
+  ...EDIT_COMMANDS,
+  ...LOOK_COMMANDS,
+  ...PLAY_COMMANDS,
+]

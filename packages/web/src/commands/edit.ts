@@ -1,0 +1,231 @@
+/** Commands on what is selected. */
+import { CATALOGUE, duplicate, patchIndex, removeCables, removeModules } from '@ypsilon/core'
+import type { App } from '../app/app.ts'
+import { GRID, labelOf } from '../bench/edits.ts'
+import type { Command } from './command.ts'
+
+const BENCH = ['bench'] as const
+const NOTHING = 'Nothing is selected.'
+/** Deleting so many modules at once keeps a version first. */
+const MANY = 8
+const OFFSET = 36
+
+const selected = (app: App): readonly string[] => app.workspace.getState().selection
+const chosenCable = (app: App): string | undefined => app.workspace.getState().cable
+const hasSelection = (app: App): true | string => selected(app).length > 0 || NOTHING
+const hasCable = (app: App): true | string => chosenCable(app) !== undefined || 'No cable is selected.'
+
+/** What a step on modules is called. */
+const titled = (app: App, verb: string): string => {
+  const ids = selected(app)
+  return ids.length === 1
+    ? `${verb} ${labelOf(app.document.getState().patch, ids[0]!)}`
+    : `${verb} ${ids.length} modules`
+}
+
+const deleteSelected = (app: App): void => {
+  const { change } = app.document.getState()
+  const cable = chosenCable(app),
+    ids = selected(app)
+  if (cable !== undefined) {
+    change('Remove a cable', (draft) => {
+      removeCables(draft, new Set([cable]))
+    })
+    app.workspace.getState().selectCable(undefined)
+    return
+  }
+  if (ids.length >= MANY) void app.desk.keeping.keepVersion(`Before ${titled(app, 'deleting')}`, true)
+  if (
+    change(titled(app, 'Delete'), (draft) => {
+      removeModules(draft, new Set(ids))
+    })
+  )
+    app.workspace.getState().select([])
+}
+
+const duplicating =
+  (withIncoming: boolean) =>
+  (app: App): void => {
+    let made: string[] = []
+    const isMade = app.document.getState().change(titled(app, 'Duplicate'), (draft) => {
+      made = duplicate(draft, selected(app), OFFSET, withIncoming)
+    })
+    if (isMade) app.workspace.getState().select(made)
+  }
+
+const canBypass = (app: App, id: string): boolean => {
+  const module = patchIndex(app.document.getState().patch).module.get(id)
+  return Boolean(module && CATALOGUE.get(module.type)?.description.bypass)
+}
+
+const bypass = (app: App): void => {
+  const ids = new Set(selected(app).filter((id) => canBypass(app, id)))
+  app.document.getState().change(titled(app, 'Bypass'), (draft) => {
+    for (const module of draft.modules) if (ids.has(module.id)) module.bypass = !module.bypass
+  })
+}
+
+/** Moves what is selected by steps of the grid; moves that follow at once are one step. */
+const moving =
+  (dx: number, dy: number) =>
+  (app: App): void => {
+    const ids = new Set(selected(app))
+    app.document.getState().change(
+      titled(app, 'Move'),
+      (draft) => {
+        for (const module of draft.modules)
+          if (ids.has(module.id)) {
+            module.x = (module.x ?? 0) + dx
+            module.y = (module.y ?? 0) + dy
+          }
+      },
+      `move-${[...ids].join()}-${Math.floor(app.clock.now() / 1000)}`,
+    )
+  }
+const moveCommand = (id: string, label: string, key: string, dx: number, dy: number): Command => ({
+  id,
+  label,
+  group: 'Edit',
+  keys: [key],
+  repeats: true,
+  views: BENCH,
+  can: hasSelection,
+  run: moving(dx, dy),
+})
+
+const muteCable = (app: App): void => {
+  const id = chosenCable(app)
+  app.document.getState().change('Mute a cable', (draft) => {
+    const cable = draft.cables.find((item) => item.id === id)
+    if (cable) cable.muted = !cable.muted
+  })
+}
+
+const jumpTo =
+  (end: 'from' | 'to') =>
+  (app: App): void => {
+    const cable = patchIndex(app.document.getState().patch).cable.get(chosenCable(app) ?? '')
+    if (cable) app.workspace.getState().select([cable[end].split('.')[0]!])
+  }
+
+export const EDIT_COMMANDS: readonly Command[] = [
+  {
+    id: 'undo',
+    label: 'Undo',
+    group: 'Edit',
+    keys: ['Ctrl+Z'],
+    repeats: true,
+    views: BENCH,
+    can: (app) => app.document.getState().history.past.length > 0 || 'There is nothing to undo.',
+    run: (app) => {
+      app.document.getState().undo()
+    },
+  },
+  {
+    id: 'redo',
+    label: 'Redo',
+    group: 'Edit',
+    keys: ['Ctrl+Shift+Z', 'Ctrl+Y'],
+    repeats: true,
+    views: BENCH,
+    can: (app) => app.document.getState().history.future.length > 0 || 'There is nothing to redo.',
+    run: (app) => {
+      app.document.getState().redo()
+    },
+  },
+  {
+    id: 'rename-module',
+    label: 'Rename',
+    group: 'Edit',
+    keys: ['F2'],
+    views: BENCH,
+    places: ['module'],
+    can: (app) => selected(app).length === 1 || 'Select one module.',
+    run: (app) => {
+      app.workspace.getState().rename(selected(app)[0])
+    },
+  },
+  {
+    id: 'duplicate',
+    label: 'Duplicate',
+    group: 'Edit',
+    keys: ['Ctrl+D'],
+    views: BENCH,
+    places: ['module'],
+    can: hasSelection,
+    run: duplicating(false),
+  },
+  {
+    id: 'duplicate-wired',
+    label: 'Duplicate with incoming cables',
+    group: 'Edit',
+    keys: ['Ctrl+Shift+D'],
+    views: BENCH,
+    places: ['module'],
+    can: hasSelection,
+    run: duplicating(true),
+  },
+  {
+    id: 'bypass',
+    label: 'Bypass',
+    group: 'Edit',
+    keys: ['Ctrl+B'],
+    views: BENCH,
+    places: ['module'],
+    can: (app) => selected(app).some((id) => canBypass(app, id)) || 'Nothing selected can be bypassed.',
+    run: bypass,
+  },
+  {
+    id: 'delete',
+    label: 'Delete',
+    group: 'Edit',
+    keys: ['Backspace', 'Delete'],
+    views: BENCH,
+    places: ['module', 'cable'],
+    can: (app) => hasCable(app) === true || hasSelection(app),
+    run: deleteSelected,
+  },
+  {
+    id: 'mute-cable',
+    label: 'Mute the cable, or let it through',
+    group: 'Edit',
+    views: BENCH,
+    places: ['cable'],
+    can: hasCable,
+    run: muteCable,
+  },
+  {
+    id: 'cable-source',
+    label: 'Go to where the cable begins',
+    group: 'Edit',
+    views: BENCH,
+    places: ['cable'],
+    can: hasCable,
+    run: jumpTo('from'),
+  },
+  {
+    id: 'cable-target',
+    label: 'Go to where the cable ends',
+    group: 'Edit',
+    views: BENCH,
+    places: ['cable'],
+    can: hasCable,
+    run: jumpTo('to'),
+  },
+  {
+    id: 'select-all',
+    label: 'Select all',
+    group: 'Edit',
+    keys: ['Ctrl+A'],
+    views: BENCH,
+    places: ['chart'],
+    can: (app) => app.document.getState().patch.modules.length > 0 || 'The bench is empty.',
+    run: (app) => {
+      app.workspace.getState().select(app.document.getState().patch.modules.map(({ id }) => id))
+    },
+  },
+  moveCommand('move-left', 'Move left', 'ArrowLeft', -GRID, 0),
+  moveCommand('move-right', 'Move right', 'ArrowRight', GRID, 0),
+  moveCommand('move-up', 'Move up', 'ArrowUp', 0, -GRID),
+  moveCommand('move-down', 'Move down', 'ArrowDown', 0, GRID),
+]

@@ -1,0 +1,138 @@
+/** Commands that change what is seen. */
+import type { App } from '../app/app.ts'
+import { isNight } from '../app/theme.ts'
+import { showLoads } from '../app/load.ts'
+import type { Panel } from '../store/workspace.ts'
+import type { Command } from './command.ts'
+
+const BENCH = ['bench'] as const
+
+const panel = (id: Panel, label: string): Command => ({
+  id: `panel-${id}`,
+  label,
+  group: 'Look',
+  views: BENCH,
+  places: ['chart'],
+  run: (app) => {
+    app.workspace.getState().togglePanel(id)
+  },
+})
+
+const dialog = (id: 'palette' | 'shortcuts', label: string, key: string): Command => ({
+  id,
+  label,
+  group: 'Page',
+  keys: [key],
+  ...(id === 'palette' ? { isForTyping: true } : {}),
+  run: (app) => {
+    app.workspace.getState().openDialog(id)
+  },
+})
+
+const view = (id: string, label: string, path: string): Command => ({
+  id: `view-${id}`,
+  label,
+  group: 'Page',
+  run: (app) => {
+    app.goTo(path)
+  },
+})
+
+export const LOOK_COMMANDS: readonly Command[] = [
+  {
+    id: 'find-part',
+    label: 'Find and add a part',
+    group: 'Add and connect',
+    keys: ['/'],
+    views: BENCH,
+    places: ['chart'],
+    run: (app) => {
+      app.chart.openFinder()
+    },
+  },
+  {
+    id: 'connect',
+    label: 'Connect by typing',
+    group: 'Add and connect',
+    keys: ['Ctrl+K'],
+    views: BENCH,
+    places: ['chart', 'output'],
+    run: (app) => {
+      app.workspace.getState().connectFrom({})
+    },
+  },
+  {
+    id: 'fit',
+    label: 'Show the whole patch',
+    group: 'Look',
+    keys: ['0'],
+    views: BENCH,
+    places: ['chart'],
+    run: (app) => {
+      app.chart.fit()
+    },
+  },
+  {
+    id: 'fit-selection',
+    label: 'Show what is selected',
+    group: 'Look',
+    keys: ['Shift+0'],
+    views: BENCH,
+    places: ['module'],
+    can: (app) => app.workspace.getState().selection.length > 0 || 'Nothing is selected.',
+    run: (app) => {
+      app.chart.fit(app.workspace.getState().selection)
+    },
+  },
+  panel('parts', 'Parts, show or hide'),
+  panel('inspector', 'Inspector, show or hide'),
+  panel('dock', 'Dock, show or hide'),
+  {
+    id: 'probe',
+    label: 'Probe',
+    group: 'Look',
+    views: BENCH,
+    run: (app) => {
+      app.workspace.getState().showDock('probe')
+    },
+  },
+  {
+    id: 'keys',
+    label: 'Keys',
+    group: 'Look',
+    views: BENCH,
+    run: (app) => {
+      app.workspace.getState().showDock('keys')
+    },
+  },
+  {
+    id: 'theme',
+    label: 'Day or night',
+    group: 'Page',
+    run: (app) => {
+      const { theme, setTheme } = app.workspace.getState()
+      setTheme(isNight(theme) ? 'day' : 'night')
+    },
+  },
+  {
+    id: 'theme-system',
+    label: 'Day and night as the system has it',
+    group: 'Page',
+    run: (app) => {
+      app.workspace.getState().setTheme('system')
+    },
+  },
+  {
+    id: 'loads',
+    label: 'Measure the load of every module',
+    group: 'Look',
+    run: (app: App) => {
+      void showLoads(app, 'What the patch costs')
+    },
+  },
+  view('bench', 'Go to the bench', '/'),
+  view('guide', 'Go to the guide', '/guide'),
+  view('devices', 'Go to the devices', '/devices'),
+  dialog('palette', 'Find a command', 'Ctrl+P'),
+  dialog('shortcuts', 'Shortcuts', '?'),
+]

@@ -1,0 +1,91 @@
+/** Audio that documents bring along: kept once by content as Blobs, decoded when a patch needs it. */
+import { type Patch, readWav, type Sound } from '@ypsilon/core'
+import type { Box } from './database.ts'
+
+export interface AudioAsset {
+  readonly id: string
+  readonly hash: string
+  readonly file: string
+}
+
+/** What stands in the store under a hash. */
+export interface KeptAudio {
+  readonly blob: Blob
+  readonly at: number
+}
+
+/** SHA-256 of bytes, in hexadecimal. */
+export const hashOf = async (bytes: Uint8Array): Promise<string> =>
+  [...new Uint8Array(await crypto.subtle.digest('SHA-256', bytes as Uint8Array<ArrayBuffer>))]
+    .map((byte) => byte.toString(16).padStart(2, '0'))
+    .join('')
+
+/** Audio and tables of a patch that have a content to be found by. */
+export const audioAssets = (patch: Patch): AudioAsset[] =>
+  Object.entries((patch['assets'] ?? {}) as Record<string, { kind?: string; hash?: string; file?: string }>)
+    .filter(([, asset]) => asset.kind === 'audio' || asset.kind === 'table')
+    .map(([id, asset]) => ({ id, hash: asset.hash ?? '', file: asset.file ?? `assets/${id}.wav` }))
+
+export class AudioStore {
+  /** Recordings that are decoded, by content; null where there is none. */
+  private readonly decoded = new Map<string, Sound | null>()
+  private readonly sets = new Map<string, ReadonlyMap<string, Sound>>()
+
+  constructor(
+    private readonly box: Box,
+    private readonly now: () => number,
+  ) {}
+
+  /** Keeps bytes; their hash. Rejects when the browser keeps nothing. */
+  async keep(bytes: Uint8Array): Promise<string> {
+    const hash = await hashOf(bytes)
+    if (!(await this.box.get(hash)))
+      await this.box.set(hash, {
+        blob: new Blob([bytes as Uint8Array<ArrayBuffer>]),
+        at: this.now(),
+      } satisfies KeptAudio)
+    return hash
+  }
+
+  /** Keeps a WAV file whose sound is there already. */
+  async keepSound(bytes: Uint8Array, sound: Sound): Promise<string> {
+    const hash = await this.keep(bytes)
+    this.decoded.set(hash, sound)
+    return hash
+  }
+
+  /** Bytes by their hash; null where they are not kept. */
+  async bytes(hash: string): Promise<Uint8Array | null> {
+    const kept = await this.box.get<KeptAudio | Uint8Array>(hash)
+    // Earlier versions of the page kept the plain bytes.
+    if (kept === null || kept instanceof Uint8Array) return kept
+    return new Uint8Array(await kept.blob.arrayBuffer())
+  }
+
+  /** Reads what a patch needs and is not decoded yet; ids of what is not there. */
+  async load(patch: Patch): Promise<string[]> {
+    const missing: string[] = []
+    for (const { id, hash } of audioAssets(patch)) {
+      if (!this.decoded.has(hash)) {
+        const bytes = await this.bytes(hash).catch(() => null)
+        const result = bytes ? readWav(bytes) : undefined
+        this.decoded.set(hash, result?.ok ? result.sound : null)
+      }
+      if (!this.decoded.get(hash)) missing.push(id)
+    }
+    return missing
+  }
+
+  /** What is there of a patch's audio, by id; the same map as long as it is the same. */
+  soundsFor(patch: Patch): ReadonlyMap<string, Sound> {
+    const there = audioAssets(patch).filter(({ hash }) => this.decoded.get(hash))
+    const key = there.map(({ id, hash }) => `${id} ${hash}`).join('\n')
+    let set = this.sets.get(key)
+    if (!set) {
+      set = new Map(there.map(({ id, hash }) => [id, this.decoded.get(hash)!]))
+      this.sets.clear()
+      this.sets.set(key, set)
+    }
+    return set
+  }
+}

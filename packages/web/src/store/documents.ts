@@ -1,0 +1,54 @@
+/** The list of everything kept, as lists and menus show it. */
+import { createStore, type StoreApi } from 'zustand'
+import { failureWords } from '../kept/database.ts'
+import type { Documents } from '../kept/documents.ts'
+import type { Head } from '../kept/records.ts'
+
+/** Room in the browser, in bytes. */
+export interface Space {
+  readonly used: number
+  readonly quota: number
+}
+
+export interface DocumentsState {
+  /** Those used last first; what is put aside as well. */
+  readonly heads: readonly Head[]
+  readonly space: Space | undefined
+  /** Why the list could not be read. */
+  readonly failure: string | undefined
+  /** Reads the list anew. Several calls at once are one. */
+  refresh(): Promise<void>
+}
+export type DocumentsStore = StoreApi<DocumentsState>
+
+const spaceNow = async (): Promise<Space | undefined> => {
+  const { usage, quota } = (await navigator.storage?.estimate().catch(() => undefined)) ?? {}
+  return usage === undefined || quota === undefined ? undefined : { used: usage, quota }
+}
+
+export const createDocumentsStore = (documents: Documents): DocumentsStore => {
+  let reading: Promise<void> | undefined
+  const store: DocumentsStore = createStore<DocumentsState>()((set) => ({
+    heads: [],
+    space: undefined,
+    failure: undefined,
+    refresh() {
+      reading ??= (async () => {
+        // Whoever asks meanwhile wants to see what was written before that.
+        await Promise.resolve()
+        reading = undefined
+        try {
+          set({ heads: await documents.heads(), space: await spaceNow(), failure: undefined })
+        } catch (error) {
+          set({ failure: failureWords(error) })
+        }
+      })()
+      return reading
+    },
+  }))
+  return store
+}
+
+/** Patches for menus: not put aside, those used last first. */
+export const latestPatches = (heads: readonly Head[], most: number): readonly Head[] =>
+  heads.filter((head) => head.kind === 'patch' && head.putAside === undefined).slice(0, most)

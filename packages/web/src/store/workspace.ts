@@ -1,0 +1,176 @@
+/** How this tab looks at the work: selection, panels, what is open over the bench. Nothing of it is in the patch. */
+import { createStore, type StoreApi } from 'zustand'
+import type { Notebook } from '../kept/database.ts'
+
+export type Theme = 'system' | 'day' | 'night'
+export type Panel = 'parts' | 'inspector' | 'dock'
+export type DockTab = 'probe' | 'keys'
+/** Dialogs over the page; one at a time. */
+export type Dialog = 'shortcuts' | 'palette' | 'rename' | 'versions'
+
+/** Where the finder stands and what the new module is wired to. */
+export interface Finder {
+  /** Place on the chart. */
+  readonly x: number
+  readonly y: number
+  /** Place of the panel on the page. */
+  readonly left: number
+  readonly top: number
+  /** `osc.saw`: the new module is wired to it. */
+  readonly from?: string
+  readonly to?: string
+  /** The card it was dropped on: its inputs are offered. */
+  readonly card?: string
+}
+
+/** What is remembered from visit to visit. */
+interface Remembered {
+  readonly theme: Theme
+  readonly panels: Readonly<Record<Panel, boolean>>
+  /** Sizes in pixels. */
+  readonly sizes: Readonly<Record<Panel, number>>
+  readonly dockTab: DockTab
+}
+
+export interface WorkspaceState extends Remembered {
+  /** Selected modules, or one cable. */
+  readonly selection: readonly string[]
+  readonly cable: string | undefined
+  readonly finder: Finder | undefined
+  /** The output the probe is pinned to. */
+  readonly probe: string | undefined
+  /** Cards that show all their rows. */
+  readonly open: ReadonlySet<string>
+  readonly dialog: Dialog | undefined
+  /** The line for connecting by typing is open, with one end given or none. */
+  readonly connecting: { readonly from?: string; readonly to?: string } | undefined
+  /** The module whose name is being typed. */
+  readonly renaming: string | undefined
+  select(ids: readonly string[]): void
+  selectCable(id: string | undefined): void
+  setTheme(theme: Theme): void
+  togglePanel(panel: Panel): void
+  setSize(panel: Panel, pixels: number): void
+  showDock(tab: DockTab): void
+  pin(output: string): void
+  openFinder(finder: Finder | undefined): void
+  openDialog(dialog: Dialog | undefined): void
+  connectFrom(ends: { readonly from?: string; readonly to?: string } | undefined): void
+  rename(id: string | undefined): void
+  toggleRows(id: string): void
+  /** Another patch is on the bench: what was selected and pinned is not in it. */
+  begin(): void
+}
+export type WorkspaceStore = StoreApi<WorkspaceState>
+
+const KEY = 'ypsilon-workspace'
+export const SIZES: Readonly<Record<Panel, readonly [least: number, usual: number, most: number]>> = {
+  parts: [180, 220, 360],
+  inspector: [240, 288, 480],
+  dock: [120, 184, 480],
+}
+const DEFAULTS: Remembered = {
+  theme: 'system',
+  panels: { parts: true, inspector: true, dock: true },
+  sizes: { parts: SIZES.parts[1], inspector: SIZES.inspector[1], dock: SIZES.dock[1] },
+  dockTab: 'probe',
+}
+
+const remembered = (notebook: Notebook): Remembered => {
+  try {
+    const found = JSON.parse(notebook.read(KEY) ?? '{}') as Partial<Remembered>
+    return {
+      ...DEFAULTS,
+      ...found,
+      panels: { ...DEFAULTS.panels, ...found.panels },
+      sizes: { ...DEFAULTS.sizes, ...found.sizes },
+    }
+  } catch {
+    return DEFAULTS
+  }
+}
+
+/** What a workspace begins with. */
+const FRESH = {
+  selection: [],
+  cable: undefined,
+  finder: undefined,
+  probe: undefined,
+  open: new Set<string>(),
+  dialog: undefined,
+  connecting: undefined,
+  renaming: undefined,
+} as const
+
+type Get = () => WorkspaceState
+type SetState = (state: Partial<WorkspaceState>) => void
+
+const panelActions = (set: SetState, get: Get) => ({
+  setTheme(theme: Theme) {
+    set({ theme })
+  },
+  togglePanel(panel: Panel) {
+    const { panels } = get()
+    set({ panels: { ...panels, [panel]: !panels[panel] } })
+  },
+  setSize(panel: Panel, pixels: number) {
+    const [least, , most] = SIZES[panel]
+    set({ sizes: { ...get().sizes, [panel]: Math.min(most, Math.max(least, Math.round(pixels))) } })
+  },
+  showDock(dockTab: DockTab) {
+    set({ dockTab, panels: { ...get().panels, dock: true } })
+  },
+  pin(probe: string) {
+    get().showDock('probe')
+    set({ probe })
+  },
+})
+
+const benchActions = (set: SetState, get: Get) => ({
+  select(ids: readonly string[]) {
+    const { selection, cable } = get()
+    if (ids.length > 0 || selection.length > 0 || cable !== undefined)
+      set({ selection: ids, cable: undefined })
+  },
+  selectCable(id: string | undefined) {
+    set({ cable: id, selection: [] })
+  },
+  openFinder(finder: Finder | undefined) {
+    set({ finder })
+  },
+  openDialog(dialog: Dialog | undefined) {
+    set({ dialog })
+  },
+  connectFrom(connecting: WorkspaceState['connecting']) {
+    set({ connecting })
+  },
+  rename(renaming: string | undefined) {
+    set({ renaming })
+  },
+  toggleRows(id: string) {
+    const open = new Set(get().open)
+    if (!open.delete(id)) open.add(id)
+    set({ open })
+  },
+  begin() {
+    set({ selection: [], cable: undefined, probe: undefined, renaming: undefined })
+  },
+})
+
+export const createWorkspaceStore = (notebook: Notebook): WorkspaceStore => {
+  const store: WorkspaceStore = createStore<WorkspaceState>()((set, get) => ({
+    ...remembered(notebook),
+    ...FRESH,
+    ...panelActions(set, get),
+    ...benchActions(set, get),
+  }))
+  store.subscribe(({ theme, panels, sizes, dockTab }, before) => {
+    const isSame =
+      theme === before.theme &&
+      panels === before.panels &&
+      sizes === before.sizes &&
+      dockTab === before.dockTab
+    if (!isSame) notebook.write(KEY, JSON.stringify({ theme, panels, sizes, dockTab } satisfies Remembered))
+  })
+  return store
+}

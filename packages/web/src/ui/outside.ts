@@ -1,0 +1,20 @@
+import { type RefObject, useEffect, useRef } from 'react'
+
+/** For what lies over the page: closes it when something else is pressed. */
+export const useOutside = (close: () => void): RefObject<HTMLDivElement | null> => {
+  const box = useRef<HTMLDivElement>(null),
+    latest = useRef(close)
+  useEffect(() => {
+    latest.current = close
+  })
+  useEffect(() => {
+    const outside = (event: PointerEvent): void => {
+      if (!box.current?.contains(event.target as Element)) latest.current()
+    }
+    window.addEventListener('pointerdown', outside, true)
+    return () => {
+      window.removeEventListener('pointerdown', outside, true)
+    }
+  }, [])
+  return box
+}

@@ -1,0 +1,29 @@
+import { Popover } from 'radix-ui'
+import type { ReactElement, ReactNode } from 'react'
+
+interface SheetProps {
+  readonly trigger: ReactElement
+  readonly label: string
+  readonly children: ReactNode
+  readonly align?: 'start' | 'end'
+  readonly onClosed?: (event: Event) => void
+}
+
+/** A small sheet at a button. */
+export const Sheet = ({ trigger, label, children, align = 'end', onClosed }: SheetProps) => (
+  <Popover.Root>
+    <Popover.Trigger asChild>{trigger}</Popover.Trigger>
+    <Popover.Portal>
+      <Popover.Content
+        className="menu w-80 p-3"
+        align={align}
+        sideOffset={6}
+        collisionPadding={8}
+        aria-label={label}
+        {...(onClosed ? { onCloseAutoFocus: onClosed } : {})}
+      >
+        {children}
+      </Popover.Content>
+    </Popover.Portal>
+  </Popover.Root>
+)
