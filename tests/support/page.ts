@@ -6,11 +6,12 @@ import type { Browser, Page } from 'puppeteer-core'
 import { readWav } from '../../packages/core/src/formats/wav.ts'
 import { pause } from './browser.ts'
 
-/** Chooses an item of the patch menu by how it begins. */
-export const choose = async (page: Page, item: string): Promise<void> => {
+/** Chooses an item of the patch menu by how it begins: the first, or the last, which is the shipped one. */
+export const choose = async (page: Page, item: string, which: 'first' | 'last' = 'first'): Promise<void> => {
   await page.click('button[aria-label^="Patch "]')
   await page.waitForSelector('[role="menuitem"]')
-  for (const element of await page.$$('[role="menuitem"]')) {
+  const all = await page.$$('[role="menuitem"]')
+  for (const element of which === 'first' ? all : all.reverse()) {
     if ((await element.evaluate((node) => node.textContent))?.startsWith(item)) {
       await element.click()
       break
@@ -174,4 +175,16 @@ export const another = async (browser: Browser, address: string): Promise<Page> 
 export const button = async (page: Page, words: string): Promise<void> => {
   const found = await page.waitForSelector(`::-p-xpath(//button[normalize-space()="${words}"])`)
   await found!.click()
+}
+
+/** Gives the page a patch as a file, and waits until it is on the bench. */
+export const importPatch = async (page: Page, patch: { readonly name: string }): Promise<void> => {
+  await page.evaluate((text) => {
+    const input = document.querySelector<HTMLInputElement>('[data-import]')!
+    const files = new DataTransfer()
+    files.items.add(new File([text], 'patch.ypatch.json'))
+    input.files = files.files
+    input.dispatchEvent(new Event('change', { bubbles: true }))
+  }, JSON.stringify(patch))
+  await named(page, patch.name)
 }

@@ -34,7 +34,7 @@ export class WaitingNotes {
     const now = this.now(),
       queue = this.queue.filter(({ at }) => now - at < OLD_MS),
       first = queue[0]?.at ?? now
-    this.queue = queue
+    this.queue = [...queue]
     for (const item of queue) {
       const wait = item.at - first
       if (wait === 0) this.next(item)

@@ -13,10 +13,13 @@ const portAt = (
 ): { readonly port?: string; readonly side?: 'in' | 'out'; readonly card?: string } => {
   const under = document.elementFromPoint(x, y)
   const row = under?.closest<HTMLElement>('[data-row]'),
-    handle = under?.closest<HTMLElement>('[data-port]'),
     card = under?.closest<HTMLElement>('[data-module]')?.dataset['module']
+  // While a cable is in hand the other outputs are no targets of the chart's own: their rows are looked at.
+  const handle =
+    under?.closest<HTMLElement>('[data-port]') ??
+    under?.closest('.row.out')?.querySelector<HTMLElement>('[data-port]')
   const isOut = handle?.classList.contains('source') ?? false
-  const port = handle?.dataset['port'] ?? row?.dataset['row']
+  const port = handle?.dataset['port'] ?? (row?.querySelector('[data-port]') ? row.dataset['row'] : undefined)
   return {
     ...(port === undefined ? {} : { port, side: isOut ? ('out' as const) : ('in' as const) }),
     ...(card === undefined ? {} : { card }),
