@@ -214,7 +214,7 @@ describe('lists and formulas', () => {
     const before = await shown()
     await page.focus(text)
     await page.keyboard.type(' + (')
-    await page.focus('input[aria-label="Find a part"]')
+    await page.focus('input[aria-label="Tempo in beats per minute"]')
     await said(page, 'The formula was not taken')
     expect(await shown()).toBe(before)
   })

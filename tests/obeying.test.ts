@@ -134,7 +134,7 @@ describe('keys', () => {
     await page.keyboard.up('Shift')
     expect(await held(page)).toBe(0)
     await page.keyboard.down('a')
-    await page.focus('input[aria-label="Find a part"]')
+    await page.focus('input[aria-label="Tempo in beats per minute"]')
     await page.keyboard.up('a')
     expect(await held(page)).toBe(0)
     await page.click('[data-chart]', { offset: { x: 20, y: 20 } })

@@ -92,7 +92,12 @@ const ShortcutsDialog = ({ onClose }: DialogProps) => {
   return (
     <Window title="Shortcuts" isOpen onClose={onClose} isWide onClosed={app.afterMenu}>
       <SearchField label="Search shortcuts" placeholder="Search" value={text} onChange={setText} autoFocus />
-      <div className="mt-3 max-h-[480px] columns-2 gap-6 overflow-auto">
+      <div
+        className="mt-3 max-h-[480px] columns-2 gap-6 overflow-auto"
+        tabIndex={0}
+        role="group"
+        aria-label="Keys"
+      >
         {groups
           .filter(([, lines]) => lines.length > 0)
           .map(([group, lines]) => (

@@ -93,6 +93,9 @@ export const listenToKeys = (app: App, viewNow: () => View): (() => void) => {
   }
 }
 
+/** What lies over the page and keeps the focus while it is open. */
+const OVER = '[role="dialog"], .menu'
+
 /** Is the key meant for something else: a caret, a dialog, a button that has the focus? */
 const isElsewhere = ({ workspace }: App, event: KeyboardEvent, { isForTyping }: Command): boolean => {
   if (isForTyping) return false
@@ -108,11 +111,13 @@ const BUTTONS = 'button, a, [role="tab"], [role="switch"], [role="menuitem"], [r
  */
 export const returnFocus = (app: App): (() => void) => {
   const click = (event: MouseEvent): void => {
-    const target = event.target as Element
+    // The path stands as it was: what was clicked may have been drawn anew by now.
+    const path = event.composedPath().filter((item) => item instanceof Element),
+      active = document.activeElement
+    const isOn = (selector: string): boolean => path.some((element) => element.matches(selector))
     // A click of the keyboard has no pointer.
-    if (event.detail === 0 || !target.closest(BUTTONS) || target.closest('[role="dialog"], .menu')) return
-    if (isTyping(document.activeElement) || document.activeElement?.closest('[role="dialog"], .menu')) return
-    if (document.activeElement?.closest('[role="slider"]')) return
+    if (event.detail === 0 || !isOn(BUTTONS) || isOn(OVER)) return
+    if (isTyping(active) || active?.closest(`${OVER}, [role="slider"]`)) return
     app.chart.focus()
   }
   window.addEventListener('click', click)

@@ -3,6 +3,7 @@ import { Outlet, useLocation, useNavigate } from 'react-router'
 import { Toaster } from 'sonner'
 import { listenToDrops } from '../files/drop.ts'
 import { importFiles } from '../files/import.ts'
+import { OVERLAYS } from '../ui/overlays.ts'
 import { TipProvider } from '../ui/tooltip.tsx'
 import type { App } from './app.ts'
 import { Boundary } from './boundary.tsx'
@@ -88,6 +89,7 @@ export const Shell = () => {
           <TopBar />
         </Boundary>
         <div className="min-h-0 flex-1">{isReady && <Outlet />}</div>
+        <section id={OVERLAYS} aria-label="Menus" />
         <OpeningWords />
         <Dialogs />
         <Toaster

@@ -56,13 +56,14 @@ interface TagProps {
 
 const AmountTag = ({ cable, route: { tag }, patch }: TagProps) => {
   const app = useApp()
+  const printed = printAmount(targetParam(patch, cable.to), cable.amount ?? 1)
   return (
     <button
       type="button"
       data-tag={cable.id}
       className="tag mono nodrag nopan nokey"
       style={{ left: tag.x, top: tag.y - 16, color: cable.color ?? kindColour(kindOfCable(patch, cable)) }}
-      aria-label={`Amount of ${cable.from} to ${cable.to}`}
+      aria-label={`${printed}, amount of ${cable.from} to ${cable.to}`}
       onPointerDown={(event) => {
         dragAmount(app, event, cable)
       }}
@@ -71,7 +72,7 @@ const AmountTag = ({ cable, route: { tag }, patch }: TagProps) => {
         app.workspace.getState().selectCable(cable.id)
       }}
     >
-      {printAmount(targetParam(patch, cable.to), cable.amount ?? 1)}
+      {printed}
     </button>
   )
 }

@@ -6,7 +6,7 @@ import { ConnectLine } from './connect-line.tsx'
 import { Dock } from './dock.tsx'
 import { Finder } from './finder.tsx'
 import { Inspector } from './inspector.tsx'
-import { Parts } from './parts.tsx'
+import { Drawer, Parts, Rail } from './parts.tsx'
 
 /** The remembered size of a panel; it is read when the panel comes, and noted when it changes. */
 const useSize = (panel: Panel) => {
@@ -56,23 +56,31 @@ const Middle = () => {
 
 /** The patch: parts at the left, chart in the middle, inspector at the right, dock below. */
 export const Bench = () => {
-  const hasParts = useWorkspace((state) => state.panels.parts)
+  const isPinned = useWorkspace((state) => state.panels.parts),
+    family = useWorkspace((state) => state.drawer ?? 'all')
   const parts = useSize('parts')
   return (
     <main className="h-full min-h-0" aria-label="Bench">
-      <Panes direction="horizontal">
-        {hasParts && (
-          <>
-            <Pane id="parts" {...parts}>
-              <Parts />
+      <h1 className="sr-only">Bench</h1>
+      <div className="flex h-full min-h-0">
+        <Rail />
+        <div className="relative min-w-0 flex-1">
+          <Panes direction="horizontal">
+            {isPinned && (
+              <>
+                <Pane id="parts" {...parts}>
+                  <Parts family={family} />
+                </Pane>
+                <Edge label="Width of the parts" />
+              </>
+            )}
+            <Pane id="middle">
+              <Middle />
             </Pane>
-            <Edge label="Width of the parts" />
-          </>
-        )}
-        <Pane id="middle">
-          <Middle />
-        </Pane>
-      </Panes>
+          </Panes>
+          <Drawer />
+        </div>
+      </div>
       <Finder />
       <ConnectLine />
     </main>

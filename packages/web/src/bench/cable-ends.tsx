@@ -66,7 +66,7 @@ const End = ({ cable, end, x, y }: EndProps) => {
     <>
       {at && <line x1={x} y1={y} x2={at.x} y2={at.y} stroke="var(--ink)" strokeDasharray="4 3" />}
       <circle
-        className="cable-end"
+        className="cable-end nopan nodrag nokey"
         cx={at?.x ?? x}
         cy={at?.y ?? y}
         r={RADIUS}

@@ -3,27 +3,15 @@ import { patchIndex, removeCables, setParam, splitTarget, CATALOGUE } from '@yps
 import { type MouseEvent, type ReactElement, useState } from 'react'
 import type { App } from '../app/app.ts'
 import { useApp } from '../app/context.ts'
-import { keyWords, type Place } from '../commands/command.ts'
-import { canRun } from '../commands/registry.ts'
+import { commandEntry } from '../app/command-entry.ts'
+import type { Place } from '../commands/command.ts'
 import { MenuAt, type MenuEntry, type MenuPart } from '../ui/menu.tsx'
 import { cablesFrom, cablesTo } from './cable-index.ts'
 import { labelOf } from './edits.ts'
 
 /** Commands that apply at a place. */
 const commandsAt = (app: App, place: Place): MenuEntry[] =>
-  app.commands.at(place, 'bench').map((command) => {
-    const can = canRun(command, app),
-      [key] = command.keys ?? []
-    return {
-      id: command.id,
-      label: command.label,
-      aside: key === undefined ? undefined : keyWords(key),
-      why: can === true ? undefined : '',
-      onSelect: () => {
-        command.run(app)
-      },
-    }
-  })
+  app.commands.at(place, 'bench').map(({ id }) => commandEntry(app, id))
 
 const endWords = (app: App, end: string): string => {
   const [id = '', name = ''] = splitTarget(end) ?? []

@@ -17,7 +17,7 @@ const y = (value: number): number => HEIGHT - PAD - value * (HEIGHT - 2 * PAD)
 
 /** Draws a picture the core worked out: lines, bars or steps. */
 export const PictureView = ({ picture }: { picture: Picture }) => (
-  <figure className="m-0 border-b border-rule px-3 py-2">
+  <figure className="m-0">
     <svg
       viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
       className="block w-full"
@@ -96,7 +96,11 @@ interface ModulePictureProps {
 /** A module's picture at its settings. */
 export const ModulePicture = memo(({ module, description }: ModulePictureProps) => {
   const picture = useMemo(() => pictureOf(module, description), [module, description])
-  return picture ? <PictureView picture={picture} /> : null
+  return picture ? (
+    <div className="border-b border-rule px-3 py-2">
+      <PictureView picture={picture} />
+    </div>
+  ) : null
 })
 
 /** A module's picture as it comes; nothing where it has none. */

@@ -8,7 +8,10 @@ import {
   PUBLIC_MODULES,
 } from '@ypsilon/core'
 import { memo, useState } from 'react'
-import { useApp } from '../app/context.ts'
+import { List, Pin, Search as SearchIcon } from 'lucide-react'
+import { useApp, useWorkspace } from '../app/context.ts'
+import { IconButton } from '../ui/button.tsx'
+import { useOutside } from '../ui/outside.ts'
 import { Empty } from '../ui/panel.tsx'
 import { ModuleMark } from '../ui/icons.tsx'
 import { SearchField } from '../ui/text-field.tsx'
@@ -26,7 +29,6 @@ const Part = memo(({ module }: { readonly module: ModuleDescription }) => {
       tabIndex={0}
       draggable
       className="flex cursor-grab items-start gap-2.5 px-3 py-1 hover:bg-wash"
-      aria-label={`Add ${module.label}: ${module.help.does}`}
       onDragStart={(event) => {
         event.dataTransfer.setData(PART, module.type)
         event.dataTransfer.effectAllowed = 'copy'
@@ -57,56 +59,81 @@ const ComingPart = ({ found }: { readonly found: Extract<Found, { kind: 'coming'
   </p>
 )
 
-const FamilyPart = ({ family, label }: { readonly family: Family; readonly label: string }) => {
-  const [isOpen, setOpen] = useState(true)
+interface FamilyProps {
+  readonly family: Family
+  readonly label: string
+}
+
+const FamilyPart = ({ family, label }: FamilyProps) => {
   const parts = PUBLIC_MODULES.filter((module) => module.family === family)
   return (
     <section>
-      <button
-        type="button"
-        className="flex w-full items-center justify-between border-0 bg-transparent px-3 py-1.5 text-left"
-        aria-expanded={isOpen}
-        onClick={() => {
-          setOpen(!isOpen)
-        }}
-      >
-        <span className="panel-title">{label}</span>
-        <span className="mono text-ink2">{parts.length}</span>
-      </button>
-      {isOpen && parts.map((module) => <Part key={module.type} module={module} />)}
+      <h3 className="panel-title m-0 flex justify-between px-3 py-1.5">
+        {label}
+        <span className="mono font-normal text-ink2">{parts.length}</span>
+      </h3>
+      {parts.map((module) => (
+        <Part key={module.type} module={module} />
+      ))}
     </section>
   )
 }
 
-/** All parts by family, with search. Drag, double-click or Enter adds. */
-export const Parts = () => {
+/** Families that have parts. */
+const SHOWN = FAMILIES.filter(({ name }) => PUBLIC_MODULES.some(({ family }) => family === name))
+
+interface SearchProps {
+  readonly text: string
+  readonly found: readonly Found[]
+  readonly setText: (text: string) => void
+}
+
+const Search = ({ text, found, setText }: SearchProps) => {
   const app = useApp()
+  return (
+    <SearchField
+      label="Find a part"
+      placeholder="Find a part"
+      className="min-w-0 flex-1"
+      value={text}
+      onChange={setText}
+      onKeyDown={(event) => {
+        if (event.key === 'Enter' && found[0]?.kind === 'part')
+          addAndWire(app, found[0].part.type, app.chart.centre())
+        if (event.key !== 'Escape') return
+        event.preventDefault()
+        app.workspace.getState().openDrawer(undefined)
+        app.chart.focus()
+      }}
+    />
+  )
+}
+
+/** Parts of one family or all, with search. Drag, double-click or Enter adds. */
+export const Parts = ({ family }: { readonly family: Family | 'all' }) => {
+  const { workspace } = useApp()
+  const isPinned = useWorkspace((state) => state.panels.parts)
   const [text, setText] = useState('')
   const found = findParts(PUBLIC_MODULES, text)
   return (
     <nav className="flex h-full flex-col overflow-hidden bg-card" aria-label="Parts">
-      <div className="p-2.5 pb-1.5">
-        <SearchField
-          label="Find a part"
-          placeholder="Find a part"
-          className="w-full"
-          value={text}
-          onChange={setText}
-          onKeyDown={(event) => {
-            if (event.key === 'Enter' && found[0]?.kind === 'part')
-              addAndWire(app, found[0].part.type, app.chart.centre())
-            if (event.key === 'Escape') {
-              event.preventDefault()
-              app.chart.focus()
-            }
+      <div className="flex items-center gap-1 p-2 pb-1.5">
+        <Search text={text} found={found} setText={setText} />
+        <IconButton
+          label={isPinned ? 'Let the parts close' : 'Keep the parts open'}
+          aria-pressed={isPinned}
+          onClick={() => {
+            workspace.getState().togglePanel('parts')
           }}
-        />
+        >
+          <Pin size={14} fill={isPinned ? 'currentColor' : 'none'} />
+        </IconButton>
       </div>
       <div className="flex-1 overflow-auto pb-3">
         {text.trim() === ''
-          ? FAMILIES.filter(({ name }) => PUBLIC_MODULES.some(({ family }) => family === name)).map(
-              ({ name, label }) => <FamilyPart key={name} family={name} label={label} />,
-            )
+          ? SHOWN.filter(({ name }) => family === 'all' || name === family).map(({ name, label }) => (
+              <FamilyPart key={name} family={name} label={label} />
+            ))
           : found.map((item) =>
               item.kind === 'part' ? (
                 <Part key={item.part.type} module={item.part} />
@@ -121,5 +148,94 @@ export const Parts = () => {
         )}
       </div>
     </nav>
+  )
+}
+
+/** Left: the finder, then one mark a family; each opens its drawer over the chart. */
+export const Rail = memo(() => {
+  const { workspace, chart } = useApp()
+  const drawer = useWorkspace((state) => state.drawer)
+  const toggle = (name: Family | 'all'): void => {
+    workspace.getState().openDrawer(drawer === name ? undefined : name)
+  }
+  return (
+    <div className="rail" role="toolbar" aria-label="Families of parts" aria-orientation="vertical">
+      <IconButton
+        label="Find a part"
+        keys="/"
+        side="right"
+        className="rail-button"
+        onClick={() => {
+          chart.openFinder()
+        }}
+      >
+        <SearchIcon size={16} />
+      </IconButton>
+      {SHOWN.map(({ name, label, mark }) => (
+        <IconButton
+          key={name}
+          label={label}
+          side="right"
+          className="rail-button"
+          aria-expanded={drawer === name}
+          onClick={() => {
+            toggle(name)
+          }}
+        >
+          <ModuleMark module={{ mark }} />
+        </IconButton>
+      ))}
+      <IconButton
+        label="All parts"
+        side="right"
+        className="rail-button"
+        aria-expanded={drawer === 'all'}
+        onClick={() => {
+          toggle('all')
+        }}
+      >
+        <List size={16} />
+      </IconButton>
+    </div>
+  )
+})
+
+/** The drawer over the chart, while it is open and not kept so; a press beside it closes it. */
+export const Drawer = () => {
+  const { workspace } = useApp()
+  const drawer = useWorkspace((state) => state.drawer),
+    isPinned = useWorkspace((state) => state.panels.parts)
+  return drawer !== undefined && !isPinned ? (
+    <OpenDrawer
+      family={drawer}
+      onClose={() => {
+        workspace.getState().openDrawer(undefined)
+      }}
+    />
+  ) : null
+}
+
+interface DrawerProps {
+  readonly family: Family | 'all'
+  readonly onClose: () => void
+}
+
+const OpenDrawer = ({ family, onClose }: DrawerProps) => {
+  const box = useOutside((target) => {
+    // A press on the rail says itself what it opens.
+    if (!target.closest('.rail, .menu')) onClose()
+  })
+  return (
+    <div
+      ref={box}
+      className="drawer"
+      onKeyDown={(event) => {
+        if (event.key !== 'Escape' || event.defaultPrevented) return
+        event.preventDefault()
+        onClose()
+      }}
+    >
+      <Parts family={family} />
+    </div>
   )
 }

@@ -3,7 +3,7 @@ import { memo, useEffect, useRef } from 'react'
 import { useApp } from '../app/context.ts'
 import type { Ink } from './frames.ts'
 
-const WIDTH = 270,
+const WIDTH = 264,
   HEIGHT = 104
 
 const value = (module: PatchModule, name: string): number =>
@@ -159,7 +159,8 @@ export const Picture = memo(({ module }: { module: PatchModule }) => {
       <h3 className="panel-title mb-1.5">{now}</h3>
       <canvas
         ref={canvas}
-        style={{ width: WIDTH, height: HEIGHT }}
+        className="block w-full"
+        style={{ aspectRatio: `${WIDTH} / ${HEIGHT}` }}
         role="img"
         aria-label={`${now} of the selected module`}
       />

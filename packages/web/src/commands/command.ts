@@ -58,6 +58,8 @@ const SYMBOLS: ReadonlyMap<string, string> = new Map([
   ['ArrowRight', '→'],
   ['ArrowUp', '↑'],
   ['ArrowDown', '↓'],
+  ['Escape', 'Esc'],
+  ['Escape Escape', 'Esc Esc'],
 ])
 /** Keys as people read them. */
 export const keyWords = (chord: string): string =>

@@ -84,7 +84,7 @@ export const LOOK_COMMANDS: readonly Command[] = [
       app.chart.fit(app.workspace.getState().selection)
     },
   },
-  panel('parts', 'Parts, show or hide'),
+  panel('parts', 'Keep the parts open, or not'),
   panel('inspector', 'Inspector, show or hide'),
   panel('dock', 'Dock, show or hide'),
   {

@@ -1,4 +1,5 @@
 /** How this tab looks at the work: selection, panels, what is open over the bench. Nothing of it is in the patch. */
+import type { Family } from '@ypsilon/core'
 import { createStore, type StoreApi } from 'zustand'
 import type { Notebook } from '../kept/database.ts'
 
@@ -26,6 +27,7 @@ export interface Finder {
 /** What is remembered from visit to visit. */
 interface Remembered {
   readonly theme: Theme
+  /** What is open; of the parts: what is kept open. */
   readonly panels: Readonly<Record<Panel, boolean>>
   /** Sizes in pixels. */
   readonly sizes: Readonly<Record<Panel, number>>
@@ -46,6 +48,8 @@ export interface WorkspaceState extends Remembered {
   readonly connecting: { readonly from?: string; readonly to?: string } | undefined
   /** The module whose name is being typed. */
   readonly renaming: string | undefined
+  /** What the drawer of parts shows: a family, or all of them to be searched; undefined while it is closed. */
+  readonly drawer: Family | 'all' | undefined
   select(ids: readonly string[]): void
   selectCable(id: string | undefined): void
   setTheme(theme: Theme): void
@@ -57,6 +61,7 @@ export interface WorkspaceState extends Remembered {
   openDialog(dialog: Dialog | undefined): void
   connectFrom(ends: { readonly from?: string; readonly to?: string } | undefined): void
   rename(id: string | undefined): void
+  openDrawer(drawer: Family | 'all' | undefined): void
   toggleRows(id: string): void
   /** Another patch is on the bench: what was selected and pinned is not in it. */
   begin(): void
@@ -71,7 +76,7 @@ export const SIZES: Readonly<Record<Panel, readonly [least: number, usual: numbe
 }
 const DEFAULTS: Remembered = {
   theme: 'system',
-  panels: { parts: true, inspector: true, dock: true },
+  panels: { parts: false, inspector: true, dock: true },
   sizes: { parts: SIZES.parts[1], inspector: SIZES.inspector[1], dock: SIZES.dock[1] },
   dockTab: 'probe',
 }
@@ -100,6 +105,7 @@ const FRESH = {
   dialog: undefined,
   connecting: undefined,
   renaming: undefined,
+  drawer: undefined,
 } as const
 
 type Get = () => WorkspaceState
@@ -146,6 +152,9 @@ const benchActions = (set: SetState, get: Get) => ({
   },
   rename(renaming: string | undefined) {
     set({ renaming })
+  },
+  openDrawer(drawer: WorkspaceState['drawer']) {
+    set({ drawer })
   },
   toggleRows(id: string) {
     const open = new Set(get().open)

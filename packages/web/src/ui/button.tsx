@@ -20,6 +20,8 @@ interface IconButtonProps extends Omit<ComponentProps<'button'>, 'title' | 'aria
   readonly tip?: ReactNode
   readonly keys?: string | undefined
   readonly isSmall?: boolean
+  /** Where the tooltip stands. */
+  readonly side?: 'top' | 'bottom' | 'left' | 'right'
 }
 
 /** A button with a mark alone; its name is in the tooltip. */
@@ -28,10 +30,11 @@ export const IconButton = ({
   tip,
   keys,
   isSmall = false,
+  side = 'bottom',
   className = '',
   ...props
 }: IconButtonProps) => (
-  <Tip words={tip ?? label} keys={keys}>
+  <Tip words={tip ?? label} keys={keys} side={side}>
     <button
       type="button"
       aria-label={label}

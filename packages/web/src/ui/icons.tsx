@@ -16,7 +16,7 @@ const Line = ({ path }: { path: string }) => (
   </svg>
 )
 
-/** Mark of a module: each has its own. */
+/** Mark of a module or a family: each has its own. */
 export const ModuleMark = memo(({ module }: { module: Pick<ModuleDescription, 'mark'> }) => (
   <Line path={module.mark} />
 ))

@@ -1,4 +1,5 @@
 import { ContextMenu, DropdownMenu } from 'radix-ui'
+import { overlays } from './overlays.ts'
 import type { ReactElement, ReactNode } from 'react'
 
 /** One line of a menu. */
@@ -50,9 +51,9 @@ interface MenuProps {
 
 /** A menu at a button. */
 export const Menu = ({ trigger, parts, align = 'start', onClosed }: MenuProps) => (
-  <DropdownMenu.Root>
+  <DropdownMenu.Root modal={false}>
     <DropdownMenu.Trigger asChild>{trigger}</DropdownMenu.Trigger>
-    <DropdownMenu.Portal>
+    <DropdownMenu.Portal container={overlays()}>
       <DropdownMenu.Content
         className="menu"
         align={align}
@@ -74,9 +75,9 @@ interface ContextMenuAtProps {
 
 /** The menu of a thing, by the second button or the menu key. */
 export const MenuAt = ({ children, parts, onOpenChange }: ContextMenuAtProps) => (
-  <ContextMenu.Root {...(onOpenChange ? { onOpenChange } : {})}>
+  <ContextMenu.Root modal={false} {...(onOpenChange ? { onOpenChange } : {})}>
     <ContextMenu.Trigger asChild>{children}</ContextMenu.Trigger>
-    <ContextMenu.Portal>
+    <ContextMenu.Portal container={overlays()}>
       <ContextMenu.Content className="menu" collisionPadding={8}>
         <Lines parts={parts} kit={ContextMenu} />
       </ContextMenu.Content>

@@ -1,7 +1,7 @@
 import { type RefObject, useEffect, useRef } from 'react'
 
 /** For what lies over the page: closes it when something else is pressed. */
-export const useOutside = (close: () => void): RefObject<HTMLDivElement | null> => {
+export const useOutside = (close: (target: Element) => void): RefObject<HTMLDivElement | null> => {
   const box = useRef<HTMLDivElement>(null),
     latest = useRef(close)
   useEffect(() => {
@@ -9,7 +9,8 @@ export const useOutside = (close: () => void): RefObject<HTMLDivElement | null> 
   })
   useEffect(() => {
     const outside = (event: PointerEvent): void => {
-      if (!box.current?.contains(event.target as Element)) latest.current()
+      const target = event.target as Element
+      if (!box.current?.contains(target)) latest.current(target)
     }
     window.addEventListener('pointerdown', outside, true)
     return () => {

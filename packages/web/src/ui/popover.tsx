@@ -1,4 +1,5 @@
 import { Popover } from 'radix-ui'
+import { overlays } from './overlays.ts'
 import type { ReactElement, ReactNode } from 'react'
 
 interface SheetProps {
@@ -13,7 +14,7 @@ interface SheetProps {
 export const Sheet = ({ trigger, label, children, align = 'end', onClosed }: SheetProps) => (
   <Popover.Root>
     <Popover.Trigger asChild>{trigger}</Popover.Trigger>
-    <Popover.Portal>
+    <Popover.Portal container={overlays()}>
       <Popover.Content
         className="menu w-80 p-3"
         align={align}

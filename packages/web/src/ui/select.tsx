@@ -1,6 +1,7 @@
 import { ChevronDown } from 'lucide-react'
-import { Select } from 'radix-ui'
+import { DropdownMenu } from 'radix-ui'
 import { useRef } from 'react'
+import { overlays } from './overlays.ts'
 
 export interface Option {
   readonly value: string
@@ -18,23 +19,28 @@ interface ChoiceProps {
   readonly onPointed?: () => void
 }
 
-/** One of several words. */
+/** One of several words: a menu of which one is chosen. */
 export const Choice = ({ label, value, options, onChange, name, onPointed }: ChoiceProps) => {
   const isMouse = useRef(false)
+  const shown = options.find((option) => option.value === value)?.label ?? value
   return (
-    <Select.Root value={value} onValueChange={onChange}>
-      <Select.Trigger className="choice mono nodrag" aria-label={label} data-param={name} data-value={value}>
-        <span className="truncate">
-          <Select.Value />
-        </span>
+    <DropdownMenu.Root modal={false}>
+      <DropdownMenu.Trigger
+        className="choice mono nodrag nopan nokey"
+        aria-label={`${label}: ${shown}`}
+        data-param={name}
+        data-value={value}
+      >
+        <span className="truncate">{shown}</span>
         <ChevronDown size={11} className="shrink-0 text-ink2" aria-hidden />
-      </Select.Trigger>
-      <Select.Portal>
-        <Select.Content
-          className="menu"
-          position="popper"
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal container={overlays()}>
+        <DropdownMenu.Content
+          className="menu menu-narrow"
+          align="end"
           sideOffset={2}
           collisionPadding={8}
+          aria-label={label}
           onCloseAutoFocus={(event) => {
             if (!isMouse.current || !onPointed) return
             event.preventDefault()
@@ -47,15 +53,15 @@ export const Choice = ({ label, value, options, onChange, name, onPointed }: Cho
             isMouse.current = false
           }}
         >
-          <Select.Viewport>
+          <DropdownMenu.RadioGroup value={value} onValueChange={onChange}>
             {options.map((option) => (
-              <Select.Item key={option.value} value={option.value} className="menu-line mono">
-                <Select.ItemText>{option.label ?? option.value}</Select.ItemText>
-              </Select.Item>
+              <DropdownMenu.RadioItem key={option.value} value={option.value} className="menu-line mono">
+                {option.label ?? option.value}
+              </DropdownMenu.RadioItem>
             ))}
-          </Select.Viewport>
-        </Select.Content>
-      </Select.Portal>
-    </Select.Root>
+          </DropdownMenu.RadioGroup>
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
   )
 }

@@ -1,4 +1,5 @@
 import { Tooltip } from 'radix-ui'
+import { overlays } from './overlays.ts'
 import type { ReactElement, ReactNode } from 'react'
 
 interface TipProps {
@@ -14,7 +15,7 @@ interface TipProps {
 export const Tip = ({ words, keys, side = 'bottom', children }: TipProps) => (
   <Tooltip.Root>
     <Tooltip.Trigger asChild>{children}</Tooltip.Trigger>
-    <Tooltip.Portal>
+    <Tooltip.Portal container={overlays()}>
       <Tooltip.Content className="tip" side={side} sideOffset={4} collisionPadding={8}>
         {words}
         {keys !== undefined && <kbd className="mono ml-2 text-ink2">{keys}</kbd>}

@@ -4,7 +4,6 @@ import type { Ink } from '../../bench/frames.ts'
 import { Button } from '../../ui/button.tsx'
 import { Window, WindowButtons } from '../../ui/dialog.tsx'
 import { Tip } from '../../ui/tooltip.tsx'
-import { CommandMark } from '../command-button.tsx'
 import { useApp, useDevices, useTransport } from '../context.ts'
 
 const WIDTH = 112,
@@ -76,7 +75,8 @@ const dbWords = (peak: number): string =>
 
 /** Output level with peak hold; drawn on the frame loop. */
 export const Meter = memo(() => {
-  const { engine, frames, notifier } = useApp()
+  const app = useApp(),
+    { engine, frames, notifier, commands } = app
   const canvas = useRef<HTMLCanvasElement>(null),
     number = useRef<HTMLSpanElement>(null),
     load = useRef<HTMLSpanElement>(null)
@@ -111,14 +111,20 @@ export const Meter = memo(() => {
   }, [engine, frames, notifier])
   return (
     <>
-      <CommandMark command="loads" tip="Share of one core the sound takes. Press to measure every module.">
-        <span className="text-right leading-tight">
+      <Tip words="Share of one core the sound takes. Press to measure every module.">
+        <button
+          type="button"
+          className="load"
+          onClick={() => {
+            commands.get('loads').run(app)
+          }}
+        >
           <span ref={load} className="mono block">
             –
           </span>
           <span className="block text-11 text-ink2">load</span>
-        </span>
-      </CommandMark>
+        </button>
+      </Tip>
       <canvas ref={canvas} style={{ width: WIDTH, height: HEIGHT }} role="img" aria-label="Output level" />
       <Tip words="Highest peak in dBFS">
         <span ref={number} className="mono w-10 text-right text-13" data-peak="">

@@ -1,12 +1,10 @@
 import { ChevronDown } from 'lucide-react'
 import { memo, useEffect, useRef } from 'react'
 import { PATCH_MENU } from '../../commands/patch.ts'
-import { keyWords } from '../../commands/command.ts'
-import { canRun } from '../../commands/registry.ts'
 import { ACCEPTED, importFiles } from '../../files/import.ts'
 import { latestPatches } from '../../store/documents.ts'
-import { Menu, type MenuEntry, type MenuPart } from '../../ui/menu.tsx'
-import type { App } from '../app.ts'
+import { Menu, type MenuPart } from '../../ui/menu.tsx'
+import { commandEntry } from '../command-entry.ts'
 import { useApp, useDocument, useDocuments } from '../context.ts'
 import { SavedButtons, SavedWords } from './saved.tsx'
 
@@ -21,21 +19,6 @@ const when = (at: number, now: number): string => {
   if (ago < HOUR) return `${Math.max(1, Math.round(ago / MINUTE))} min`
   if (ago < DAY) return `${Math.round(ago / HOUR)} h`
   return new Date(at).toLocaleDateString(undefined, { day: 'numeric', month: 'short' })
-}
-
-const commandEntry = (app: App, id: string): MenuEntry => {
-  const command = app.commands.get(id),
-    can = canRun(command, app),
-    [key] = command.keys ?? []
-  return {
-    id,
-    label: command.label,
-    aside: key === undefined ? undefined : keyWords(key),
-    why: can === true ? undefined : '',
-    onSelect: () => {
-      command.run(app)
-    },
-  }
 }
 
 /** The always present way in for files. */
@@ -101,21 +84,21 @@ export const PatchMenu = memo(() => {
     <>
       {/* Stands before everything else that takes files. */}
       <FileInput />
-      <Menu
-        parts={parts}
-        onClosed={app.afterMenu}
-        trigger={
-          <button type="button" className="patch-name" aria-label={`Patch ${name}`}>
-            <span className="flex items-center gap-1 text-15 font-semibold leading-4">
+      <div className="patch-box">
+        <Menu
+          parts={parts}
+          onClosed={app.afterMenu}
+          trigger={
+            <button type="button" className="patch-name" aria-label={`Patch ${name}`}>
               <span className="truncate">{name}</span>
-              <ChevronDown size={13} aria-hidden />
-            </span>
-            <span className="block truncate text-11 text-ink2">
-              <SavedWords />
-            </span>
-          </button>
-        }
-      />
+              <ChevronDown size={13} aria-hidden className="shrink-0" />
+            </button>
+          }
+        />
+        <p className="m-0 truncate text-11 leading-4 text-ink2" role="status">
+          <SavedWords />
+        </p>
+      </div>
       <SavedButtons />
     </>
   )

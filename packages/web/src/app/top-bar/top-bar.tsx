@@ -1,10 +1,24 @@
-import { Keyboard, Moon, PanelBottom, PanelLeft, PanelRight, Redo2, Search, Sun, Undo2 } from 'lucide-react'
+import {
+  Keyboard,
+  Moon,
+  PanelBottom,
+  PanelLeft,
+  PanelRight,
+  Redo2,
+  Search,
+  SlidersHorizontal,
+  Sun,
+  Undo2,
+} from 'lucide-react'
 import { memo } from 'react'
 import { NavLink } from 'react-router'
 import type { Panel } from '../../store/workspace.ts'
 import { Mark } from '../../ui/icons.tsx'
+import { IconButton } from '../../ui/button.tsx'
+import { Menu } from '../../ui/menu.tsx'
+import { commandEntry } from '../command-entry.ts'
 import { CommandMark } from '../command-button.tsx'
-import { useDocument, useWorkspace } from '../context.ts'
+import { useApp, useDocument, useWorkspace } from '../context.ts'
 import { VIEWS } from '../views.ts'
 import { isNight } from '../theme.ts'
 import { Guard, Meter, SoundHeld } from './meter.tsx'
@@ -43,12 +57,14 @@ const PANELS: readonly { readonly panel: Panel; readonly label: string; readonly
     { panel: 'dock', label: 'Dock', Mark: PanelBottom },
     { panel: 'inspector', label: 'Inspector', Mark: PanelRight },
   ]
+/** What the looks are in a narrow window: one menu. */
+const LOOKS = ['panel-parts', 'panel-dock', 'panel-inspector', 'theme', 'palette', 'shortcuts']
 
-const Looks = memo(() => {
+const WideLooks = memo(() => {
   const panels = useWorkspace((state) => state.panels),
     night = isNight(useWorkspace((state) => state.theme))
   return (
-    <div className="ml-auto flex items-center gap-0.5">
+    <div className="wide-only items-center gap-0.5">
       {PANELS.map(({ panel, label, Mark: PanelMark }) => (
         <CommandMark key={panel} command={`panel-${panel}`} label={label} isPressed={panels[panel]}>
           <PanelMark size={15} />
@@ -67,6 +83,24 @@ const Looks = memo(() => {
   )
 })
 
+const NarrowLooks = () => {
+  const app = useApp()
+  return (
+    <div className="narrow-only">
+      <Menu
+        parts={[{ entries: LOOKS.map((id) => commandEntry(app, id)) }]}
+        align="end"
+        onClosed={app.afterMenu}
+        trigger={
+          <IconButton label="Panels, theme and commands">
+            <SlidersHorizontal size={15} />
+          </IconButton>
+        }
+      />
+    </div>
+  )
+}
+
 /** Views, the patch, its steps, playing, looks, level and recording. */
 export const TopBar = () => (
   <header className="top-bar">
@@ -76,7 +110,9 @@ export const TopBar = () => (
     <Steps />
     <Moved />
     <Transport />
-    <Looks />
+    <span className="ml-auto" />
+    <WideLooks />
+    <NarrowLooks />
     <SoundHeld />
     <PlayOn />
     <div className="flex items-center gap-2">

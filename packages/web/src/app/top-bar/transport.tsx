@@ -1,9 +1,9 @@
 import { ChevronDown, Play, Square } from 'lucide-react'
 import { memo } from 'react'
-import { keyWords } from '../../commands/command.ts'
 import { Button } from '../../ui/button.tsx'
 import { Menu } from '../../ui/menu.tsx'
 import { TextField } from '../../ui/text-field.tsx'
+import { commandEntry } from '../command-entry.ts'
 import { CommandButton, CommandMark } from '../command-button.tsx'
 import { useApp, useDocument, useTransport } from '../context.ts'
 
@@ -55,17 +55,7 @@ export const Moved = memo(() => {
   const app = useApp()
   const moved = useTransport((state) => state.moved)
   if (moved === 0) return null
-  const entries = ['keep-as-set', 'back-to-set'].map((id) => {
-    const command = app.commands.get(id)
-    return {
-      id,
-      label: command.label,
-      aside: keyWords(command.keys![0]!),
-      onSelect: () => {
-        command.run(app)
-      },
-    }
-  })
+  const entries = ['keep-as-set', 'back-to-set'].map((id) => commandEntry(app, id))
   return (
     <Menu
       parts={[{ heading: 'Moved by controls or snapshots; the patch keeps what is set', entries }]}
