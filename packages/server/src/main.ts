@@ -1,6 +1,7 @@
 import type { Server } from 'node:http'
 import { fileURLToPath } from 'node:url'
 import { makeApp } from './app.ts'
+import { pageFrom } from './page.ts'
 
 const FIRST_PORT = 4173
 const TRIES = 20
@@ -21,7 +22,7 @@ const listen = (port: number): Promise<Server> =>
 /** Only this machine may come in, unless told otherwise. */
 const LOOPBACK = '127.0.0.1'
 const host = process.env['HOST']?.trim() || LOOPBACK
-const app = makeApp(fileURLToPath(new URL('../../web/dist', import.meta.url)), host)
+const app = makeApp([pageFrom(fileURLToPath(new URL('../../web/dist', import.meta.url)))], host)
 const given = process.env['PORT']
 const wanted = given === undefined || given === '' ? FIRST_PORT : Number(given)
 if (!Number.isInteger(wanted) || wanted < 0 || wanted > 65535)

@@ -19,7 +19,7 @@ import { type Notifier, toastNotifier } from '../services/notifier.ts'
 import { Desk } from '../store/desk.ts'
 import { createDevicesStore } from '../store/devices.ts'
 import { createDocumentStore, type DocumentStore } from '../store/document.ts'
-import { createDocumentsStore } from '../store/documents.ts'
+import { createDocumentsStore, roomWords } from '../store/documents.ts'
 import { TabNotes } from '../store/opening.ts'
 import { createTakesStore, recoverTakes } from '../store/takes.ts'
 import { createTransportStore, followReports } from '../store/transport.ts'
@@ -145,7 +145,22 @@ const connect = (app: App): (() => void)[] => {
         },
       )
   }
-  return [followReports(transport, engine), watchOverruns(app), followTheme(app.workspace, app.frames)]
+  let isTold = false
+  const unsubscribe = app.documents.subscribe((state) => {
+    const words = roomWords(state)
+    if (words !== undefined && !isTold)
+      notifier.warning('The browser has little room left for what is kept here.', {
+        description: words,
+        duration: 30000,
+      })
+    isTold = words !== undefined
+  })
+  return [
+    unsubscribe,
+    followReports(transport, engine),
+    watchOverruns(app),
+    followTheme(app.workspace, app.frames),
+  ]
 }
 
 /** The stores of a page and what they are kept by. */

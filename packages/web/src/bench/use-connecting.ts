@@ -6,22 +6,32 @@ import type { App } from '../app/app.ts'
 import { cablesTo } from './cable-index.ts'
 import { connectPorts, moveCableEnd } from './edits.ts'
 
-/** The row or port of the chart at a place of the page. */
-const portAt = (
-  x: number,
-  y: number,
-): { readonly port?: string; readonly side?: 'in' | 'out'; readonly card?: string } => {
+interface Under {
+  readonly port?: string
+  readonly side?: 'in' | 'out'
+  readonly card?: string
+}
+
+/** While a cable is in hand the other outputs are no targets of the chart's own: their rows are looked at. */
+const outputAt = (under: Element | null): string | undefined => {
+  const handle = under?.closest('.row.out')?.querySelector<HTMLElement>('[data-port]')
+  return handle?.dataset['port']
+}
+
+/** The input or parameter that takes a cable at a row. */
+const inputAt = (under: Element | null): string | undefined => {
+  const row = under?.closest<HTMLElement>('[data-row]')
+  return row?.querySelector('[data-port]') ? row.dataset['row'] : undefined
+}
+
+/** What of the chart is at a place of the page. */
+const underAt = (x: number, y: number): Under => {
   const under = document.elementFromPoint(x, y)
-  const row = under?.closest<HTMLElement>('[data-row]'),
+  const output = outputAt(under),
+    port = output ?? inputAt(under),
     card = under?.closest<HTMLElement>('[data-module]')?.dataset['module']
-  // While a cable is in hand the other outputs are no targets of the chart's own: their rows are looked at.
-  const handle =
-    under?.closest<HTMLElement>('[data-port]') ??
-    under?.closest('.row.out')?.querySelector<HTMLElement>('[data-port]')
-  const isOut = handle?.classList.contains('source') ?? false
-  const port = handle?.dataset['port'] ?? (row?.querySelector('[data-port]') ? row.dataset['row'] : undefined)
   return {
-    ...(port === undefined ? {} : { port, side: isOut ? ('out' as const) : ('in' as const) }),
+    ...(port === undefined ? {} : { port, side: output === undefined ? ('in' as const) : ('out' as const) }),
     ...(card === undefined ? {} : { card }),
   }
 }
@@ -59,7 +69,7 @@ const droppedOnPort = (
 }
 
 const dropped = (app: App, { end, isOutput, x, y, place }: Dropped): void => {
-  const { port, side, card } = portAt(x, y)
+  const { port, side, card } = underAt(x, y)
   if (port !== undefined && side !== undefined) {
     droppedOnPort(app, { end, isOutput }, port, side)
     return

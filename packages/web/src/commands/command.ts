@@ -33,13 +33,16 @@ const NAMES: ReadonlyMap<string, string> = new Map([
   ['Del', 'Delete'],
 ])
 
-/** The key without its modifiers: a character in capitals, a name, or the digit under Shift. */
-const nameOf = ({ key, code, shiftKey }: KeyPress): string => {
+/** The key without its modifiers: a character in capitals, or a name. */
+const nameOf = ({ key }: KeyPress): string => NAMES.get(key) ?? (key.length === 1 ? key.toUpperCase() : key)
+
+/** A digit with Shift, by its place: `Shift+0`. What character that gives differs between keyboards. */
+export const digitChordOf = ({ code, shiftKey }: KeyPress): string | undefined => {
   const digit = shiftKey ? /^Digit(\d)$/.exec(code)?.[1] : undefined
-  return digit ?? NAMES.get(key) ?? (key.length === 1 ? key.toUpperCase() : key)
+  return digit === undefined ? undefined : `Shift+${digit}`
 }
 
-/** A key press as commands name it: by its character, `Ctrl+Shift+Z`, `?`, `Shift+Space`, `Shift+0`. */
+/** A key press as commands name it: by its character, `Ctrl+Shift+Z`, `?`, `Shift+Space`. */
 export const chordOf = (press: KeyPress): string => {
   const name = nameOf(press)
   // Shift is part of what a character is, but not of letters, digits and named keys.

@@ -1,6 +1,6 @@
 /** All commands of a page, found by id and by key. */
 import type { App } from '../app/app.ts'
-import { chordOf, type Command, type KeyPress, type Place, type View } from './command.ts'
+import { chordOf, digitChordOf, type Command, type KeyPress, type Place, type View } from './command.ts'
 
 export class Registry {
   private readonly byId: ReadonlyMap<string, Command>
@@ -23,7 +23,10 @@ export class Registry {
 
   /** The command a key press means in a view. */
   forKey(press: KeyPress, view: View): Command | undefined {
-    return this.byChord.get(chordOf(press))?.find((command) => isIn(command, view))
+    // A character comes before a place: where Shift and 7 give a stroke, the stroke is meant.
+    return [chordOf(press), digitChordOf(press)]
+      .flatMap((chord) => (chord === undefined ? [] : (this.byChord.get(chord) ?? [])))
+      .find((command) => isIn(command, view))
   }
 
   at(place: Place, view: View): readonly Command[] {

@@ -176,14 +176,25 @@ const importScale = (parts: ImportParts, text: string, name: string): void => {
   parts.notifier.success(isKeys ? `The keys are mapped by ${name}.` : `The patch is tuned to ${name}.`)
 }
 
+/** What a file changes in the patch can be come back from by a version, too. */
+const keepBefore = ({ desk }: ImportParts, name: string): Promise<void> =>
+  desk.keeping.keepVersion(`Before importing ${name}`, true)
+
 const importOne = async (parts: ImportParts, file: File): Promise<void> => {
   const head = new Uint8Array(await file.slice(0, 12).arrayBuffer())
   const word = String.fromCharCode(...head.subarray(0, 4))
   if (isArchive(head)) return openArchive(parts, await bytesOf(file, MOST_AUDIO), file.name)
-  if (word === 'RIFF' || word === 'RF64') return importWav(parts, await bytesOf(file, MOST_AUDIO), file.name)
-  if (word === 'MThd') return importMidi(parts, await bytesOf(file, MOST_MIDI), file.name)
+  if (word === 'RIFF' || word === 'RF64') {
+    await keepBefore(parts, file.name)
+    return importWav(parts, await bytesOf(file, MOST_AUDIO), file.name)
+  }
+  if (word === 'MThd') {
+    await keepBefore(parts, file.name)
+    return importMidi(parts, await bytesOf(file, MOST_MIDI), file.name)
+  }
   const text = new TextDecoder().decode(await bytesOf(file, MOST_PATCH))
   if (/\.(scl|kbm)$/i.test(file.name)) {
+    await keepBefore(parts, file.name)
     importScale(parts, text, file.name)
     return
   }

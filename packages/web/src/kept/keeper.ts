@@ -2,7 +2,16 @@
 import { type History, latestOf, type Patch, PATCH_VERSION } from '@ypsilon/core'
 import { type Box, failureWords, type Notebook } from './database.ts'
 import { writeMirror } from './mirror.ts'
-import { bodyKey, type Head, headKey, KEPT_STEPS, type KeptStep, type PatchBody, stepKey } from './records.ts'
+import {
+  bodyKey,
+  type Head,
+  headKey,
+  KEPT_STEPS,
+  type KeptStep,
+  type NumberedStep,
+  type PatchBody,
+  stepKey,
+} from './records.ts'
 
 /** What is said at the patch's name. */
 export type Saved =
@@ -44,6 +53,8 @@ export interface Kept {
   readonly from?: number
   /** The whole as it was before its first step, where the store has none yet. */
   readonly body?: PatchBody
+  /** Steps that stand in the notebook alone. */
+  readonly unwritten?: readonly NumberedStep[]
 }
 
 /** Nobody has worked for so long: the whole is written. */
@@ -62,6 +73,8 @@ export class Keeper {
   private oldest: number
   private base: PatchBody | undefined
   private readonly pending = new Map<number, KeptStep>()
+  /** What the last step was: a change as it was first made, one that grew, or anything else. */
+  private lastWas: 'change' | 'grown' | 'other' = 'other'
   private writing: Promise<boolean> | undefined
   private idle: unknown
   private retry: unknown
@@ -77,11 +90,12 @@ export class Keeper {
     this.from = kept.from ?? kept.steps + 1
     this.oldest = this.from
     this.base = kept.body
+    for (const [n, step] of kept.unwritten ?? []) this.pending.set(n, step)
   }
 
-  /** Writes the whole of a document that the store does not have yet. */
+  /** Writes what the store does not have yet. */
   begin(): void {
-    if (!this.base) return
+    if (!this.hasMore) return
     this.mirror()
     void this.flush()
   }
@@ -98,10 +112,12 @@ export class Keeper {
   /** A step was made; `replacesLast` where it is the last one, grown by a further part of its gesture. */
   step(step: KeptStep, replacesLast = false): void {
     if (this.ended) return
-    // A step that is in the whole already is replaced by the next one.
-    const isWritten = replacesLast && this.last < this.from
-    if (!replacesLast || isWritten) this.last += 1
-    this.pending.set(this.last, isWritten && step.do === 'change' ? { ...step, isGrown: true } : step)
+    // What grows may be in the whole already, or have a step after it: then a further step says so.
+    const isInPlace = replacesLast && this.lastWas !== 'other' && this.last >= this.from
+    if (!isInPlace) this.last += 1
+    const isGrown = step.do === 'change' && (isInPlace ? this.lastWas === 'grown' : replacesLast)
+    this.pending.set(this.last, isGrown ? { ...step, isGrown } : step)
+    this.lastWas = isGrown ? 'grown' : step.do === 'change' ? 'change' : 'other'
     const isSafe = this.mirror()
     this.parts.onSaved({ kind: 'keeping', isSafe })
     if (this.retry === undefined) void this.flush()

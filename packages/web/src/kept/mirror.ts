@@ -1,6 +1,6 @@
 /** Steps that the store has not confirmed yet, kept where they are at once and outlive the page. */
 import type { Notebook } from './database.ts'
-import type { KeptStep, PatchBody } from './records.ts'
+import type { NumberedStep, PatchBody } from './records.ts'
 
 /** Characters that may stand in the browser's notebook for one document. */
 export const MOST_MIRRORED = 256 * 1024
@@ -11,7 +11,7 @@ const PREFIX = 'ypsilon-steps/'
 export interface Mirrored {
   readonly body?: PatchBody
   /** By number. */
-  readonly steps: readonly (readonly [n: number, step: KeptStep])[]
+  readonly steps: readonly NumberedStep[]
 }
 
 const keyOf = (id: string, revision: number): string => `${PREFIX}${id}/${revision}`

@@ -15,7 +15,7 @@ import {
 } from '@ypsilon/core'
 import type { Box, Notebook } from './database.ts'
 import { readMirror } from './mirror.ts'
-import { bodyKey, type Head, type KeptStep, type PatchBody, stepsKey } from './records.ts'
+import { bodyKey, type Head, type KeptStep, type NumberedStep, type PatchBody, stepsKey } from './records.ts'
 
 export interface Opened {
   readonly head: Head
@@ -25,6 +25,8 @@ export interface Opened {
   readonly steps: number
   /** Number of the first step that is in no whole. */
   readonly from: number
+  /** Steps that stand in the notebook alone: the store is still to have them. */
+  readonly unwritten: readonly NumberedStep[]
   /** The patch as an older version of the format wrote it, whose undo history ends with it. */
   readonly older?: Patch
 }
@@ -34,13 +36,8 @@ export type Read =
   /** `body` as it was found, for a file. */
   | { readonly ok: false; readonly message: string; readonly body?: PatchBody }
 
-/** Steps of a document by number, the notebook's over the store's. */
-const stepsOf = async (
-  box: Box,
-  notebook: Notebook,
-  id: string,
-  revision: number,
-): Promise<Map<number, KeptStep>> => {
+/** Steps of a document by number: the store's. */
+const storedSteps = async (box: Box, id: string, revision: number): Promise<Map<number, KeptStep>> => {
   const prefix = stepsKey(id, revision)
   const found = new Map<number, KeptStep>()
   for (const key of await box.keys()) {
@@ -48,7 +45,6 @@ const stepsOf = async (
     const step = await box.get<KeptStep>(key)
     if (step) found.set(Number(key.slice(prefix.length)), step)
   }
-  for (const [n, step] of readMirror(notebook, id, revision).steps) found.set(n, step)
   return found
 }
 
@@ -89,7 +85,10 @@ export const readDocument = async (box: Box, notebook: Notebook, id: string): Pr
   const body = (await box.get<PatchBody>(bodyKey(id))) ?? bodyOfMirror(notebook, id)
   if (!body) return { ok: false, message: 'It is not in this browser any more.' }
   try {
-    const { patch, history, last } = allOf(body, await stepsOf(box, notebook, id, body.head.revision))
+    const { revision } = body.head
+    const { steps: mirrored } = readMirror(notebook, id, revision)
+    const steps = new Map([...(await storedSteps(box, id, revision)), ...mirrored])
+    const { patch, history, last } = allOf(body, steps)
     const checked = checkPatch(patch)
     if (!checked.ok)
       return { ok: false, message: checked.faults.slice(0, SHOWN_FAULTS).map(faultText).join('\n'), body }
@@ -102,6 +101,7 @@ export const readDocument = async (box: Box, notebook: Notebook, id: string): Pr
       history: isOlder ? EMPTY_HISTORY : history,
       steps: last,
       from: body.steps + 1,
+      unwritten: isOlder ? [] : mirrored.filter(([n]) => n > body.steps && n <= last),
       ...(isOlder ? { older: patch } : {}),
     }
   } catch (error) {

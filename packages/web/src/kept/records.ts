@@ -55,6 +55,8 @@ export type KeptStep =
   /** The last change was given up, as if it had not been made. */
   | { readonly do: 'drop' }
 
+export type NumberedStep = readonly [n: number, step: KeptStep]
+
 export interface Version {
   readonly at: number
   readonly name: string

@@ -153,13 +153,13 @@ export class Desk {
       await this.setAside(id, 'A patch could not be read. It is put aside, not deleted.', read)
       return false
     }
-    const { patch, history, head, steps, from, older } = read
+    const { patch, history, head, steps, from, unwritten, older } = read
     if (older) await documents.keepVersion(id, `As format ${older.version} left it`, older, true)
     const arrival = await this.bring({
       patch,
       history,
       onBench: { kind: 'document', id },
-      ...(hold ? { hold, kept: { head, steps, from } } : { isReading: true }),
+      ...(hold ? { hold, kept: { head, steps, from, unwritten } } : { isReading: true }),
     })
     if (arrival === 'shown') {
       this.keeping.use()

@@ -26,6 +26,23 @@ const spaceNow = async (): Promise<Space | undefined> => {
   return usage === undefined || quota === undefined ? undefined : { used: usage, quota }
 }
 
+/** From here on it is said that room runs out. */
+const NEARLY_FULL = 0.85
+
+/** What could go when there is little room left; undefined while there is enough. */
+export const roomWords = ({ space, heads }: Pick<DocumentsState, 'space' | 'heads'>): string | undefined => {
+  if (!space || space.quota === 0 || space.used / space.quota < NEARLY_FULL) return undefined
+  const aside = heads.filter((head) => head.putAside !== undefined).length,
+    takes = heads.filter((head) => head.kind === 'take').length
+  const could = [
+    ...(aside > 0 ? [`${aside} put aside`] : []),
+    ...(takes > 0 ? [`${takes} ${takes === 1 ? 'take' : 'takes'}`] : []),
+  ]
+  return could.length > 0
+    ? `What could go: ${could.join(', ')}. See Devices, or export what you want to keep.`
+    : 'Export what you want to keep, and delete other data of this browser.'
+}
+
 export const createDocumentsStore = (documents: Documents): DocumentsStore => {
   let reading: Promise<void> | undefined
   const store: DocumentsStore = createStore<DocumentsState>()((set) => ({

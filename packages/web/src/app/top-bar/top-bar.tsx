@@ -9,6 +9,7 @@ import {
   SlidersHorizontal,
   Sun,
   Undo2,
+  VolumeX,
 } from 'lucide-react'
 import { memo } from 'react'
 import { NavLink } from 'react-router'
@@ -115,6 +116,9 @@ export const TopBar = () => (
     <NarrowLooks />
     <SoundHeld />
     <PlayOn />
+    <CommandMark command="silence">
+      <VolumeX size={15} />
+    </CommandMark>
     <div className="flex items-center gap-2">
       <Meter />
       <Guard />
