@@ -214,6 +214,53 @@ describe('the keyboard alone', () => {
     await close()
   })
 
+  it('goes along cables and takes them away, and plays the keys on screen', async () => {
+    const { page, close } = await openPage(server.address)
+    await page.click('[data-module="filter"] .head .panel-title')
+    await withCtrl(page, 'ArrowRight')
+    await page.waitForSelector('aside button[aria-label^="Amount"]')
+    const before = (await exportedFrom(page)).cables.length
+    await page.keyboard.press('Backspace')
+    await pause(100)
+    expect((await exportedFrom(page)).cables).toHaveLength(before - 1)
+    await page.focus('[role="tab"]')
+    await page.keyboard.press('ArrowRight')
+    await page.waitForSelector('[data-note]')
+    await page.focus('[aria-label^="Keys on screen"]')
+    await page.keyboard.press('ArrowRight')
+    await page.keyboard.down('Enter')
+    expect(
+      await page.$$eval('[data-note][data-held="true"]', (keys) =>
+        keys.map((key) => (key as HTMLElement).dataset['note']),
+      ),
+    ).toEqual(['61'])
+    await page.keyboard.up('Enter')
+    expect(await page.$$('[data-note][data-held="true"]')).toHaveLength(0)
+    await close()
+  })
+
+  it('adds a part connected to what is selected with Shift+Enter, and alone with Enter', async () => {
+    const { page, close } = await openPage(server.address)
+    await page.click('[data-module="filter"] .head .panel-title')
+    const count = (await exportedFrom(page)).cables.length
+    const find = async (shift: boolean): Promise<void> => {
+      await page.keyboard.press('/')
+      await page.waitForSelector('[role="dialog"] input')
+      await page.keyboard.type('drive')
+      await pause(80)
+      if (shift) await page.keyboard.down('Shift')
+      await page.keyboard.press('Enter')
+      if (shift) await page.keyboard.up('Shift')
+      await page.waitForFunction(() => !document.querySelector('[role="dialog"]'))
+    }
+    await find(false)
+    expect((await exportedFrom(page)).cables).toHaveLength(count)
+    await page.click('[data-module="filter"] .head .panel-title')
+    await find(true)
+    expect((await exportedFrom(page)).cables.at(-1)).toMatchObject({ from: 'filter.low', to: 'drive2.in' })
+    await close()
+  })
+
   it('does every command by name', async () => {
     const { page, close } = await openPage(server.address)
     await withCtrl(page, 'p')

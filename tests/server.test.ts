@@ -1,7 +1,10 @@
 import { spawn } from 'node:child_process'
+import { readdirSync, readFileSync } from 'node:fs'
 import { createServer, request } from 'node:http'
 import { connect } from 'node:net'
 import { networkInterfaces } from 'node:os'
+import { join } from 'node:path'
+import { gzipSync } from 'node:zlib'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { pause, ROOT, serve, type Served } from './support/browser.ts'
 
@@ -161,5 +164,18 @@ describe('the server', () => {
     await new Promise((resolve) => child.once('exit', resolve))
     await pause(1000)
     await expect(fetch(address)).rejects.toThrow()
+  })
+
+  it('sends a page that is small, and an audio thread without the catalogue', async () => {
+    const assets = join(ROOT, 'packages/web/dist/assets')
+    const sizes = new Map(
+      readdirSync(assets)
+        .filter((name) => name.endsWith('.js'))
+        .map((name) => [name.replace(/-[^-]*$/, ''), gzipSync(readFileSync(join(assets, name))).length]),
+    )
+    expect(sizes.get('worklet')).toBeLessThan(20_000)
+    // What the bench may load; renders, guide and devices are asked for by themselves.
+    const bench = [...sizes].filter(([name]) => !['offline.worker', 'guide', 'devices'].includes(name))
+    expect(bench.reduce((sum, [, size]) => sum + size, 0)).toBeLessThan(450 * 1024)
   })
 })

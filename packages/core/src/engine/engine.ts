@@ -8,7 +8,8 @@ import { type Plan } from '../compile/plan.ts'
 import type { Fault, Patch, ParamValue, Result } from '../patch/types.ts'
 import { patchIndex } from '../patch/index.ts'
 import { splitTarget } from '../patch/walk.ts'
-import { Layout, SMOOTHING_SECONDS } from './layout.ts'
+import { Layout } from './layout.ts'
+import { SMOOTHING_SECONDS } from './smoothing.ts'
 import { type EngineEvent, Runtime } from './runtime.ts'
 
 /** Layout and runtime in one thread: offline renders, the command line, tests. */

@@ -7,6 +7,7 @@ import { copyOver, Keeping, memoryKey } from './keeping.ts'
 import { Program } from './program.ts'
 import { groupsOf, Terms } from './terms.ts'
 import { hasRole, toldOf } from './told.ts'
+import { SMOOTHING_SECONDS } from './smoothing.ts'
 
 export type { Delta, KernelFacts } from './delta.ts'
 const MODES = {
@@ -15,8 +16,6 @@ const MODES = {
   time: abi.MODE_TIME,
   switch: abi.MODE_SWITCH,
 } as const
-/** Changes of set values and amounts take this long. */
-export const SMOOTHING_SECONDS = 0.015
 
 /**
  * Gives every part of a plan its place in memory, keeping the place (and so the state) of whatever was there before,

@@ -1,20 +1,22 @@
-import { useContext, useEffect, useState, useSyncExternalStore } from 'react'
+import { lazy, Suspense, useContext, useEffect, useState, useSyncExternalStore } from 'react'
 import { Outlet, useLocation, useNavigate } from 'react-router'
 import { Toaster } from 'sonner'
 import { listenToDrops } from '../files/drop.ts'
-import { importFiles } from '../files/import.ts'
+import { takeIn } from '../files/take-in.ts'
 import { OVERLAYS } from '../ui/overlays.ts'
 import { TipProvider } from '../ui/tooltip.tsx'
 import type { App } from './app.ts'
 import { Boundary } from './boundary.tsx'
 import { useApp, useWorkspace } from './context.ts'
-import { Dialogs } from './dialogs.tsx'
 import { listenToKeys, returnFocus } from './keys.ts'
 import { OpeningWords } from './opening.tsx'
 import { ReadyContext } from './ready.ts'
 import { isNight } from './theme.ts'
 import { TopBar } from './top-bar/top-bar.tsx'
 import { viewAt } from './views.ts'
+
+/** Loaded beside the page: they are there before anybody can ask for one. */
+const Dialogs = lazy(async () => ({ default: (await import('./dialogs.tsx')).Dialogs }))
 
 /** Sound may start only from a gesture: any key or click starts it, and starts it again when it was held back. */
 const startOnGesture = ({ engine, notifier }: App): (() => void) => {
@@ -48,7 +50,7 @@ const useListening = (): void => {
       listenToKeys(app, () => viewAt(window.location.pathname)),
       returnFocus(app),
       app.lastHand.listen(),
-      listenToDrops((files) => void importFiles(app, files)),
+      listenToDrops((files) => void takeIn(app, files)),
     ]
     return () => {
       for (const stop of stops) stop()
@@ -91,7 +93,9 @@ export const Shell = () => {
         <div className="min-h-0 flex-1">{isReady && <Outlet />}</div>
         <section id={OVERLAYS} aria-label="Menus" />
         <OpeningWords />
-        <Dialogs />
+        <Suspense>
+          <Dialogs />
+        </Suspense>
         <Toaster
           theme={night ? 'dark' : 'light'}
           position="bottom-right"

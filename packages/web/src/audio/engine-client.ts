@@ -383,10 +383,14 @@ export class EngineClient {
     return this.pictures.picture(key)
   }
 
-  /** Records the output until `stopRecording`; pieces go to `take`, the last one said to be so. */
-  startRecording(take: (piece: Piece) => void): void {
+  /**
+   * Records the output until `stopRecording`; pieces go to `take`, the last one said to be so. Resolves when the audio
+   * thread has begun.
+   */
+  async startRecording(take: (piece: Piece) => void): Promise<void> {
     this.onTape = take
-    this.post({ type: 'record', on: true })
+    const { line } = this.opened ?? {}
+    await line?.arrived(this.post({ type: 'record', on: true }))
   }
   stopRecording(): void {
     this.post({ type: 'record', on: false })

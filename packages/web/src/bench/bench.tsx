@@ -1,12 +1,15 @@
+import { lazy, Suspense } from 'react'
 import { useApp, useWorkspace } from '../app/context.ts'
 import { type Panel, SIZES } from '../store/workspace.ts'
 import { Edge, Pane, Panes } from '../ui/panel.tsx'
 import { Chart } from './chart.tsx'
-import { ConnectLine } from './connect-line.tsx'
 import { Dock } from './dock.tsx'
-import { Finder } from './finder.tsx'
 import { Inspector } from './inspector.tsx'
 import { Drawer, Parts, Rail } from './parts.tsx'
+
+/** Loaded beside the chart: they are there before anybody can ask for one. */
+const Finder = lazy(async () => ({ default: (await import('./finder.tsx')).Finder }))
+const ConnectLine = lazy(async () => ({ default: (await import('./connect-line.tsx')).ConnectLine }))
 
 /** The remembered size of a panel; it is read when the panel comes, and noted when it changes. */
 const useSize = (panel: Panel) => {
@@ -81,8 +84,10 @@ export const Bench = () => {
           <Drawer />
         </div>
       </div>
-      <Finder />
-      <ConnectLine />
+      <Suspense>
+        <Finder />
+        <ConnectLine />
+      </Suspense>
     </main>
   )
 }

@@ -10,6 +10,7 @@ import {
   splitTarget,
 } from '@ypsilon/core'
 import type { DocumentStore } from '../store/document.ts'
+import { boxOf, CARD_WIDTH, cardLayout } from './geometry.ts'
 import type { WorkspaceStore } from '../store/workspace.ts'
 
 export interface EditParts {
@@ -26,19 +27,41 @@ export const labelOf = (patch: Patch, id: string): string => {
   return module?.label ?? (module ? (CATALOGUE.get(module.type)?.description.label ?? module.type) : id)
 }
 
-/** How far a new card keeps from those that stand. */
-const APART = 24,
-  STEP = 36
+/** How far a new card keeps from those that stand, and how far the next place to be tried is. */
+const APART = 12,
+  ACROSS = CARD_WIDTH + 24,
+  DOWN = 96
+/** Rings of places that are tried around the wanted one. */
+const RINGS = 12
 
-/** The first free place from here on, down and to the right: cards never land on one another's heads. */
-export const freePlace = (patch: Patch, x: number, y: number): { x: number; y: number } => {
-  let place = { x: onGrid(x), y: onGrid(y) }
-  const isTaken = (): boolean =>
-    patch.modules.some(
-      (module) => Math.abs((module.x ?? 0) - place.x) < APART && Math.abs((module.y ?? 0) - place.y) < APART,
+/** Places around one, the nearest first: to the right and below before left and above. */
+const placesAround = (x: number, y: number): { x: number; y: number }[] => {
+  const steps = Array.from({ length: 2 * RINGS + 1 }, (_, n) => n - RINGS)
+  return steps
+    .flatMap((across) => steps.map((down) => ({ across, down })))
+    .sort((a, b) => farness(a) - farness(b))
+    .map(({ across, down }) => ({ x: onGrid(x + across * ACROSS), y: onGrid(y + down * DOWN) }))
+}
+const farness = ({ across, down }: { across: number; down: number }): number =>
+  Math.hypot(across * ACROSS, down * DOWN) + (across < 0 || down < 0 ? 1 : 0)
+
+/** The free place nearest to the wanted one for a new module: cards never land on one another. */
+export const freePlace = (patch: Patch, type: string, x: number, y: number): { x: number; y: number } => {
+  const taken = patch.modules.map((module) =>
+    boxOf(cardLayout(patch, module, false), module.x ?? 0, module.y ?? 0),
+  )
+  const layout = cardLayout(patch, { id: '', type }, false)
+  const isFree = (place: { x: number; y: number }): boolean => {
+    const { left, top, right, bottom } = boxOf(layout, place.x, place.y)
+    return taken.every(
+      (box) =>
+        left >= box.right + APART ||
+        right + APART <= box.left ||
+        top >= box.bottom + APART ||
+        bottom + APART <= box.top,
     )
-  while (isTaken()) place = { x: place.x + STEP, y: place.y + STEP }
-  return place
+  }
+  return placesAround(x, y).find(isFree) ?? { x: onGrid(x), y: onGrid(y) }
 }
 
 /** Adds a module; where a source or target is given, wires it the likely way. */
@@ -50,7 +73,7 @@ export const addAndWire = (
 ): string => {
   let id = ''
   const label = CATALOGUE.get(type)?.description.label ?? type
-  const { x, y } = freePlace(document.getState().patch, at.x, at.y)
+  const { x, y } = freePlace(document.getState().patch, type, at.x, at.y)
   const isAdded = document.getState().change(`Add ${label}`, (draft) => {
     id = addModule(draft, type, x, y)
     const module = draft.modules.find((item) => item.id === id)!

@@ -1,10 +1,19 @@
 import { noteName } from '@ypsilon/core'
-import { memo, type PointerEvent, useEffect, useRef, useSyncExternalStore } from 'react'
+import {
+  type KeyboardEvent,
+  memo,
+  type PointerEvent,
+  useEffect,
+  useRef,
+  useState,
+  useSyncExternalStore,
+} from 'react'
 import { useApp } from '../app/context.ts'
 import { CommandButton } from '../app/command-button.tsx'
 
 const FIRST = 36,
   LAST = 84
+const MIDDLE = 60
 const BLACK = new Set([1, 3, 6, 8, 10])
 const isBlack = (note: number): boolean => BLACK.has(note % 12)
 const NOTES = Array.from({ length: LAST - FIRST + 1 }, (_, i) => FIRST + i)
@@ -68,34 +77,69 @@ const usePlaying = () => {
 interface KeyProps {
   readonly note: number
   readonly isHeld: boolean
+  /** The keyboard's cursor is on it. */
+  readonly isAt: boolean
 }
 
-const WhiteKey = memo(({ note, isHeld }: KeyProps) => (
+const WhiteKey = memo(({ note, isHeld, isAt }: KeyProps) => (
   <div
     data-note={note}
     data-held={isHeld}
+    data-at={isAt}
     className="key key-white"
     style={{ left: `${WHITES.indexOf(note) * WIDTH}%`, width: `${WIDTH}%` }}
   >
     {note % 12 === 0 && <span className="key-name mono">{noteName(note)}</span>}
   </div>
 ))
-const BlackKey = memo(({ note, isHeld }: KeyProps) => {
+const BlackKey = memo(({ note, isHeld, isAt }: KeyProps) => {
   const before = WHITES.findIndex((white) => white > note)
   return (
     <div
       data-note={note}
       data-held={isHeld}
+      data-at={isAt}
       className="key key-black"
       style={{ left: `${before * WIDTH - WIDTH * 0.3}%`, width: `${WIDTH * 0.6}%` }}
     />
   )
 })
 
+/** Plays by the keyboard's focus: arrows go from key to key, Enter and Space play it as long as they are held. */
+const useCursor = () => {
+  const { keyboard } = useApp()
+  const [cursor, setCursor] = useState<number | undefined>(undefined)
+  const pressed = useRef<number | undefined>(undefined)
+  const release = (): void => {
+    if (pressed.current !== undefined) keyboard.release(pressed.current)
+    pressed.current = undefined
+  }
+  const onKeyDown = (event: KeyboardEvent): void => {
+    const step = event.key === 'ArrowRight' ? 1 : event.key === 'ArrowLeft' ? -1 : 0
+    const isPlay = event.key === 'Enter' || event.key === ' '
+    if ((step === 0 && !isPlay) || event.ctrlKey || event.metaKey) return
+    event.preventDefault()
+    event.stopPropagation()
+    if (step !== 0) {
+      release()
+      setCursor(Math.min(LAST, Math.max(FIRST, (cursor ?? MIDDLE) + step)))
+    } else if (pressed.current === undefined && !event.repeat) {
+      pressed.current = cursor ?? MIDDLE
+      keyboard.press(pressed.current)
+    }
+  }
+  const lost = (): void => {
+    release()
+    setCursor(undefined)
+  }
+  return { cursor, handlers: { onKeyDown, onKeyUp: release, onFocus: () => setCursor(MIDDLE), onBlur: lost } }
+}
+
 /** Keys on screen, and how the computer's keys play: velocity by height, slide over them to play on. */
 export const Keys = memo(() => {
   const { keyboard } = useApp()
   const { held, octave, velocity } = useSyncExternalStore(keyboard.subscribe, keyboard.snapshot)
+  const { cursor, handlers } = useCursor()
   return (
     <div className="flex h-full flex-col gap-1 px-3 py-2">
       <div className="flex items-center gap-3 text-12 text-ink2">
@@ -114,14 +158,16 @@ export const Keys = memo(() => {
       <div
         className="relative min-h-0 flex-1 touch-none select-none"
         role="group"
-        aria-label="Keys on screen"
+        tabIndex={0}
+        aria-label={cursor === undefined ? 'Keys on screen' : `Keys on screen, ${noteName(cursor)}`}
         {...usePlaying()}
+        {...handlers}
       >
         {WHITES.map((note) => (
-          <WhiteKey key={note} note={note} isHeld={held.has(note)} />
+          <WhiteKey key={note} note={note} isHeld={held.has(note)} isAt={cursor === note} />
         ))}
         {BLACKS.map((note) => (
-          <BlackKey key={note} note={note} isHeld={held.has(note)} />
+          <BlackKey key={note} note={note} isHeld={held.has(note)} isAt={cursor === note} />
         ))}
       </div>
     </div>

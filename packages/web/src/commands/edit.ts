@@ -1,5 +1,5 @@
 /** Commands on what is selected. */
-import { CATALOGUE, duplicate, patchIndex, removeCables, removeModules } from '@ypsilon/core'
+import { CATALOGUE, duplicate, patchIndex, removeCables, removeModules, splitTarget } from '@ypsilon/core'
 import type { App } from '../app/app.ts'
 import { GRID, labelOf } from '../bench/edits.ts'
 import type { Command } from './command.ts'
@@ -107,6 +107,23 @@ const jumpTo =
     const cable = patchIndex(app.document.getState().patch).cable.get(chosenCable(app) ?? '')
     if (cable) app.workspace.getState().select([cable[end].split('.')[0]!])
   }
+
+/** Goes from cable to cable: of the selected module, or of the one beside the selected cable, or of all. */
+const nextCable =
+  (by: 1 | -1) =>
+  (app: App): void => {
+    const { patch } = app.document.getState(),
+      { selection, cable, selectCable } = app.workspace.getState()
+    const ids = new Set(selection)
+    const around = patch.cables.filter(
+      ({ from, to }) => ids.size === 0 || [from, to].some((end) => ids.has(splitTarget(end)?.[0] ?? '')),
+    )
+    const at = around.findIndex(({ id }) => id === cable)
+    const next = around[at < 0 ? (by > 0 ? 0 : around.length - 1) : (at + by + around.length) % around.length]
+    if (next?.id !== undefined) selectCable(next.id)
+  }
+const hasCables = (app: App): true | string =>
+  app.document.getState().patch.cables.length > 0 || 'There is no cable yet.'
 
 export const EDIT_COMMANDS: readonly Command[] = [
   {
@@ -223,6 +240,26 @@ export const EDIT_COMMANDS: readonly Command[] = [
     run: (app) => {
       app.workspace.getState().select(app.document.getState().patch.modules.map(({ id }) => id))
     },
+  },
+  {
+    id: 'next-cable',
+    label: 'Select the next cable',
+    group: 'Edit',
+    keys: ['Ctrl+ArrowRight'],
+    repeats: true,
+    views: BENCH,
+    can: hasCables,
+    run: nextCable(1),
+  },
+  {
+    id: 'previous-cable',
+    label: 'Select the cable before',
+    group: 'Edit',
+    keys: ['Ctrl+ArrowLeft'],
+    repeats: true,
+    views: BENCH,
+    can: hasCables,
+    run: nextCable(-1),
   },
   moveCommand('move-left', 'Move left', 'ArrowLeft', -GRID, 0),
   moveCommand('move-right', 'Move right', 'ArrowRight', GRID, 0),

@@ -1,5 +1,4 @@
 import type { Patch } from '@ypsilon/core'
-import { strToU8, zipSync } from 'fflate'
 import { audioAssets, type AudioStore } from '../kept/audio-store.ts'
 import type { Notifier } from '../services/notifier.ts'
 import { download } from './download.ts'
@@ -30,6 +29,7 @@ export const exportPatch = async ({ audio, notifier }: ExportParts, patch: Patch
     exportText(patch.name, patch)
     return
   }
+  const { strToU8, zipSync } = await import('fflate')
   const files: Record<string, Uint8Array> = { 'patch.json': strToU8(textOf(patch)) },
     missing: string[] = []
   for (const { id, hash, file } of assets) {

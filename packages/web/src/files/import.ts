@@ -112,7 +112,7 @@ const moduleFor = (
   const selected = draft.modules.find((module) => module.type === type && selection.includes(module.id))
   if (selected) return selected
   const centre = chart.centre(),
-    { x, y } = freePlace(document.getState().patch, centre.x, centre.y)
+    { x, y } = freePlace(document.getState().patch, type, centre.x, centre.y)
   const id = addModule(draft, type, x, y)
   return draft.modules.find((module) => module.id === id)!
 }
@@ -216,7 +216,3 @@ export const importFiles = async (parts: ImportParts, files: Iterable<File>): Pr
   }
   parts.engine.reloadAssets()
 }
-
-/** Files the page takes. */
-export const ACCEPTED =
-  '.json,.zip,.wav,.mid,.midi,.scl,.kbm,application/json,application/zip,audio/wav,audio/midi'

@@ -15,7 +15,7 @@ import { failureWords } from '../kept/database.ts'
 import type { Kept } from '../kept/keeper.ts'
 import { type Hold, WAIT_MS } from '../kept/locks.ts'
 import { type Arrival, Arrivals, SHOWN_FAULTS } from './arrivals.ts'
-import type { Whole } from './document.ts'
+import type { DocumentState, Whole } from './document.ts'
 import { Keeping, type KeepingParts } from './keeping.ts'
 import type { OnBench } from './opening.ts'
 
@@ -38,6 +38,13 @@ interface Coming extends Whole {
   readonly kept?: Kept
   readonly hold?: Hold
   readonly isReading?: boolean
+}
+
+/** How a document that comes is kept: on its way where the store does not have all of it yet. */
+const savedAs = (isKept: boolean, kept: Kept | undefined, now: number): DocumentState['saved'] => {
+  if (!isKept) return { kind: 'new' }
+  const isOnItsWay = kept?.body !== undefined || (kept?.unwritten?.length ?? 0) > 0
+  return isOnItsWay ? { kind: 'keeping', isSafe: true } : { kind: 'kept', at: now }
 }
 
 export class Desk {
@@ -237,7 +244,7 @@ export class Desk {
       patch,
       history,
       isReading,
-      saved: isKept ? { kind: 'kept', at: clock.now() } : { kind: 'new' },
+      saved: savedAs(isKept, kept, clock.now()),
       opened: store.getState().opened + 1,
     })
     notes.onBench = onBench

@@ -16,7 +16,7 @@ export interface DocumentsState {
   readonly space: Space | undefined
   /** Why the list could not be read. */
   readonly failure: string | undefined
-  /** Reads the list anew. Several calls at once are one. */
+  /** Reads the list anew. */
   refresh(): Promise<void>
 }
 export type DocumentsStore = StoreApi<DocumentsState>
@@ -44,23 +44,24 @@ export const roomWords = ({ space, heads }: Pick<DocumentsState, 'space' | 'head
 }
 
 export const createDocumentsStore = (documents: Documents): DocumentsStore => {
-  let reading: Promise<void> | undefined
+  // Each call reads what was written before it; what an earlier one still brings is old by then.
+  let latest = 0
   const store: DocumentsStore = createStore<DocumentsState>()((set) => ({
     heads: [],
     space: undefined,
     failure: undefined,
-    refresh() {
-      reading ??= (async () => {
-        // Whoever asks meanwhile wants to see what was written before that.
-        await Promise.resolve()
-        reading = undefined
-        try {
-          set({ heads: await documents.heads(), space: await spaceNow(), failure: undefined })
-        } catch (error) {
-          set({ failure: failureWords(error) })
-        }
-      })()
-      return reading
+    async refresh() {
+      latest += 1
+      const mine = latest
+      try {
+        const heads = await documents.heads()
+        if (mine !== latest) return
+        set({ heads, failure: undefined })
+        const space = await spaceNow()
+        if (mine === latest) set({ space })
+      } catch (error) {
+        if (mine === latest) set({ failure: failureWords(error) })
+      }
     },
   }))
   return store

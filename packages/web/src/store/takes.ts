@@ -15,7 +15,7 @@ import type { Piece } from '../audio/tape.ts'
 export interface RecordingEngine {
   readonly sampleRate: number
   start(): Promise<void>
-  startRecording(take: (piece: Piece) => void): void
+  startRecording(take: (piece: Piece) => void): Promise<void>
   stopRecording(): void
 }
 
@@ -105,7 +105,7 @@ export const createTakesStore = (parts: TakesParts): TakesStore => {
     const heads = await documents.heads().catch(() => [])
     const writer = new TakeWriter(documents.box, audio, name(parts, heads), engine.sampleRate, clock.now())
     const hold = await locks.hold(writer.head.id, 0)
-    engine.startRecording((piece) => {
+    await engine.startRecording((piece) => {
       writer.add(piece)
       if (!piece.isLast) return
       store.setState({ isRecording: false })

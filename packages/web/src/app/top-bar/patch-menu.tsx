@@ -1,7 +1,7 @@
 import { ChevronDown } from 'lucide-react'
 import { memo, useEffect, useRef } from 'react'
 import { PATCH_MENU } from '../../commands/patch.ts'
-import { ACCEPTED, importFiles } from '../../files/import.ts'
+import { ACCEPTED, takeIn } from '../../files/take-in.ts'
 import { latestPatches } from '../../store/documents.ts'
 import { Menu, type MenuPart } from '../../ui/menu.tsx'
 import { commandEntry } from '../command-entry.ts'
@@ -38,7 +38,7 @@ const FileInput = () => {
       data-import=""
       aria-label="Files to open"
       onChange={(event) => {
-        void importFiles(app, [...(event.target.files ?? [])])
+        void takeIn(app, [...(event.target.files ?? [])])
         event.target.value = ''
       }}
     />
