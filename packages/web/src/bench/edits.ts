@@ -45,8 +45,21 @@ const placesAround = (x: number, y: number): { x: number; y: number }[] => {
 const farness = ({ across, down }: { across: number; down: number }): number =>
   Math.hypot(across * ACROSS, down * DOWN) + (across < 0 || down < 0 ? 1 : 0)
 
-/** The free place nearest to the wanted one for a new module: cards never land on one another. */
+/** Nearer than this a card would hide the head of another. */
+const HIDING = 24
+
+/** Where a new module goes: the wanted place, or the free one nearest to it where it would hide another card. */
 export const freePlace = (patch: Patch, type: string, x: number, y: number): { x: number; y: number } => {
+  const wanted = { x: onGrid(x), y: onGrid(y) }
+  const hides = patch.modules.some(
+    (module) =>
+      Math.abs((module.x ?? 0) - wanted.x) < HIDING && Math.abs((module.y ?? 0) - wanted.y) < HIDING,
+  )
+  return hides ? nearestFree(patch, type, x, y) : wanted
+}
+
+/** The nearest place at which a card touches no other. */
+const nearestFree = (patch: Patch, type: string, x: number, y: number): { x: number; y: number } => {
   const taken = patch.modules.map((module) =>
     boxOf(cardLayout(patch, module, false), module.x ?? 0, module.y ?? 0),
   )
