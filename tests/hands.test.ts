@@ -164,6 +164,25 @@ describe('menus of the chart', () => {
   })
 })
 
+describe('resting the pointer', () => {
+  it('on a port or a cable says what it is, and goes with the next move', async () => {
+    const port = await centreOf(page, '.source[data-port="notes.pitch"]')
+    await page.mouse.move(port.x, port.y)
+    await page.waitForSelector('[role="tooltip"]')
+    expect(await page.$eval('[role="tooltip"]', (tip) => tip.textContent)).toMatch(
+      /^Notes pitch, pitch, (now .*, )?3 cables$/,
+    )
+    await page.mouse.move(port.x + 60, port.y + 60)
+    await page.waitForFunction(() => !document.querySelector('[role="tooltip"]'))
+    const input = await centreOf(page, '.target[data-port="filter.cutoff"]')
+    await page.mouse.move(input.x, input.y)
+    await page.waitForSelector('[role="tooltip"]')
+    expect(await page.$eval('[role="tooltip"]', (tip) => tip.textContent)).toBe(
+      'Filter cutoff, from Breath env',
+    )
+  })
+})
+
 describe('a first voice from an empty bench', () => {
   const wires = [
     'notes.pitch > osc.pitch',

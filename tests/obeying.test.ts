@@ -159,6 +159,26 @@ describe('keys', () => {
     await close()
   })
 
+  it('of MIDI are not asked for before somebody wants them', async () => {
+    const { page, close } = await openPage('about:blank')
+    await page.evaluateOnNewDocument(() => {
+      const asked = { count: 0 }
+      Object.assign(window, { asked })
+      Object.defineProperty(navigator, 'requestMIDIAccess', {
+        configurable: true,
+        value: () => {
+          asked.count += 1
+          return Promise.reject(new Error('no'))
+        },
+      })
+    })
+    await page.goto(server.address, { waitUntil: 'networkidle0' })
+    await page.keyboard.press('a')
+    await pause(400)
+    expect(await page.evaluate(() => (window as unknown as { asked: { count: number } }).asked.count)).toBe(0)
+    await close()
+  })
+
   it('of MIDI light up, end with their device, and obey 120 and 123', async () => {
     const { page, close } = await openPage(server.address)
     await page.evaluate(() => {

@@ -40,9 +40,11 @@ const PaletteDialog = ({ onClose }: DialogProps) => {
                 }}
               >
                 <span>{command.label}</span>
-                <span className="mono ml-auto text-ink2">
-                  {can !== true ? can : key === undefined ? '' : keyWords(key)}
-                </span>
+                {can !== true ? (
+                  <span className="ml-auto text-12 text-ink2">{can}</span>
+                ) : (
+                  <span className="mono ml-auto text-ink2">{key === undefined ? '' : keyWords(key)}</span>
+                )}
               </Palette.Item>
             )
           })}

@@ -15,6 +15,7 @@ import { ConnectionLine } from './connection-line.tsx'
 import { addAndWire, GRID } from './edits.ts'
 import { CARD_WIDTH } from './geometry.ts'
 import { ChartMenu } from './chart-menu.tsx'
+import { ChartTip } from './chart-tip.tsx'
 import { Crosses, Neatline } from './neatline.tsx'
 import { useCards } from './use-cards.ts'
 import { useChart } from './use-chart.ts'
@@ -134,6 +135,7 @@ const BareChart = () => {
           <Neatline />
         </ReactFlow>
         {patch.modules.length === 0 && <EmptyChart />}
+        <ChartTip frame={frame} />
       </div>
     </ChartMenu>
   )

@@ -42,7 +42,7 @@ const STATE_WORDS = {
 const Line = ({ name, children }: { readonly name: string; readonly children: ReactNode }) => (
   <>
     <dt className="text-ink2">{name}</dt>
-    <dd className="mono m-0">{children}</dd>
+    <dd className="m-0">{children}</dd>
   </>
 )
 
@@ -69,9 +69,13 @@ const Sound = () => {
         <Line name="Device">the one the system has chosen</Line>
         {context && (
           <>
-            <Line name="Rate">{context.sampleRate} Hz</Line>
+            <Line name="Rate">
+              <span className="mono">{context.sampleRate} Hz</span>
+            </Line>
             <Line name="Output delay">
-              {Math.round((context.baseLatency + (context.outputLatency || 0)) * 1000)} ms
+              <span className="mono">
+                {Math.round((context.baseLatency + (context.outputLatency || 0)) * 1000)} ms
+              </span>
             </Line>
           </>
         )}

@@ -1,0 +1,116 @@
+/** What is under the pointer on the chart, in words: ports, tags and cables, with the value now. One for the whole chart. */
+import { CATALOGUE, type Patch, patchIndex, printAmount, splitTarget } from '@ypsilon/core'
+import { type RefObject, useEffect, useState } from 'react'
+import { useApp } from '../app/context.ts'
+import type { App } from '../app/app.ts'
+import { cablesFrom, cablesTo } from './cable-index.ts'
+import { labelOf } from './edits.ts'
+import { targetParam } from './fields/amount-field.tsx'
+
+const REST_MS = 450
+const BESIDE = 14
+/** Nothing of it stands outside the window. */
+const WIDEST = 330
+
+interface Shown {
+  readonly words: string
+  readonly x: number
+  readonly y: number
+}
+
+const endWords = (patch: Patch, end: string): string => {
+  const [id = '', name = ''] = splitTarget(end) ?? []
+  return `${labelOf(patch, id)} ${name}`
+}
+
+/** An output: what it carries, how much of it now, and where it goes. */
+const outputWords = ({ document, frames }: App, port: string): string => {
+  const { patch } = document.getState()
+  const [id = '', name = ''] = splitTarget(port) ?? []
+  const kind = CATALOGUE.get(patchIndex(patch).module.get(id)?.type ?? '')?.outputs.get(name)?.kind,
+    picture = frames.picture(port),
+    count = cablesFrom(patch, port).length
+  return [
+    endWords(patch, port),
+    kind,
+    picture && `now ${picture.last.toFixed(3).replace('-', '−')}`,
+    count === 0 ? 'drag it to an input' : `${count} ${count === 1 ? 'cable' : 'cables'}`,
+  ]
+    .filter(Boolean)
+    .join(', ')
+}
+
+const inputWords = ({ document }: App, port: string): string => {
+  const { patch } = document.getState()
+  const sources = cablesTo(patch, port).map(({ from }) => endWords(patch, from))
+  return `${endWords(patch, port)}, ${sources.length === 0 ? 'not connected' : `from ${sources.join(', ')}`}`
+}
+
+const cableWords = ({ document }: App, id: string): string | undefined => {
+  const { patch } = document.getState(),
+    cable = patchIndex(patch).cable.get(id)
+  if (!cable) return undefined
+  const amount = printAmount(targetParam(patch, cable.to), cable.amount ?? 1)
+  return `${endWords(patch, cable.from)} → ${endWords(patch, cable.to)}, ${amount}${cable.muted ? ', muted' : ''}`
+}
+
+/** What is to be said of an element of the chart; undefined for what says it itself. */
+const wordsFor = (app: App, element: Element): string | undefined => {
+  const port = element.closest<HTMLElement>('[data-port]'),
+    name = port?.dataset['port']
+  if (port && name !== undefined)
+    return port.classList.contains('source') ? outputWords(app, name) : inputWords(app, name)
+  const { cable, tag } = {
+    cable: element.closest<HTMLElement>('[data-cable]')?.dataset['cable'],
+    tag: element.closest<HTMLElement>('[data-tag]')?.dataset['tag'],
+  }
+  const id = cable ?? tag
+  return id === undefined ? undefined : cableWords(app, id)
+}
+
+/** Comes when the pointer has rested, and goes with its next move or press. */
+export const ChartTip = ({ frame }: { readonly frame: RefObject<HTMLDivElement | null> }) => {
+  const app = useApp()
+  const [shown, setShown] = useState<Shown | undefined>(undefined)
+  useEffect(() => {
+    const chart = frame.current
+    if (!chart) return undefined
+    let timer: ReturnType<typeof setTimeout> | undefined
+    const away = (): void => {
+      clearTimeout(timer)
+      setShown(undefined)
+    }
+    const move = ({ target, clientX: x, clientY: y, buttons }: PointerEvent): void => {
+      away()
+      if (buttons !== 0) return
+      timer = setTimeout(() => {
+        const words = wordsFor(app, target as Element)
+        if (words !== undefined) setShown({ words, x, y })
+      }, REST_MS)
+    }
+    chart.addEventListener('pointermove', move)
+    chart.addEventListener('pointerleave', away)
+    window.addEventListener('pointerdown', away, true)
+    window.addEventListener('keydown', away, true)
+    window.addEventListener('wheel', away, { capture: true, passive: true })
+    return () => {
+      away()
+      chart.removeEventListener('pointermove', move)
+      chart.removeEventListener('pointerleave', away)
+      window.removeEventListener('pointerdown', away, true)
+      window.removeEventListener('keydown', away, true)
+      window.removeEventListener('wheel', away, true)
+    }
+  }, [app, frame])
+  return (
+    shown && (
+      <div
+        className="tip pointer-events-none fixed"
+        role="tooltip"
+        style={{ left: Math.min(shown.x + BESIDE, window.innerWidth - WIDEST), top: shown.y + BESIDE }}
+      >
+        {shown.words}
+      </div>
+    )
+  )
+}
