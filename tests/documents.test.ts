@@ -77,7 +77,7 @@ describe('opening something else', () => {
     await choose(page, 'Duplicate the patch')
     await named(page, 'Reed Lamp copy')
     await choose(page, 'Rename')
-    await page.waitForSelector('[role="dialog"] input')
+    await page.waitForFunction(() => document.activeElement?.matches('[role="dialog"] input'))
     await page.keyboard.type('Gull Organ')
     await page.keyboard.press('Enter')
     await named(page, 'Gull Organ')

@@ -245,9 +245,11 @@ export const createApp = (): Running => {
     transport: createTransportStore(stores.engine),
     lastHand,
     afterMenu: (event) => {
-      if (!lastHand.isMouse) return
-      event.preventDefault()
-      app.chart.focus()
+      const { dialog, finder, connecting } = app.workspace.getState()
+      const isTaken = dialog !== undefined || finder !== undefined || connecting !== undefined
+      // What was chosen has opened something that has the focus already.
+      if (isTaken || lastHand.isMouse) event.preventDefault()
+      if (!isTaken && lastHand.isMouse) app.chart.focus()
     },
     commands: new Registry(COMMANDS),
     chart: { ...NO_CHART },
