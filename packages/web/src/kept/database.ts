@@ -10,6 +10,10 @@ export interface Box {
   keys(): Promise<string[]>
 }
 
+/** Names in a store that begin so. */
+export const keysUnder = async (box: Box, prefix: string): Promise<string[]> =>
+  (await box.keys()).filter((key) => key.startsWith(prefix))
+
 export interface Database {
   /** Heads, bodies, steps and versions of documents: see `records.ts`. */
   readonly documents: Box

@@ -2,7 +2,7 @@
 import { type Patch, PATCH_VERSION } from '@ypsilon/core'
 import { audioHashesOf } from './audio-assets.ts'
 import type { KeptAudio } from './audio-store.ts'
-import type { Box, Database, Notebook } from './database.ts'
+import { type Box, type Database, keysUnder, type Notebook } from './database.ts'
 import type { Clock } from './keeper.ts'
 import { eraseMirrors, mirroredIds, readMirror } from './mirror.ts'
 import { type Read, readDocument } from './reading.ts'
@@ -15,6 +15,7 @@ import {
   type Version,
   versionKey,
   versionsKey,
+  writeBody,
 } from './records.ts'
 
 /** What is put aside goes for good after this long. */
@@ -46,17 +47,16 @@ export class Documents {
   }
 
   private async keysUnder(prefix: string): Promise<string[]> {
-    return (await this.box.keys()).filter((key) => key.startsWith(prefix))
+    return keysUnder(this.box, prefix)
+  }
+  private async allUnder<T>(prefix: string): Promise<T[]> {
+    const all = await Promise.all((await this.keysUnder(prefix)).map((key) => this.box.get<T>(key)))
+    return all.filter((item) => item !== null)
   }
 
   /** Heads of all documents, those used last first; what was put aside as well. */
   async heads(): Promise<Head[]> {
-    const heads: Head[] = []
-    for (const key of await this.keysUnder('head/')) {
-      const head = await this.box.get<Head>(key)
-      if (head) heads.push(head)
-    }
-    return heads.sort(newestFirst)
+    return (await this.allUnder<Head>('head/')).sort(newestFirst)
   }
 
   read(id: string): Promise<Read> {
@@ -74,9 +74,15 @@ export class Documents {
     return { head, format: PATCH_VERSION, steps: 0, patch, past: [], future: [] }
   }
 
-  async write(body: PatchBody): Promise<void> {
-    await this.box.set(bodyKey(body.head.id), body)
-    await this.box.set(headKey(body.head.id), body.head)
+  private write(body: PatchBody): Promise<void> {
+    return writeBody(this.box, body)
+  }
+
+  /** Keeps a patch as a new document; its id. */
+  async make(patch: Patch): Promise<string> {
+    const body = this.bodyOf(patch)
+    await this.write(body)
+    return body.head.id
   }
 
   /** A document is taken over by this tab: what others still write for it no longer counts. */
@@ -128,12 +134,7 @@ export class Documents {
 
   /** Versions of a document, newest first. */
   async versions(id: string): Promise<Version[]> {
-    const versions: Version[] = []
-    for (const key of await this.keysUnder(versionsKey(id))) {
-      const version = await this.box.get<Version>(key)
-      if (version) versions.push(version)
-    }
-    return versions.sort((a, b) => b.at - a.at)
+    return (await this.allUnder<Version>(versionsKey(id))).sort((a, b) => b.at - a.at)
   }
 
   /** Keeps a version; of those kept by themselves the oldest make room. */
@@ -143,10 +144,6 @@ export class Documents {
     await this.box.set(versionKey(id, at), { at, name, isAutomatic, patch } satisfies Version)
     const old = earlier.filter((version) => version.isAutomatic).slice(AUTOMATIC_VERSIONS - 1)
     for (const version of old) await this.box.remove(versionKey(id, version.at))
-  }
-
-  async removeVersion(id: string, at: number): Promise<void> {
-    await this.box.remove(versionKey(id, at))
   }
 
   /** Documents that were made just before a page ended stand in the notebook alone: they are written. */
@@ -165,9 +162,9 @@ export class Documents {
       if (patch && typeof patch === 'object') {
         const body = this.bodyOf(patch)
         const times = { made: stored.at ?? body.head.made, changed: stored.at ?? body.head.changed }
-        const aside = key.startsWith('aside-') ? { putAside: this.clock.now() } : {}
         const name = typeof patch.name === 'string' ? patch.name : 'Untitled'
-        await this.write({ ...body, head: { ...body.head, ...times, used: times.changed, name, ...aside } })
+        await this.write({ ...body, head: { ...body.head, ...times, used: times.changed, name } })
+        if (key.startsWith('aside-')) await this.putAside(body.head.id)
       }
       await old.remove(key)
     }

@@ -1,3 +1,4 @@
+/* eslint max-lines: ["error", 500] -- one document, kept and broken off in every way */
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import {
@@ -247,6 +248,9 @@ describe('a kept document', () => {
     await bench.clock.go(2500)
     await settle()
     expect(bench.isLost).toBe(true)
+    // What it did since is not written, and known to be missing: it becomes a copy.
+    expect(bench.keeper.hasMore).toBe(true)
+    expect([...bench.box.values.keys()].filter((key) => key.startsWith('step/'))).toEqual([])
     const read = await bench.documents.read(bench.keeper.id)
     expect(read.ok && read.patch.modules.map(({ id }) => id)).toEqual(['m1'])
     expect(read.ok && read.head.revision).toBe(2)
@@ -282,6 +286,31 @@ describe('a kept document', () => {
     await bench.clock.go(31 * 24 * 3600 * 1000)
     await bench.documents.tidy()
     expect([...bench.box.values.keys()]).toEqual([])
+  })
+
+  it('made only to be put aside comes back to stay, also when it is worked on', async () => {
+    const bench = Bench.fresh()
+    const id = await bench.documents.make(bench.patch)
+    await bench.documents.putAside(id)
+    await bench.documents.takeBack(id)
+    const read = await bench.documents.read(id)
+    expect(read.ok && read.head.putAside).toBeUndefined()
+  })
+
+  it('that an earlier page had put aside is so still, and comes back to stay', async () => {
+    const bench = Bench.fresh(),
+      old = new MemoryBox()
+    old.values.set('aside-1', JSON.stringify({ patch: emptyPatch('Old'), at: 5 }))
+    old.values.set('bench-1', JSON.stringify({ patch: emptyPatch('Bench'), at: 7 }))
+    await bench.documents.takeOldBenches(old)
+    expect(old.values.size).toBe(0)
+    const heads = await bench.documents.heads()
+    const aside = heads.find(({ name }) => name === 'Old')!
+    expect(aside.putAside).toBeDefined()
+    expect(heads.find(({ name }) => name === 'Bench')!.putAside).toBeUndefined()
+    await bench.documents.takeBack(aside.id)
+    const read = await bench.documents.read(aside.id)
+    expect(read.ok && read.head.putAside).toBeUndefined()
   })
 
   it('of an older format ends its undo history in a version of it', async () => {

@@ -3,7 +3,6 @@ import { type History, latestOf, type Patch, PATCH_VERSION } from '@ypsilon/core
 import { type Box, failureWords, type Notebook } from './database.ts'
 import { writeMirror } from './mirror.ts'
 import {
-  bodyKey,
   type Head,
   headKey,
   KEPT_STEPS,
@@ -11,6 +10,7 @@ import {
   type NumberedStep,
   type PatchBody,
   stepKey,
+  writeBody,
 } from './records.ts'
 
 /** What is said at the patch's name. */
@@ -150,6 +150,7 @@ export class Keeper {
     // Writers share one promise: what is written belongs to the caller's step as well.
     await Promise.resolve()
     try {
+      if (await this.isTaken()) return false
       if (this.base) await this.writeBody(this.base)
       for (const [n, step] of this.pending) {
         await box.set(stepKey(this.head.id, this.head.revision, n), step)
@@ -184,16 +185,17 @@ export class Keeper {
     })
   }
 
+  /** Has another tab taken the document over? Then nothing is written here: what is not kept goes on as a copy. */
+  private async isTaken(): Promise<boolean> {
+    const stored = await this.parts.box.get<Head>(headKey(this.head.id))
+    if (!stored || stored.revision <= this.head.revision) return false
+    this.ended = true
+    this.parts.onLost()
+    return true
+  }
+
   private async writeBody(body: PatchBody): Promise<void> {
-    const { box } = this.parts
-    const stored = await box.get<Head>(headKey(this.head.id))
-    if (stored && stored.revision > this.head.revision) {
-      this.ended = true
-      this.parts.onLost()
-      return
-    }
-    await box.set(bodyKey(this.head.id), body)
-    await box.set(headKey(this.head.id), body.head)
+    await writeBody(this.parts.box, body)
     this.base = undefined
     this.parts.onListed()
   }

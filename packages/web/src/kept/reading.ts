@@ -13,7 +13,7 @@ import {
   revertChange,
   undo,
 } from '@ypsilon/core'
-import type { Box, Notebook } from './database.ts'
+import { type Box, keysUnder, type Notebook } from './database.ts'
 import { readMirror } from './mirror.ts'
 import { bodyKey, type Head, type KeptStep, type NumberedStep, type PatchBody, stepsKey } from './records.ts'
 
@@ -40,8 +40,7 @@ export type Read =
 const storedSteps = async (box: Box, id: string, revision: number): Promise<Map<number, KeptStep>> => {
   const prefix = stepsKey(id, revision)
   const found = new Map<number, KeptStep>()
-  for (const key of await box.keys()) {
-    if (!key.startsWith(prefix)) continue
+  for (const key of await keysUnder(box, prefix)) {
     const step = await box.get<KeptStep>(key)
     if (step) found.set(Number(key.slice(prefix.length)), step)
   }

@@ -1,7 +1,7 @@
 /**
  * What is kept of a document, and under which names:
  *
- * - `head/ID`: what lists show, and whether it is put aside. Written after every body.
+ * - `head/ID`: what lists show, and alone whether it is put aside. Written after every body.
  * - `body/ID`: the whole as it was after so many steps, with its undo history.
  * - `step/ID/REVISION/N`: one step each since then, numbered without gaps.
  * - `version/ID/TIME`: the patch as it was once, to come back to.
@@ -9,6 +9,7 @@
  * The revision grows when another tab takes a document over: steps of a tab that has lost it never mix with later ones.
  */
 import type { Change, History, Patch } from '@ypsilon/core'
+import type { Box } from './database.ts'
 
 export type DocumentKind = 'patch' | 'section' | 'module' | 'preset' | 'table' | 'sample' | 'take' | 'map'
 
@@ -54,6 +55,15 @@ export type KeptStep =
   | { readonly do: 'redo' }
   /** The last change was given up, as if it had not been made. */
   | { readonly do: 'drop' }
+
+/** Writes a whole of any kind, then what lists show of it. */
+export const writeBody = async <Body extends { readonly head: Head }>(
+  box: Box,
+  body: Body,
+): Promise<void> => {
+  await box.set(bodyKey(body.head.id), body)
+  await box.set(headKey(body.head.id), body.head)
+}
 
 export type NumberedStep = readonly [n: number, step: KeptStep]
 

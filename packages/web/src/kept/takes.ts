@@ -5,8 +5,8 @@
 import { readWav, WavEncoder, wavHeader, writeWav } from '@ypsilon/core'
 import { fadeEnd } from '../audio/tape.ts'
 import type { AudioStore } from './audio-store.ts'
-import type { Box } from './database.ts'
-import { bodyKey, freshHead, type Head, headKey } from './records.ts'
+import { type Box, keysUnder } from './database.ts'
+import { bodyKey, freshHead, type Head, headKey, writeBody } from './records.ts'
 
 export interface TakeBody {
   readonly head: Head
@@ -38,11 +38,6 @@ const joined = (parts: readonly Stereo[]): Float32Array[] =>
     return all
   })
 
-const keepBody = async (box: Box, body: TakeBody): Promise<void> => {
-  await box.set(bodyKey(body.head.id), body)
-  await box.set(headKey(body.head.id), body.head)
-}
-
 /** Writes a take while it is recorded. Nothing is lost in order: pieces are written one after the other. */
 export class TakeWriter {
   readonly head: Head
@@ -64,7 +59,7 @@ export class TakeWriter {
     now: number,
   ) {
     this.head = freshHead('take', name, now)
-    this.writing = keepBody(box, this.body(true)).catch((error: unknown) => {
+    this.writing = writeBody(box, this.body(true)).catch((error: unknown) => {
       this.failure = error
     })
   }
@@ -115,7 +110,7 @@ export class TakeWriter {
     await this.writing
     if (this.failure !== undefined) throw this.failure
     const body = this.body(false)
-    await keepBody(this.box, body)
+    await writeBody(this.box, body)
     await forgetPieces(this.box, this.head.id)
     return body
   }
@@ -128,7 +123,7 @@ export class TakeWriter {
 }
 
 const pieceKeys = async (box: Box, id: string): Promise<string[]> =>
-  (await box.keys()).filter((key) => key.startsWith(piecesKey(id))).sort()
+  (await keysUnder(box, piecesKey(id))).sort()
 
 const forgetPieces = async (box: Box, id: string): Promise<void> => {
   for (const key of await pieceKeys(box, id)) await box.remove(key)
@@ -166,7 +161,7 @@ export const recoverTake = async (box: Box, audio: AudioStore, id: string): Prom
   if (frames === 0) {
     await box.remove(bodyKey(id))
     await box.remove(headKey(id))
-  } else await keepBody(box, { ...body, head, frames, pieces, isOpen: false })
+  } else await writeBody(box, { ...body, head, frames, pieces, isOpen: false })
   await forgetPieces(box, id)
 }
 

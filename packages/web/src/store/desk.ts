@@ -195,16 +195,12 @@ export class Desk {
 
   /** Moves what is on the bench to what is put aside; false when that could not be written. */
   async putAside(): Promise<boolean> {
-    const { documents, notes, onListed, clock, store } = this.parts
+    const { documents, notes, onListed, store } = this.parts
     const { id, patch } = store().getState()
     notes.end()
     try {
       await this.keeping.leave()
-      if (id !== undefined) await documents.putAside(id)
-      else {
-        const body = documents.bodyOf(patch)
-        await documents.write({ ...body, head: { ...body.head, putAside: clock.now() } })
-      }
+      await documents.putAside(id ?? (await documents.make(patch)))
       store().setState({ id: undefined })
       onListed()
       return true
