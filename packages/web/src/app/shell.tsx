@@ -1,4 +1,4 @@
-import { lazy, Suspense, useContext, useEffect, useState, useSyncExternalStore } from 'react'
+import { lazy, Suspense, useContext, useEffect, useState } from 'react'
 import { Outlet, useLocation, useNavigate } from 'react-router'
 import { Toaster } from 'sonner'
 import { listenToDrops } from '../files/drop.ts'
@@ -7,12 +7,12 @@ import { OVERLAYS } from '../ui/overlays.ts'
 import { TipProvider } from '../ui/tooltip.tsx'
 import type { App } from './app.ts'
 import { Boundary } from './boundary.tsx'
-import { useApp, useWorkspace } from './context.ts'
+import { useApp } from './context.ts'
 import { listenToKeys, returnFocus } from './keys.ts'
 import { OpeningWords } from './opening.tsx'
 import { ReadyContext } from './ready.ts'
-import { isNight } from './theme.ts'
 import { TopBar } from './top-bar/top-bar.tsx'
+import { useNight } from './use-night.ts'
 import { viewAt } from './views.ts'
 
 /** Loaded beside the page: they are there before anybody can ask for one. */
@@ -69,18 +69,9 @@ const useReady = (): boolean => {
   return isReady
 }
 
-const subscribeSystem = (told: () => void): (() => void) => {
-  const system = window.matchMedia('(prefers-color-scheme: dark)')
-  system.addEventListener('change', told)
-  return () => {
-    system.removeEventListener('change', told)
-  }
-}
-
 /** What stands around every view. */
 export const Shell = () => {
-  const theme = useWorkspace((state) => state.theme)
-  const night = useSyncExternalStore(subscribeSystem, () => isNight(theme))
+  const night = useNight()
   const isReady = useReady()
   const { pathname } = useLocation()
   useListening()

@@ -2,7 +2,7 @@
 import type { Frames } from '../bench/frames.ts'
 import type { Theme, WorkspaceStore } from '../store/workspace.ts'
 
-const systemNight = (): MediaQueryList => window.matchMedia('(prefers-color-scheme: dark)')
+export const systemNight = (): MediaQueryList => window.matchMedia('(prefers-color-scheme: dark)')
 
 /** What a theme means here and now. */
 export const isNight = (theme: Theme): boolean =>

@@ -4,7 +4,7 @@ import type { App } from '../app/app.ts'
 export type View = 'bench' | 'guide' | 'devices'
 export type Group = 'Patch' | 'Edit' | 'Add and connect' | 'Play' | 'Look' | 'Page'
 /** Where the context menu offers it. */
-export type Place = 'module' | 'cable' | 'chart' | 'output' | 'input'
+export type Place = 'module' | 'cable' | 'chart'
 
 export interface Command {
   readonly id: string

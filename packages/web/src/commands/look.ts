@@ -56,7 +56,7 @@ export const LOOK_COMMANDS: readonly Command[] = [
     group: 'Add and connect',
     keys: ['Ctrl+K'],
     views: BENCH,
-    places: ['chart', 'output'],
+    places: ['chart'],
     run: (app) => {
       app.workspace.getState().connectFrom({})
     },

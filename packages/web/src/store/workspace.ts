@@ -120,8 +120,10 @@ const panelActions = (set: SetState, get: Get) => ({
     set({ panels: { ...panels, [panel]: !panels[panel] } })
   },
   setSize(panel: Panel, pixels: number) {
-    const [least, , most] = SIZES[panel]
-    set({ sizes: { ...get().sizes, [panel]: Math.min(most, Math.max(least, Math.round(pixels))) } })
+    const [least, , most] = SIZES[panel],
+      { sizes } = get(),
+      size = Math.min(most, Math.max(least, Math.round(pixels)))
+    if (size !== sizes[panel]) set({ sizes: { ...sizes, [panel]: size } })
   },
   showDock(dockTab: DockTab) {
     set({ dockTab, panels: { ...get().panels, dock: true } })

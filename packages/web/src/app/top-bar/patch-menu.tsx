@@ -95,7 +95,7 @@ export const PatchMenu = memo(() => {
             </button>
           }
         />
-        <p className="m-0 truncate text-11 leading-4 text-ink2" role="status">
+        <p className="m-0 truncate text-11 leading-4 text-ink2">
           <SavedWords />
         </p>
       </div>

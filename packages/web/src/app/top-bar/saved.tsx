@@ -31,7 +31,11 @@ export const SavedWords = memo(() => {
   if (isReading) return <span>open in another tab, reading only</span>
   switch (saved.kind) {
     case 'failed':
-      return <span className="text-warn">not kept: {saved.message}</span>
+      return (
+        <span className="text-warn" role="alert">
+          not kept: {saved.message}
+        </span>
+      )
     case 'keeping':
       return <span>keeping …</span>
     case 'new':

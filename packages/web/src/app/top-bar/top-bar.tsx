@@ -21,7 +21,7 @@ import { commandEntry } from '../command-entry.ts'
 import { CommandMark } from '../command-button.tsx'
 import { useApp, useDocument, useWorkspace } from '../context.ts'
 import { VIEWS } from '../views.ts'
-import { isNight } from '../theme.ts'
+import { useNight } from '../use-night.ts'
 import { Guard, Meter, SoundHeld } from './meter.tsx'
 import { PatchMenu } from './patch-menu.tsx'
 import { Recorder } from './recorder.tsx'
@@ -63,7 +63,7 @@ const LOOKS = ['panel-parts', 'panel-dock', 'panel-inspector', 'theme', 'palette
 
 const WideLooks = memo(() => {
   const panels = useWorkspace((state) => state.panels),
-    night = isNight(useWorkspace((state) => state.theme))
+    night = useNight()
   return (
     <div className="wide-only items-center gap-0.5">
       {PANELS.map(({ panel, label, Mark: PanelMark }) => (
