@@ -4,11 +4,11 @@ import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
 import { type Opened, openPage, pause, serve, type Served } from './support/browser.ts'
 import {
   centreOf,
-  choose,
   dragOn,
   emptyChart,
   exportedFrom,
-  named,
+  freshDemo,
+  isUntouched,
   record,
   withCtrl,
 } from './support/page.ts'
@@ -24,17 +24,10 @@ afterAll(async () => {
   server.stop()
 })
 beforeEach(async () => {
-  await choose(page, 'Reed Lamp', 'last')
-  await page.waitForFunction(
-    () => document.querySelector<HTMLButtonElement>('button[aria-label="Undo"]')!.disabled,
-  )
-  await named(page, 'Reed Lamp')
-  await page.waitForSelector('[data-module="filter"]')
+  await freshDemo(page, 'Reed Lamp', 'filter')
   await pause(250)
 })
 
-const noSteps = (): Promise<boolean> =>
-  page.$eval('button[aria-label="Undo"]', (button) => (button as HTMLButtonElement).disabled)
 const cables = async (): Promise<string[]> =>
   (await exportedFrom(page)).cables.map(({ from, to }) => `${from} > ${to}`)
 const largest = (samples: Float32Array): number => samples.reduce((most, x) => Math.max(most, Math.abs(x)), 0)
@@ -75,7 +68,7 @@ describe('drags', () => {
     await pause(100)
     expect(await page.$('[role="dialog"]')).toBeNull()
     expect(await exportedFrom(page)).toEqual(before)
-    expect(await noSteps()).toBe(true)
+    expect(await isUntouched(page)).toBe(true)
   })
 
   it('move a cable to another input by its end, and from port to port', async () => {

@@ -7,7 +7,9 @@ import {
   choose,
   connectPorts,
   exportedFrom,
+  freshDemo,
   importPatch,
+  isUntouched,
   named,
   said,
   withCtrl,
@@ -39,16 +41,9 @@ const cableOf = async (from: string, to: string) =>
 const focusOn = async (module: string, param: string): Promise<void> => {
   await page.focus(`[data-module="${module}"] [data-param="${param}"]`)
 }
-const undoName = (): Promise<boolean> =>
-  page.$eval('button[aria-label="Undo"]', (button) => (button as HTMLButtonElement).disabled)
 
 beforeEach(async () => {
-  await choose(page, 'Reed Lamp', 'last')
-  await page.waitForFunction(
-    () => document.querySelector<HTMLButtonElement>('button[aria-label="Undo"]')!.disabled,
-  )
-  await named(page, 'Reed Lamp')
-  await page.waitForSelector('[data-module="filter"]')
+  await freshDemo(page, 'Reed Lamp', 'filter')
 })
 
 describe('keys', () => {
@@ -61,7 +56,7 @@ describe('keys', () => {
     await withCtrl(page, 'z')
     await view('bench')
     expect((await exportedFrom(page)).modules).toHaveLength(8)
-    expect(await undoName()).toBe(true)
+    expect(await isUntouched(page)).toBe(true)
   })
 
   it('of a focused field mean the field: Backspace resets it, digits type', async () => {
@@ -134,7 +129,7 @@ describe('what is typed', () => {
     await page.keyboard.press('Enter')
     await said(page, 'The tempo goes from 20 to 300 bpm.')
     await page.keyboard.press('Escape')
-    expect(await undoName()).toBe(true)
+    expect(await isUntouched(page)).toBe(true)
   })
 
   it('as an amount has the units of its target', async () => {

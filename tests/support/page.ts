@@ -188,3 +188,17 @@ export const importPatch = async (page: Page, patch: { readonly name: string }):
   }, JSON.stringify(patch))
   await named(page, patch.name)
 }
+
+/** The shipped demo anew, without a step to undo. */
+export const freshDemo = async (page: Page, name: string, module: string): Promise<void> => {
+  await choose(page, name, 'last')
+  await page.waitForFunction(
+    () => document.querySelector<HTMLButtonElement>('button[aria-label="Undo"]')!.disabled,
+  )
+  await named(page, name)
+  await page.waitForSelector(`[data-module="${module}"]`)
+}
+
+/** Whether there is nothing to undo. */
+export const isUntouched = (page: Page): Promise<boolean> =>
+  page.$eval('button[aria-label="Undo"]', (button) => (button as HTMLButtonElement).disabled)

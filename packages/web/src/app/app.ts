@@ -3,6 +3,7 @@ import type { Patch } from '@ypsilon/core'
 import type { EngineClient } from '../audio/engine-client.ts'
 import type { Keyboard } from '../audio/keyboard.ts'
 import type { Midi } from '../audio/midi.ts'
+import type { SoundOutput } from '../audio/output.ts'
 import type { Frames } from '../bench/frames.ts'
 import type { Registry } from '../commands/registry.ts'
 import type { AudioStore } from '../kept/audio-store.ts'
@@ -16,6 +17,7 @@ import type { DocumentsStore } from '../store/documents.ts'
 import type { TakesStore } from '../store/takes.ts'
 import type { TransportStore } from '../store/transport.ts'
 import type { WorkspaceStore } from '../store/workspace.ts'
+import type { Chart } from './chart.ts'
 import type { LastHand } from './last-hand.ts'
 
 export interface App {
@@ -23,6 +25,7 @@ export interface App {
   readonly frames: Frames
   readonly keyboard: Keyboard
   readonly midi: Midi
+  readonly output: SoundOutput
   readonly notifier: Notifier
   readonly clock: Clock
   readonly audio: AudioStore
@@ -48,15 +51,4 @@ export interface App {
   chooseFiles: () => void
   /** Goes to another view; set by the router. */
   goTo: (path: string) => void
-}
-
-/** What can be asked of the chart by name. Without a chart on the page nothing happens. */
-export interface Chart {
-  openFinder: () => void
-  /** Shows the whole patch, or some of its modules. */
-  fit: (ids?: readonly string[]) => void
-  /** A free place in the middle of what is seen, in patch coordinates. */
-  centre: () => { readonly x: number; readonly y: number }
-  /** Puts the keyboard's focus on the chart. */
-  focus: () => void
 }

@@ -4,6 +4,7 @@ import kernelsUrl from '@ypsilon/core/generated/kernels.wasm?url'
 import { EngineClient } from '../audio/engine-client.ts'
 import { Keyboard } from '../audio/keyboard.ts'
 import { Midi } from '../audio/midi.ts'
+import { SoundOutput } from '../audio/output.ts'
 import workletUrl from '../audio/worklet.ts?worker&url'
 import { Frames } from '../bench/frames.ts'
 import { COMMANDS } from '../commands/all.ts'
@@ -11,7 +12,7 @@ import { Registry } from '../commands/registry.ts'
 import { download } from '../files/download.ts'
 import { exportText } from '../files/export.ts'
 import { audioAssets, AudioStore } from '../kept/audio-store.ts'
-import { notebookOver, openDatabase, openOldBenches } from '../kept/database.ts'
+import { type Notebook, notebookOver, openDatabase, openOldBenches } from '../kept/database.ts'
 import { Documents } from '../kept/documents.ts'
 import { browserLocks } from '../kept/locks.ts'
 import { pageClock } from '../services/clock.ts'
@@ -24,7 +25,8 @@ import { TabNotes } from '../store/opening.ts'
 import { createTakesStore, recoverTakes } from '../store/takes.ts'
 import { createTransportStore, followReports } from '../store/transport.ts'
 import { createWorkspaceStore } from '../store/workspace.ts'
-import type { App, Chart } from './app.ts'
+import type { App } from './app.ts'
+import { noChart } from './chart.ts'
 import { demos } from './demos.ts'
 import { LastHand } from './last-hand.ts'
 import { watchOverruns } from './load.ts'
@@ -64,7 +66,7 @@ const audioBringer =
   }
 
 /** The engine, its keys and MIDI. */
-const createSound = (audio: AudioStore, notifier: Notifier) => {
+const createSound = (audio: AudioStore, notebook: Notebook, notifier: Notifier) => {
   // Asked for as soon as there is a page, long before the first gesture.
   const kernels = fetchKernels()
   kernels.catch(() => undefined)
@@ -73,6 +75,7 @@ const createSound = (audio: AudioStore, notifier: Notifier) => {
     workletUrl,
     soundsFor: (patch) => audio.soundsFor(patch),
     clock: pageClock,
+    onContext: (context) => void output.use(context),
   })
   const keyboard = new Keyboard(engine, (error) => {
     notifier.error(`Sound could not start: ${error instanceof Error ? error.message : String(error)}`)
@@ -88,26 +91,27 @@ const createSound = (audio: AudioStore, notifier: Notifier) => {
     },
     now: () => pageClock.now(),
   })
+  const output: SoundOutput = new SoundOutput({
+    media: navigator.mediaDevices,
+    notebook,
+    onOutputs: (outputs, id) => {
+      devices.getState().setOutputs(outputs, id)
+    },
+    onGone: () => {
+      notifier.warning('The sound device is gone; the one of the system plays until it is back.')
+    },
+  })
   engine.onSound = (sound) => {
     devices.getState().setSound(sound)
   }
   void midi.wasAllowed().then(async (isAllowed) => {
     if (isAllowed) devices.getState().setMidi(await midi.open())
   })
-  return { engine, keyboard, devices, midi }
+  return { engine, keyboard, devices, midi, output }
 }
 
-const NO_CHART: Chart = {
-  openFinder: () => undefined,
-  fit: () => undefined,
-  centre: () => ({ x: 0, y: 0 }),
-  focus: () => {
-    if (document.activeElement instanceof HTMLElement) document.activeElement.blur()
-  },
-}
-
-/** What the engine tells goes where it is shown. Given back: how to stop that. */
-const connect = (app: App): (() => void)[] => {
+/** What the engine tells goes where it is shown, as long as there is a page. */
+const connect = (app: App): void => {
   const { engine, document, transport, notifier } = app
   engine.onFaults = (faults) => {
     notifier.error(faults.map(faultText).join('\n'))
@@ -146,7 +150,7 @@ const connect = (app: App): (() => void)[] => {
       )
   }
   let isTold = false
-  const unsubscribe = app.documents.subscribe((state) => {
+  app.documents.subscribe((state) => {
     const words = roomWords(state)
     if (words !== undefined && !isTold)
       notifier.warning('The browser has little room left for what is kept here.', {
@@ -155,12 +159,9 @@ const connect = (app: App): (() => void)[] => {
       })
     isTold = words !== undefined
   })
-  return [
-    unsubscribe,
-    followReports(transport, engine),
-    watchOverruns(app),
-    followTheme(app.workspace, app.frames),
-  ]
+  followReports(transport, engine)
+  watchOverruns(app)
+  followTheme(app.workspace, app.frames)
 }
 
 /** The stores of a page and what they are kept by. */
@@ -174,7 +175,7 @@ const createStores = (notifier: Notifier) => {
   const documents = createDocumentsStore(kept)
   const onListed = (): void => void documents.getState().refresh()
   const workspace = createWorkspaceStore(notebook)
-  const sound = createSound(audio, notifier)
+  const sound = createSound(audio, notebook, notifier)
   const { engine } = sound
   const document: DocumentStore = createDocumentStore({
     engine,
@@ -252,7 +253,7 @@ export const createApp = (): Running => {
       if (!isTaken && lastHand.isMouse) app.chart.focus()
     },
     commands: new Registry(COMMANDS),
-    chart: { ...NO_CHART },
+    chart: noChart(),
     chooseFiles: () => undefined,
     goTo: () => undefined,
   }
@@ -260,12 +261,4 @@ export const createApp = (): Running => {
   const ready = app.desk.start()
   void ready.then(() => app.documents.getState().refresh()).then(() => tidy().catch(() => undefined))
   return { app, ready }
-}
-
-/** How the chart is told that it is on the page; given back: that it is not any more. */
-export const attachChart = (app: App, chart: Chart): (() => void) => {
-  Object.assign(app.chart, chart)
-  return () => {
-    Object.assign(app.chart, NO_CHART)
-  }
 }

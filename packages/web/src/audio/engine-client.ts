@@ -36,6 +36,8 @@ export interface EngineParts {
   /** Recordings of a patch that are decoded. */
   readonly soundsFor: (patch: Patch) => ReadonlyMap<string, Sound>
   readonly clock: RestClock
+  /** Told of each context that sound goes through. */
+  readonly onContext?: (context: AudioContext) => void
 }
 
 /** `held`: the browser lets nothing sound yet. */
@@ -122,6 +124,7 @@ export class EngineClient {
       throw error
     })
     this.opened = opened
+    this.parts.onContext?.(context)
     opened.node.onprocessorerror = () => {
       if (this.opened === opened) this.replace()
     }

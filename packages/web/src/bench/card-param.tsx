@@ -1,5 +1,6 @@
 import { own, paramAt, type ParamDescription, type ParamValue, patchIndex, setParam } from '@ypsilon/core'
 import { memo, useCallback, useEffect, useMemo, useRef } from 'react'
+import { useShallow } from 'zustand/react/shallow'
 import { useApp, useDocument } from '../app/context.ts'
 import { ParamField } from './fields/param-field.tsx'
 import type { FieldEdit } from './fields/types.ts'
@@ -52,8 +53,7 @@ export const CardParam = memo(({ id, param: known, connected }: ParamRowProps) =
     (state) => own(patchIndex(state.patch).module.get(id)?.params, param.name) ?? param.default,
   )
   const tempo = useDocument((state) => state.patch.tempo ?? 120)
-  const low = useDocument((state) => (isModulated ? reachOf(state.patch, id, param)?.[0] : undefined)),
-    high = useDocument((state) => (isModulated ? reachOf(state.patch, id, param)?.[1] : undefined))
+  const band = useDocument(useShallow((state) => (isModulated ? reachOf(state.patch, id, param) : undefined)))
   const edit = useParamEdit(id, param)
   const row = useRef<HTMLDivElement>(null)
   useEffect(() => {
@@ -70,7 +70,7 @@ export const CardParam = memo(({ id, param: known, connected }: ParamRowProps) =
         param={param}
         value={value}
         tempo={tempo}
-        band={low !== undefined && high !== undefined ? [low, high] : undefined}
+        band={band}
         isLive={isModulated}
         moved={moved}
         edit={edit}

@@ -1,5 +1,5 @@
 /** What is under the pointer on the chart, in words: ports, tags and cables, with the value now. One for the whole chart. */
-import { CATALOGUE, type Patch, patchIndex, printAmount, splitTarget } from '@ypsilon/core'
+import { CATALOGUE, descriptionOf, type Patch, patchIndex, printAmount, splitTarget } from '@ypsilon/core'
 import { type RefObject, useEffect, useState } from 'react'
 import { useApp } from '../app/context.ts'
 import type { App } from '../app/app.ts'
@@ -65,7 +65,22 @@ const wordsFor = (app: App, element: Element): string | undefined => {
     tag: element.closest<HTMLElement>('[data-tag]')?.dataset['tag'],
   }
   const id = cable ?? tag
-  return id === undefined ? undefined : cableWords(app, id)
+  if (id !== undefined) return cableWords(app, id)
+  const card = element.closest('.head') && element.closest<HTMLElement>('[data-module]')?.dataset['module']
+  return card ? cardWords(app, card) : undefined
+}
+
+/** A card by its head: what it is, what it is for, and its keys. */
+const cardWords = ({ document }: App, id: string): string | undefined => {
+  const module = patchIndex(document.getState().patch).module.get(id)
+  const description = module && descriptionOf(module)
+  if (!description) return undefined
+  const type = module.label === undefined ? '' : ` (${description.label.toLowerCase()})`
+  return [
+    `${module.label ?? description.label}${type}: ${description.help.does}`,
+    'F2 renames',
+    ...(description.bypass ? [module.bypass ? 'Ctrl+B ends its bypass' : 'Ctrl+B bypasses'] : []),
+  ].join(' · ')
 }
 
 /** Comes when the pointer has rested, and goes with its next move or press. */

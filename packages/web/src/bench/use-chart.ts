@@ -2,7 +2,7 @@
 import { useReactFlow, useStoreApi } from '@xyflow/react'
 import { type RefObject, useEffect, useRef } from 'react'
 import { useApp, useDocument } from '../app/context.ts'
-import { attachChart } from '../app/create.ts'
+import { attachChart } from '../app/chart.ts'
 import { wholeView } from './chart-nodes.ts'
 import { CARD_WIDTH } from './geometry.ts'
 
@@ -28,7 +28,7 @@ export const useChart = (frame: RefObject<HTMLDivElement | null>): RefObject<Poi
       const { width, height } = flow.getState()
       void setViewport(wholeView(app.document.getState().patch, { width, height }, ids), { duration })
     }
-    return attachChart(app, {
+    return attachChart(app.chart, {
       fit: (ids) => {
         fit(ids)
       },

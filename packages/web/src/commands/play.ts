@@ -21,6 +21,17 @@ const recall = (key: string): Command => ({
   },
 })
 
+/** What a letter's place does to the computer keys, also for who chooses it by name. */
+const keysChange = (id: string, label: string, letter: string): Command => ({
+  id,
+  label,
+  group: 'Play',
+  keys: [letter],
+  run: (app) => {
+    app.keyboard.down(`Key${letter}`)
+  },
+})
+
 export const PLAY_COMMANDS: readonly Command[] = [
   {
     id: 'transport',
@@ -90,41 +101,9 @@ export const PLAY_COMMANDS: readonly Command[] = [
       app.document.getState().backToSet()
     },
   },
-  {
-    id: 'octave-down',
-    label: 'Keys an octave down',
-    group: 'Play',
-    keys: ['Z'],
-    run: (app) => {
-      app.keyboard.down('KeyZ')
-    },
-  },
-  {
-    id: 'octave-up',
-    label: 'Keys an octave up',
-    group: 'Play',
-    keys: ['X'],
-    run: (app) => {
-      app.keyboard.down('KeyX')
-    },
-  },
-  {
-    id: 'softer',
-    label: 'Keys softer',
-    group: 'Play',
-    keys: ['N'],
-    run: (app) => {
-      app.keyboard.down('KeyN')
-    },
-  },
-  {
-    id: 'louder',
-    label: 'Keys louder',
-    group: 'Play',
-    keys: ['M'],
-    run: (app) => {
-      app.keyboard.down('KeyM')
-    },
-  },
+  keysChange('octave-down', 'Keys an octave down', 'Z'),
+  keysChange('octave-up', 'Keys an octave up', 'X'),
+  keysChange('softer', 'Keys softer', 'N'),
+  keysChange('louder', 'Keys louder', 'M'),
   ...['1', '2', '3', '4', '5', '6', '7', '8', '9'].map(recall),
 ]

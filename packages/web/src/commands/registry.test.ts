@@ -1,11 +1,10 @@
 import { describe, expect, it } from 'vitest'
-import { chordOf, type Command, type KeyPress, keyWords, type View } from './command.ts'
+import { chordOf, type KeyPress, keyWords, type View } from './command.ts'
 import { isIn, Registry } from './registry.ts'
+import { COMMANDS } from './all.ts'
 import { EDIT_COMMANDS } from './edit.ts'
-import { PATCH_COMMANDS, PATCH_MENU } from './patch.ts'
-import { PLAY_COMMANDS } from './play.ts'
+import { PATCH_MENU } from './patch.ts'
 
-const ALL: readonly Command[] = [...PATCH_COMMANDS, ...EDIT_COMMANDS, ...PLAY_COMMANDS]
 const VIEWS: readonly View[] = ['bench', 'guide', 'devices']
 const press = (key: string, code = '', more: Partial<KeyPress> = {}): KeyPress => ({
   key,
@@ -44,12 +43,12 @@ describe('key presses', () => {
 
 describe('commands', () => {
   it('have an id of their own, words, and no key that another has in the same view', () => {
-    expect(new Set(ALL.map(({ id }) => id)).size).toBe(ALL.length)
+    expect(new Set(COMMANDS.map(({ id }) => id)).size).toBe(COMMANDS.length)
     for (const view of VIEWS) {
-      const keys = ALL.filter((command) => isIn(command, view)).flatMap((command) => command.keys ?? [])
+      const keys = COMMANDS.filter((command) => isIn(command, view)).flatMap((command) => command.keys ?? [])
       expect(new Set(keys).size, view).toBe(keys.length)
     }
-    for (const { label } of ALL) expect(label).toMatch(/^[A-Z].*[^.]$/)
+    for (const { label } of COMMANDS) expect(label).toMatch(/^[A-Z].*[^.]$/)
   })
 
   it('that change the patch are for the bench alone', () => {
@@ -67,13 +66,13 @@ describe('commands', () => {
   })
 
   it('of the patch menu are there, New patch first', () => {
-    const registry = new Registry(ALL)
+    const registry = new Registry(COMMANDS)
     expect(PATCH_MENU.map((id) => registry.get(id).label)[0]).toBe('New patch')
     expect(() => registry.get('nothing of the kind')).toThrow('There is no command')
   })
 
   it('are found by their key in the views they are for', () => {
-    const registry = new Registry(ALL)
+    const registry = new Registry(COMMANDS)
     const undo = press('z', 'KeyZ', { ctrlKey: true })
     expect(registry.forKey(undo, 'bench')?.id).toBe('undo')
     expect(registry.forKey(undo, 'guide')).toBeUndefined()

@@ -1,7 +1,9 @@
 import { type ReactNode, useEffect, useState } from 'react'
 import { useApp, useDevices } from '../app/context.ts'
+import { SYSTEM } from '../audio/output.ts'
 import { Button } from '../ui/button.tsx'
 import { Empty } from '../ui/panel.tsx'
+import { Choice } from '../ui/select.tsx'
 import { ControlList } from './control-list.tsx'
 import { KeptList } from './kept-list.tsx'
 
@@ -46,6 +48,43 @@ const Line = ({ name, children }: { readonly name: string; readonly children: Re
   </>
 )
 
+/** What sound comes out of; others can be chosen once the browser names them. */
+const Device = () => {
+  const { output, notifier } = useApp()
+  const outputs = useDevices((state) => state.outputs),
+    id = useDevices((state) => state.output)
+  const attempt = (act: Promise<void>): void => {
+    act.catch((error: unknown) => {
+      notifier.error((error as Error).message)
+    })
+  }
+  useEffect(() => void output.look(), [output])
+  if (outputs.length === 0)
+    return (
+      <>
+        {SYSTEM.name}{' '}
+        <Button
+          look="small"
+          onClick={() => {
+            attempt(output.ask())
+          }}
+        >
+          Choose another
+        </Button>
+      </>
+    )
+  return (
+    <Choice
+      label="Device"
+      value={id}
+      options={[SYSTEM, ...outputs].map(({ id: value, name: label }) => ({ value, label }))}
+      onChange={(value) => {
+        attempt(output.choose(value))
+      }}
+    />
+  )
+}
+
 const Sound = () => {
   const { engine, devices, notifier } = useApp()
   const sound = useDevices((state) => state.sound),
@@ -66,7 +105,9 @@ const Sound = () => {
     <Part title="Sound">
       <dl className="m-0 grid grid-cols-[140px_1fr] gap-y-1">
         <Line name="State">{STATE_WORDS[sound]}</Line>
-        <Line name="Device">the one the system has chosen</Line>
+        <Line name="Device">
+          <Device />
+        </Line>
         {context && (
           <>
             <Line name="Rate">

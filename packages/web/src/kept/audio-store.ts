@@ -26,6 +26,8 @@ export const audioAssets = (patch: Patch): AudioAsset[] =>
     .filter(([, asset]) => asset.kind === 'audio' || asset.kind === 'table')
     .map(([id, asset]) => ({ id, hash: asset.hash ?? '', file: asset.file ?? `assets/${id}.wav` }))
 
+const RENEWED_MS = 3600 * 1000
+
 export class AudioStore {
   /** Recordings that are decoded, by content; null where there is none. */
   private readonly decoded = new Map<string, Sound | null>()
@@ -39,7 +41,9 @@ export class AudioStore {
   /** Keeps bytes; their hash. Rejects when the browser keeps nothing. */
   async keep(bytes: Uint8Array): Promise<string> {
     const hash = await hashOf(bytes)
-    if (!(await this.box.get(hash)))
+    const old = await this.box.get<Partial<KeptAudio>>(hash)
+    // What is asked for again is fresh again: no clean-up takes it before a document names it.
+    if (!old || this.now() - (old.at ?? 0) > RENEWED_MS)
       await this.box.set(hash, {
         blob: new Blob([bytes as Uint8Array<ArrayBuffer>]),
         at: this.now(),

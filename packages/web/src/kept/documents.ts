@@ -18,12 +18,15 @@ import {
   writeBody,
 } from './records.ts'
 
+const DAY_MS = 24 * 3600 * 1000
 /** What is put aside goes for good after this long. */
-export const ASIDE_MS = 30 * 24 * 3600 * 1000
+export const ASIDE_MS = 30 * DAY_MS
 /** Versions kept by themselves, for each document; those kept by hand stay. */
 const AUTOMATIC_VERSIONS = 20
 /** Audio that nothing names is thrown away only after this long: it may be on its way into a patch. */
-const FRESH_AUDIO_MS = 24 * 3600 * 1000
+const FRESH_AUDIO_MS = DAY_MS
+/** When it was last looked for. */
+const AUDIO_TIDIED = 'ypsilon-audio-tidied'
 
 export interface DocumentsParts {
   readonly database: Database
@@ -170,16 +173,26 @@ export class Documents {
     }
   }
 
-  /** Throws away what was put aside long ago, and audio that no document, step or version names any more. */
+  /** Throws away what was put aside long ago, and once a day audio that nothing names any more. */
   async tidy(): Promise<void> {
     const now = this.clock.now()
     for (const head of await this.heads())
       if (head.putAside !== undefined && now - head.putAside > ASIDE_MS) await this.erase(head.id)
+    if (now - Number(this.notebook.read(AUDIO_TIDIED) ?? -Infinity) < DAY_MS) return
+    await this.eraseUnnamedAudio(now)
+    this.notebook.write(AUDIO_TIDIED, String(now))
+  }
+
+  /** Audio that no document, step or version names: the whole store is read for it. */
+  private async eraseUnnamedAudio(now: number): Promise<void> {
     const named = new Set<string>()
     for (const key of await this.box.keys()) {
       if (key.startsWith('head/')) continue
       for (const hash of audioHashesOf(await this.box.get(key))) named.add(hash)
     }
+    // Steps the store has not confirmed name audio as well.
+    for (const { id, revision } of mirroredIds(this.notebook))
+      for (const hash of audioHashesOf(readMirror(this.notebook, id, revision))) named.add(hash)
     for (const hash of await this.database.audio.keys()) {
       if (named.has(hash)) continue
       const { at = 0 } = (await this.database.audio.get<Partial<KeptAudio>>(hash)) ?? {}

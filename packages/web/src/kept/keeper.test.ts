@@ -25,6 +25,7 @@ class Bench {
   readonly box: MemoryBox
   readonly notebook: MemoryNotebook
   readonly clock = new HandClock()
+  readonly audio = new MemoryBox()
   readonly documents: Documents
   patch: Patch
   history: History
@@ -36,7 +37,7 @@ class Bench {
     this.box = box
     this.notebook = notebook
     this.documents = new Documents({
-      database: { documents: box, audio: new MemoryBox() },
+      database: { documents: box, audio: this.audio },
       notebook,
       clock: this.clock,
     })
@@ -286,6 +287,34 @@ describe('a kept document', () => {
     await bench.clock.go(31 * 24 * 3600 * 1000)
     await bench.documents.tidy()
     expect([...bench.box.values.keys()]).toEqual([])
+  })
+
+  it('keeps audio as long as the whole, a step, a version or the notebook names it', async () => {
+    const bench = Bench.fresh()
+    const { id } = bench.keeper
+    const hashes = ['whole', 'step', 'version', 'notebook', 'nobody'].map((_, n) => `${n}`.repeat(64))
+    for (const hash of hashes) await bench.audio.set(hash, { at: bench.clock.now() })
+    const naming = (n: number): unknown => ({ assets: { quay: { kind: 'audio', hash: hashes[n] } } })
+    bench.keeper.end()
+    await settle()
+    await bench.box.set('body/other', { patch: naming(0) })
+    await bench.box.set('step/other/000001', { step: naming(1) })
+    await bench.documents.keepVersion(id, 'Mine', naming(2) as Patch, false)
+    bench.notebook.write('ypsilon-steps/other/1', JSON.stringify({ steps: [naming(3)] }))
+    const left = async (): Promise<string[]> => (await bench.audio.keys()).sort()
+    await bench.documents.tidy()
+    expect(await left(), 'fresh audio may be on its way').toEqual(hashes)
+    await bench.clock.go(25 * 3600 * 1000)
+    await bench.documents.tidy()
+    expect(await left()).toEqual(hashes.slice(0, 4))
+    // Looked for once a day: the whole store is read for it.
+    await bench.box.remove('body/other')
+    await bench.clock.go(3600 * 1000)
+    await bench.documents.tidy()
+    expect(await left()).toEqual(hashes.slice(0, 4))
+    await bench.clock.go(24 * 3600 * 1000)
+    await bench.documents.tidy()
+    expect(await left()).toEqual(hashes.slice(1, 4))
   })
 
   it('made only to be put aside comes back to stay, also when it is worked on', async () => {

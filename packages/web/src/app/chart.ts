@@ -1,0 +1,32 @@
+/** The chart as the rest of the page asks for it. */
+
+/** What can be asked of the chart by name. Without a chart on the page nothing happens. */
+export interface Chart {
+  openFinder: () => void
+  /** Shows the whole patch, or some of its modules. */
+  fit: (ids?: readonly string[]) => void
+  /** A free place in the middle of what is seen, in patch coordinates. */
+  centre: () => { readonly x: number; readonly y: number }
+  /** Puts the keyboard's focus on the chart. */
+  focus: () => void
+}
+
+const NONE: Chart = {
+  openFinder: () => undefined,
+  fit: () => undefined,
+  centre: () => ({ x: 0, y: 0 }),
+  focus: () => {
+    if (document.activeElement instanceof HTMLElement) document.activeElement.blur()
+  },
+}
+
+/** Stands for the chart until there is one on the page. */
+export const noChart = (): Chart => ({ ...NONE })
+
+/** Tells that there is a chart on the page; given back: that there is none any more. */
+export const attachChart = (held: Chart, chart: Chart): (() => void) => {
+  Object.assign(held, chart)
+  return () => {
+    Object.assign(held, NONE)
+  }
+}
