@@ -8,7 +8,7 @@ interface Waiting {
 }
 
 /** What was played longer ago is not played any more: nobody expects it then. */
-const OLD_MS = 3000
+const OLD_MS = 10000
 
 const NOTES: ReadonlySet<string> = new Set(['on', 'off', 'pressure', 'bend', 'slide'])
 /** Is it about a note, and nothing without sound? */
