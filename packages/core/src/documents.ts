@@ -4,17 +4,17 @@ import type { ModuleDescription } from './describe/types.ts'
 import { patchSchema } from './patch/schema.ts'
 
 /** Is there a picture of this module in docs/pictures? */
-const hasPicture = (module: ModuleDescription): boolean => module.picture !== undefined
+const hasPicture = (module: ModuleDescription): boolean => module.picture !== 'signal'
 
 /** A module's picture at its defaults, as SVG. */
 export const modulePicture = (module: ModuleDescription): string | undefined => {
   const value = (name: string): unknown => module.params.find((param) => param.name === name)?.default
-  const picture = module.picture?.({
+  if (module.picture === 'signal') return undefined
+  const picture = module.picture({
     number: (name) => Number(value(name)),
     choice: (name) => String(value(name)),
     data: (name) => module.data?.find((item) => item.name === name)?.default,
   })
-  if (!picture) return undefined
   const width = 320,
     height = 120,
     pad = 8,

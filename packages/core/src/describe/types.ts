@@ -111,14 +111,27 @@ export interface Picture {
   }[]
   /** Marks along x: place and words. */
   readonly marks?: readonly (readonly [x: number, word: string])[]
+  /** Where it stands now. */
+  readonly dots?: readonly (readonly [x: number, y: number])[]
 }
 
-/** Values a picture is drawn from. */
+/** What the engine tells of an output: its value now, and the one it told before. */
+export interface Told {
+  readonly value: number
+  readonly before: number
+}
+
+/** Values a picture is drawn from; while it plays, parameters as modulation has them. */
 export interface PictureContext {
   readonly number: (param: string) => number
   readonly choice: (param: string) => string
   readonly data: (name: string) => unknown
+  /** An output as the engine tells it; undefined while it tells nothing. */
+  readonly now?: (output: string) => Told | undefined
 }
+
+/** `signal`: what its first output carries, or what comes in where it has none, drawn as it flows. */
+export type Drawing = ((context: PictureContext) => Picture) | 'signal'
 
 /** How a module's outputs are shaped. */
 export interface ShapeRule {
@@ -173,6 +186,8 @@ export interface ModuleDescription {
   readonly help: Help
   /** Rows a card shows even while nothing is connected to them. */
   readonly front?: readonly string[]
+  /** Parameters, two at most, whose values stand with its name where a card is too small for rows. */
+  readonly headline: readonly string[]
   readonly inputs: readonly InputDescription[]
   readonly outputs: readonly OutputDescription[]
   readonly params: readonly ParamDescription[]
@@ -198,7 +213,7 @@ export interface ModuleDescription {
    */
   readonly frames?: 'memoryless' | 'sequential'
   /** A picture at given settings: a response, a wave, an envelope. */
-  readonly picture?: (context: PictureContext) => Picture
+  readonly picture: Drawing
   /** Audio in and out that bypass connects. */
   readonly bypass?: { readonly from: string; readonly to: string }
   /** What has to be connected for it to do anything, besides a sound at `in` and a clock at `clock`. */

@@ -25,11 +25,12 @@ export const briefRows = (module: PatchModule, used: ReadonlySet<string>): Set<s
 }
 
 const NO_NAMES: ReadonlySet<string> = new Set()
-const usedBefore = new WeakMap<Patch, ReadonlyMap<string, ReadonlySet<string>>>()
+/** By the list of cables: edits of anything else keep it. */
+const usedBefore = new WeakMap<Patch['cables'], ReadonlyMap<string, ReadonlySet<string>>>()
 
 /** Names of a module's ports and parameters that cables end or start on. */
 export const usedNames = (patch: Patch, id: string): ReadonlySet<string> => {
-  let used = usedBefore.get(patch)
+  let used = usedBefore.get(patch.cables)
   if (!used) {
     const found = new Map<string, Set<string>>()
     for (const cable of patch.cables)
@@ -41,7 +42,7 @@ export const usedNames = (patch: Patch, id: string): ReadonlySet<string> => {
         else found.set(module, new Set([name]))
       }
     used = found
-    usedBefore.set(patch, used)
+    usedBefore.set(patch.cables, used)
   }
   return used.get(id) ?? NO_NAMES
 }

@@ -5,6 +5,8 @@ export interface Chart {
   openFinder: () => void
   /** Shows the whole patch, or some of its modules. */
   fit: (ids?: readonly string[]) => void
+  /** Moves the view so that a card is in it. */
+  reveal: (id: string) => void
   /** A free place in the middle of what is seen, in patch coordinates. */
   centre: () => { readonly x: number; readonly y: number }
   /** Puts the keyboard's focus on the chart. */
@@ -14,6 +16,7 @@ export interface Chart {
 const NONE: Chart = {
   openFinder: () => undefined,
   fit: () => undefined,
+  reveal: () => undefined,
   centre: () => ({ x: 0, y: 0 }),
   focus: () => {
     if (document.activeElement instanceof HTMLElement) document.activeElement.blur()

@@ -34,7 +34,7 @@ interface CommandMarkProps {
   readonly command: string
   /** Its name where that differs from the command's. */
   readonly label?: string
-  readonly tip?: ReactNode
+  readonly tip?: string
   readonly children: ReactNode
   readonly isPressed?: boolean
   readonly isDisabled?: boolean
@@ -55,7 +55,7 @@ export const CommandMark = ({
   return (
     <IconButton
       label={label ?? command.label}
-      tip={tip}
+      {...(tip === undefined ? {} : { tip })}
       keys={key === undefined ? undefined : keyWords(key)}
       aria-pressed={isPressed}
       disabled={isDisabled}

@@ -4,7 +4,7 @@ import { Toaster } from 'sonner'
 import { listenToDrops } from '../files/drop.ts'
 import { takeIn } from '../files/take-in.ts'
 import { OVERLAYS } from '../ui/overlays.ts'
-import { TipProvider } from '../ui/tooltip.tsx'
+import { TipLayer } from '../ui/tooltip.tsx'
 import type { App } from './app.ts'
 import { Boundary } from './boundary.tsx'
 import { useApp } from './context.ts'
@@ -76,23 +76,22 @@ export const Shell = () => {
   const { pathname } = useLocation()
   useListening()
   return (
-    <TipProvider>
-      <div className="flex h-full flex-col" data-view={viewAt(pathname)}>
-        <Boundary what="The top bar">
-          <TopBar />
-        </Boundary>
-        <div className="min-h-0 flex-1">{isReady && <Outlet />}</div>
-        <section id={OVERLAYS} aria-label="Menus" />
-        <OpeningWords />
-        <Suspense>
-          <Dialogs />
-        </Suspense>
-        <Toaster
-          theme={night ? 'dark' : 'light'}
-          position="bottom-right"
-          toastOptions={{ style: { borderRadius: 3, fontFamily: 'inherit', whiteSpace: 'pre-line' } }}
-        />
-      </div>
-    </TipProvider>
+    <div className="flex h-full flex-col" data-view={viewAt(pathname)}>
+      <Boundary what="The top bar">
+        <TopBar />
+      </Boundary>
+      <div className="min-h-0 flex-1">{isReady && <Outlet />}</div>
+      <section id={OVERLAYS} aria-label="Menus" />
+      <TipLayer />
+      <OpeningWords />
+      <Suspense>
+        <Dialogs />
+      </Suspense>
+      <Toaster
+        theme={night ? 'dark' : 'light'}
+        position="bottom-right"
+        toastOptions={{ style: { borderRadius: 3, fontFamily: 'inherit', whiteSpace: 'pre-line' } }}
+      />
+    </div>
   )
 }

@@ -1,17 +1,14 @@
-import { type Cable, type Patch, printAmount } from '@ypsilon/core'
-import { useStore } from '@xyflow/react'
+import { type Cable, type ParamDescription, printAmount, type SignalKind } from '@ypsilon/core'
 import { memo, type PointerEvent } from 'react'
 import type { App } from '../app/app.ts'
-import { useApp, useWorkspace } from '../app/context.ts'
+import { useApp, useDocument, useWorkspace } from '../app/context.ts'
 import { kindColour } from '../ui/icons.tsx'
-import { kindOfCable, type Routes, useInView } from './cables.tsx'
 import { setAmount } from './edits.ts'
 import { targetParam } from './fields/amount-field.tsx'
 import { newGesture } from './fields/types.ts'
-import type { Route } from './routing.ts'
+import type { Route } from './chart/routing.ts'
+import { useSceneState } from './scene-context.ts'
 
-/** Below this zoom nobody can read a tag. */
-const LEAST_READABLE = 0.4
 const FULL_DRAG = 120
 const FINE = 0.1
 
@@ -51,18 +48,19 @@ const dragAmount = (app: App, event: PointerEvent<HTMLElement>, cable: Cable): v
 interface TagProps {
   readonly cable: Cable
   readonly route: Route
-  readonly patch: Patch
+  readonly kind: SignalKind
+  readonly target: ParamDescription | undefined
 }
 
-const AmountTag = ({ cable, route: { tag }, patch }: TagProps) => {
+const AmountTag = memo(({ cable, route: { tag }, kind, target }: TagProps) => {
   const app = useApp()
-  const printed = printAmount(targetParam(patch, cable.to), cable.amount ?? 1)
+  const printed = printAmount(target, cable.amount ?? 1)
   return (
     <button
       type="button"
       data-tag={cable.id}
       className="tag mono nodrag nopan nokey"
-      style={{ left: tag.x, top: tag.y - 16, color: cable.color ?? kindColour(kindOfCable(patch, cable)) }}
+      style={{ left: tag.x, top: tag.y - 16, color: cable.color ?? kindColour(kind) }}
       aria-label={`${printed}, amount of ${cable.from} to ${cable.to}`}
       onPointerDown={(event) => {
         dragAmount(app, event, cable)
@@ -75,30 +73,21 @@ const AmountTag = ({ cable, route: { tag }, patch }: TagProps) => {
       {printed}
     </button>
   )
-}
-
-interface TagsProps {
-  readonly patch: Patch
-  readonly routes: Routes
-}
-
-/** Small tags near the ends of cables whose amount is not 1. Drag sideways or type in the inspector. */
-export const AmountTags = memo(({ patch, routes }: TagsProps) => {
-  const chosen = useWorkspace((state) => state.cable)
-  const inView = useInView()
-  const [x, y, zoom] = useStore((state) => state.transform)
-  return (
-    <div
-      className="pointer-events-none absolute left-0 top-0 z-[4] origin-top-left [&>*]:pointer-events-auto"
-      style={{ transform: `translate(${x}px, ${y}px) scale(${zoom})` }}
-    >
-      {patch.cables.map((cable) => {
-        const id = cable.id ?? '',
-          found = routes.get(id)
-        if (!found || ((cable.amount ?? 1) === 1 && chosen !== id)) return null
-        if (chosen !== id && (zoom < LEAST_READABLE || !inView(found.box))) return null
-        return <AmountTag key={id} cable={cable} route={found} patch={patch} />
-      })}
-    </div>
-  )
 })
+
+/** Small tags near the ends of cables whose amount is not 1; from further off those of the cable that is meant alone. */
+export const AmountTags = () => {
+  const patch = useDocument((state) => state.patch),
+    cables = useSceneState((state) => state.cables),
+    isNear = useSceneState((state) => state.distance === 'near'),
+    pointed = useSceneState((state) => state.pointed.cable),
+    chosen = useWorkspace((state) => state.cable)
+  return cables
+    .filter(({ id, cable }) => {
+      const isMeant = id === chosen || id === pointed
+      return cable.id !== undefined && (isMeant || (isNear && (cable.amount ?? 1) !== 1))
+    })
+    .map(({ id, cable, route, kind }) => (
+      <AmountTag key={id} cable={cable} route={route} kind={kind} target={targetParam(patch, cable.to)} />
+    ))
+}

@@ -1,11 +1,9 @@
 import type { Cable } from '@ypsilon/core'
-import { useReactFlow } from '@xyflow/react'
 import { type PointerEvent, useState } from 'react'
 import { useApp } from '../app/context.ts'
 import { moveCableEnd } from './edits.ts'
-import type { Route } from './routing.ts'
-
-const RADIUS = 6
+import type { Route } from './chart/routing.ts'
+import { usePointing, useScene, useSceneState } from './scene-context.ts'
 
 interface EndProps {
   readonly cable: Cable
@@ -14,22 +12,11 @@ interface EndProps {
   readonly y: number
 }
 
-/** The port of a side under a place of the page. */
-const portUnder = (x: number, y: number, end: 'from' | 'to'): string | undefined => {
-  const under = document.elementsFromPoint(x, y)
-  const handle = under
-    .map((element) => element.closest<HTMLElement>('[data-port]'))
-    .find((found) => found?.classList.contains(end === 'from' ? 'source' : 'target'))
-  if (handle) return handle.dataset['port']
-  if (end === 'from') return undefined
-  const row = under.map((element) => element.closest<HTMLElement>('[data-row]')).find(Boolean)
-  return row?.querySelector('[data-port]') ? row.dataset['row'] : undefined
-}
-
 /** One end of the selected cable, to be picked up and moved; let go beside a port, or with Escape, it goes back. */
 const End = ({ cable, end, x, y }: EndProps) => {
   const app = useApp()
-  const { screenToFlowPosition } = useReactFlow()
+  const scene = useScene(),
+    pointing = usePointing()
   const [at, setAt] = useState<{ x: number; y: number } | undefined>(undefined)
   const drag = (event: PointerEvent<SVGCircleElement>): void => {
     if (event.button !== 0) return
@@ -38,7 +25,7 @@ const End = ({ cable, end, x, y }: EndProps) => {
     element.setPointerCapture(event.pointerId)
     let isGivenUp = false
     const move = (moved: globalThis.PointerEvent): void => {
-      setAt(screenToFlowPosition({ x: moved.clientX, y: moved.clientY }))
+      setAt(scene.view.toChart(pointing.toFrame(moved)))
     }
     const giveUp = (pressed: KeyboardEvent): void => {
       if (pressed.key !== 'Escape') return
@@ -49,8 +36,9 @@ const End = ({ cable, end, x, y }: EndProps) => {
     }
     const up = (dropped: globalThis.PointerEvent): void => {
       stop()
-      const port = portUnder(dropped.clientX, dropped.clientY, end)
-      if (!isGivenUp && port !== undefined && cable.id !== undefined) moveCableEnd(app, cable.id, end, port)
+      const target = pointing.targetAt(pointing.toFrame(dropped))
+      const isMeant = target?.side === (end === 'from' ? 'out' : 'in')
+      if (!isGivenUp && isMeant && cable.id !== undefined) moveCableEnd(app, cable.id, end, target.port)
     }
     const stop = (): void => {
       setAt(undefined)
@@ -69,7 +57,6 @@ const End = ({ cable, end, x, y }: EndProps) => {
         className="cable-end nopan nodrag nokey"
         cx={at?.x ?? x}
         cy={at?.y ?? y}
-        r={RADIUS}
         data-cable-end={end}
         onPointerDown={drag}
       />
@@ -77,8 +64,8 @@ const End = ({ cable, end, x, y }: EndProps) => {
   )
 }
 
-/** Beside the ports, so that those can still be reached. */
-const BESIDE = 14
+/** Beside the ports on the screen, so that those can still be reached. */
+const BESIDE_PX = 14
 const START = /^M([\d.-]+) ([\d.-]+)/
 const LAST = /([\d.-]+) ([\d.-]+)\s*$/
 
@@ -88,13 +75,19 @@ interface EndsProps {
 }
 
 export const CableEnds = ({ cable, route: { path } }: EndsProps) => {
+  const beside =
+    BESIDE_PX *
+    Math.max(
+      1,
+      useSceneState((state) => state.scale),
+    )
   const start = START.exec(path),
     last = LAST.exec(path)
   if (!start || !last) return null
   return (
     <>
-      <End cable={cable} end="from" x={Number(start[1]) + BESIDE} y={Number(start[2])} />
-      <End cable={cable} end="to" x={Number(last[1]) - BESIDE} y={Number(last[2])} />
+      <End cable={cable} end="from" x={Number(start[1]) + beside} y={Number(start[2])} />
+      <End cable={cable} end="to" x={Number(last[1]) - beside} y={Number(last[2])} />
     </>
   )
 }

@@ -7,7 +7,9 @@ import { commandEntry } from '../app/command-entry.ts'
 import type { Place } from '../commands/command.ts'
 import { MenuAt, type MenuEntry, type MenuPart } from '../ui/menu.tsx'
 import { cablesFrom, cablesTo } from './cable-index.ts'
+import type { PortHit } from './chart/pointing.ts'
 import { labelOf } from './edits.ts'
+import { usePointing } from './scene-context.ts'
 
 /** Commands that apply at a place. */
 const commandsAt = (app: App, place: Place): MenuEntry[] =>
@@ -119,14 +121,17 @@ const colourPart = (app: App, id: string): MenuPart => ({
 })
 
 /** What the menu offers for what is under the pointer; it is selected with that. */
-const partsFor = (app: App, under: Element): readonly MenuPart[] => {
+const partsFor = (app: App, under: Element, hit: PortHit | undefined): readonly MenuPart[] => {
   const { workspace } = app
   const port = under.closest<HTMLElement>('[data-port]'),
     row = under.closest<HTMLElement>('[data-row]')?.dataset['row'],
     cable =
       under.closest<HTMLElement>('[data-cable]')?.dataset['cable'] ??
       under.closest<HTMLElement>('[data-tag]')?.dataset['tag'],
-    card = under.closest<HTMLElement>('[data-module]')?.dataset['module']
+    card =
+      under.closest<HTMLElement>('[data-module]')?.dataset['module'] ??
+      under.closest<HTMLElement>('[data-loupe]')?.dataset['loupe']
+  if (hit) return portParts(app, hit.port, hit.side === 'out' ? 'output' : 'input')
   if (port)
     return portParts(app, port.dataset['port']!, port.classList.contains('source') ? 'output' : 'input')
   if (row !== undefined) return portParts(app, row, 'input')
@@ -149,13 +154,17 @@ const partsFor = (app: App, under: Element): readonly MenuPart[] => {
 /** Wraps the chart. */
 export const ChartMenu = ({ children }: { readonly children: ReactElement }) => {
   const app = useApp()
+  const pointing = usePointing()
   const [parts, setParts] = useState<readonly MenuPart[]>([])
   return (
     <MenuAt parts={parts}>
       <div
         className="h-full"
         onContextMenuCapture={(event: MouseEvent) => {
-          setParts(partsFor(app, event.target as Element))
+          const { pointerType } = event.nativeEvent as PointerEvent
+          // The menu key has no pointer: it is about what has the focus.
+          const hit = pointerType ? pointing.portAt(pointing.toFrame(event)) : undefined
+          setParts(partsFor(app, event.target as Element, hit))
         }}
       >
         {children}

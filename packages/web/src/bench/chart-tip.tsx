@@ -1,13 +1,16 @@
 /** What is under the pointer on the chart, in words: ports, tags and cables, with the value now. One for the whole chart. */
 import { CATALOGUE, descriptionOf, type Patch, patchIndex, printAmount, splitTarget } from '@ypsilon/core'
-import { type RefObject, useEffect, useState } from 'react'
+import { useEffect, useRef, useState } from 'react'
 import { useApp } from '../app/context.ts'
 import type { App } from '../app/app.ts'
 import { cablesFrom, cablesTo } from './cable-index.ts'
+import type { Scene } from './chart/scene.ts'
 import { labelOf } from './edits.ts'
 import { targetParam } from './fields/amount-field.tsx'
+import { useScene } from './scene-context.ts'
 
-const REST_MS = 450
+const REST_MS = 450,
+  SOON_MS = 60
 const BESIDE = 14
 /** Nothing of it stands outside the window. */
 const WIDEST = 330
@@ -54,22 +57,6 @@ const cableWords = ({ document }: App, id: string): string | undefined => {
   return `${endWords(patch, cable.from)} → ${endWords(patch, cable.to)}, ${amount}${cable.muted ? ', muted' : ''}`
 }
 
-/** What is to be said of an element of the chart; undefined for what says it itself. */
-const wordsFor = (app: App, element: Element): string | undefined => {
-  const port = element.closest<HTMLElement>('[data-port]'),
-    name = port?.dataset['port']
-  if (port && name !== undefined)
-    return port.classList.contains('source') ? outputWords(app, name) : inputWords(app, name)
-  const { cable, tag } = {
-    cable: element.closest<HTMLElement>('[data-cable]')?.dataset['cable'],
-    tag: element.closest<HTMLElement>('[data-tag]')?.dataset['tag'],
-  }
-  const id = cable ?? tag
-  if (id !== undefined) return cableWords(app, id)
-  const card = element.closest('.head') && element.closest<HTMLElement>('[data-module]')?.dataset['module']
-  return card ? cardWords(app, card) : undefined
-}
-
 /** A card by its head: what it is, what it is for, and its keys. */
 const cardWords = ({ document }: App, id: string): string | undefined => {
   const module = patchIndex(document.getState().patch).module.get(id)
@@ -83,25 +70,50 @@ const cardWords = ({ document }: App, id: string): string | undefined => {
   ].join(' · ')
 }
 
-/** Comes when the pointer has rested, and goes with its next move or press. */
-export const ChartTip = ({ frame }: { readonly frame: RefObject<HTMLDivElement | null> }) => {
-  const app = useApp()
+/** What is to be said of what the pointer is over; undefined for what says it itself. */
+const wordsFor = (app: App, scene: Scene, element: Element): string | undefined => {
+  const { pointed, distance } = scene.store.getState()
+  if (pointed.port !== undefined)
+    return pointed.side === 'out' ? outputWords(app, pointed.port) : inputWords(app, pointed.port)
+  const { cable, tag } = {
+    cable: element.closest<HTMLElement>('[data-cable]')?.dataset['cable'],
+    tag: element.closest<HTMLElement>('[data-tag]')?.dataset['tag'],
+  }
+  const id = cable ?? tag
+  if (id !== undefined) return cableWords(app, id)
+  const card = element.closest<HTMLElement>('[data-module]')?.dataset['module']
+  if (card === undefined) return undefined
+  if (distance === 'far') return labelOf(app.document.getState().patch, card)
+  return element.closest('.head') ? cardWords(app, card) : undefined
+}
+
+/** Comes when the pointer has rested, sooner where nothing else names a thing, and goes with its next move or press. */
+export const ChartTip = () => {
+  const app = useApp(),
+    scene = useScene()
+  const frame = useRef<HTMLDivElement>(null)
   const [shown, setShown] = useState<Shown | undefined>(undefined)
   useEffect(() => {
-    const chart = frame.current
-    if (!chart) return undefined
+    const chart = frame.current!.parentElement!
     let timer: ReturnType<typeof setTimeout> | undefined
     const away = (): void => {
       clearTimeout(timer)
       setShown(undefined)
     }
     const move = ({ target, clientX: x, clientY: y, buttons }: PointerEvent): void => {
+      const { pointed, distance } = scene.store.getState()
+      const isNear = distance === 'near',
+        isSoon = distance === 'far' || (!isNear && pointed.port !== undefined)
       away()
-      if (buttons !== 0) return
-      timer = setTimeout(() => {
-        const words = wordsFor(app, target as Element)
-        if (words !== undefined) setShown({ words, x, y })
-      }, REST_MS)
+      // With a cable in hand the ports it may go to are named as well.
+      if (buttons !== 0 && pointed.port === undefined) return
+      timer = setTimeout(
+        () => {
+          const words = wordsFor(app, scene, target as Element)
+          if (words !== undefined) setShown({ words, x, y })
+        },
+        isSoon || buttons !== 0 ? SOON_MS : REST_MS,
+      )
     }
     chart.addEventListener('pointermove', move)
     chart.addEventListener('pointerleave', away)
@@ -116,16 +128,18 @@ export const ChartTip = ({ frame }: { readonly frame: RefObject<HTMLDivElement |
       window.removeEventListener('keydown', away, true)
       window.removeEventListener('wheel', away, true)
     }
-  }, [app, frame])
+  }, [app, scene])
   return (
-    shown && (
-      <div
-        className="tip pointer-events-none fixed"
-        role="tooltip"
-        style={{ left: Math.min(shown.x + BESIDE, window.innerWidth - WIDEST), top: shown.y + BESIDE }}
-      >
-        {shown.words}
-      </div>
-    )
+    <div ref={frame}>
+      {shown && (
+        <div
+          className="tip pointer-events-none fixed"
+          role="tooltip"
+          style={{ left: Math.min(shown.x + BESIDE, window.innerWidth - WIDEST), top: shown.y + BESIDE }}
+        >
+          {shown.words}
+        </div>
+      )}
+    </div>
   )
 }

@@ -2,57 +2,48 @@ import {
   ReactFlow,
   ReactFlowProvider,
   type ReactFlowProps,
-  SelectionMode,
   useReactFlow,
+  useStoreApi,
   ViewportPortal,
 } from '@xyflow/react'
-import { type DragEvent, type MouseEvent, useRef } from 'react'
-import { useApp, useDocument, useWorkspace } from '../app/context.ts'
+import { type DragEvent, type MouseEvent, type RefObject, useEffect, useRef, useState } from 'react'
+import { useApp, useDocument } from '../app/context.ts'
 import { AmountTags } from './amount-tags.tsx'
-import { Cables, useRoutes } from './cables.tsx'
-import { Card } from './card.tsx'
-import { ConnectionLine } from './connection-line.tsx'
-import { addAndWire, GRID } from './edits.ts'
-import { CARD_WIDTH } from './geometry.ts'
+import { CableLines } from './cable-lines.tsx'
+import { Cards } from './cards.tsx'
+import { CARD_WIDTH } from './chart/geometry.ts'
+import { Pointing } from './chart/pointing.ts'
+import { Scene } from './chart/scene.ts'
 import { ChartMenu } from './chart-menu.tsx'
 import { ChartTip } from './chart-tip.tsx'
+import { addAndWire } from './edits.ts'
+import { Loupes } from './loupe.tsx'
 import { Crosses, Neatline } from './neatline.tsx'
-import { useCards } from './use-cards.ts'
+import { ChartContext, type OnChart } from './scene-context.ts'
 import { useChart } from './use-chart.ts'
-import { useConnecting } from './use-connecting.ts'
-import { useWatching } from './use-watching.ts'
 
-const NODE_TYPES = { card: Card }
-const NO_EDGES: never[] = []
-const SNAP: [number, number] = [GRID, GRID]
+/** Cards and cables are drawn by the scene: the library moves the view and draws boxes of selection. */
+const NOTHING: never[] = []
 /** What a dragged part carries. */
 export const PART = 'application/x-ypsilon-part'
 
-/** How the chart is moved, selected on and connected. Keys are the page's own. */
+/** How the chart is moved and selected on. Keys are the page's own. */
 const MANNERS = {
-  connectionLineComponent: ConnectionLine,
-  connectionRadius: 14,
-  snapToGrid: true,
-  snapGrid: SNAP,
   minZoom: 0.25,
   maxZoom: 2,
   deleteKeyCode: null,
   selectionKeyCode: 'Shift',
-  multiSelectionKeyCode: ['Control', 'Meta'],
-  selectionMode: SelectionMode.Partial,
+  multiSelectionKeyCode: null,
   panOnScroll: true,
   panOnDrag: true,
   zoomOnDoubleClick: false,
   zoomActivationKeyCode: ['Control', 'Meta'],
   disableKeyboardA11y: true,
-  onlyRenderVisibleElements: true,
-  nodesFocusable: false,
   proOptions: { hideAttribution: true },
-  elevateNodesOnSelect: false,
 } as const satisfies Partial<ReactFlowProps>
 
 const EmptyChart = () => (
-  <div className="pointer-events-none absolute inset-0 flex items-center justify-center">
+  <div className="pointer-events-none absolute inset-0 z-[5] flex items-center justify-center">
     <div className="max-w-[400px] bg-page px-3 py-2 text-center text-ink2">
       <p className="mb-2 text-15 font-semibold text-ink">The bench is empty</p>
       <p>
@@ -86,58 +77,121 @@ const useAdding = () => {
   }
 }
 
-const BareChart = () => {
+/** Cards that touch the box that is drawn with Shift are selected while it grows. */
+const useBoxing = (scene: Scene): void => {
   const { workspace } = useApp()
-  const frame = useRef<HTMLDivElement>(null)
-  const patch = useDocument((state) => state.patch),
-    open = useWorkspace((state) => state.open)
-  const { nodes, placed, ...moves } = useCards()
-  const routes = useRoutes(patch, placed)
-  const pointer = useChart(frame)
-  useWatching(patch, nodes, open)
-  const connecting = useConnecting()
+  const flow = useStoreApi()
+  useEffect(
+    () =>
+      flow.subscribe(({ userSelectionRect: rect }, before) => {
+        if (!rect || rect === before.userSelectionRect) return
+        const from = scene.view.toChart(rect),
+          to = scene.view.toChart({ x: rect.x + rect.width, y: rect.y + rect.height })
+        const ids = scene.cardsIn({ left: from.x, top: from.y, right: to.x, bottom: to.y })
+        const { selection, select } = workspace.getState()
+        if (ids.size !== selection.length || !selection.every((id) => ids.has(id))) select([...ids])
+      }),
+    [flow, scene, workspace],
+  )
+}
+
+interface Elements {
+  readonly frame: RefObject<HTMLDivElement | null>
+  readonly cables: RefObject<HTMLCanvasElement | null>
+  readonly pictures: RefObject<HTMLCanvasElement | null>
+  readonly line: RefObject<SVGPathElement | null>
+}
+
+/** Scene and pointer are given the elements they work on. */
+const useAttached = ({ scene, pointing }: OnChart, { frame, cables, pictures, line }: Elements): void => {
+  const flow = useStoreApi()
+  useEffect(() => {
+    const stops = [
+      scene.attach({ frame: frame.current!, cables: cables.current!, pictures: pictures.current! }, flow),
+      pointing.attach({
+        frame: frame.current!,
+        line: line.current!,
+        pan: (x, y) => void flow.getState().panBy({ x, y }),
+      }),
+    ]
+    return () => {
+      for (const stop of stops) stop()
+    }
+  }, [scene, pointing, flow, frame, cables, pictures, line])
+}
+
+const IsEmpty = () => (useDocument((state) => state.patch.modules.length === 0) ? <EmptyChart /> : null)
+
+const BareChart = () => {
+  const app = useApp(),
+    { workspace } = app
+  const frame = useRef<HTMLDivElement>(null),
+    cables = useRef<HTMLCanvasElement>(null),
+    pictures = useRef<HTMLCanvasElement>(null),
+    line = useRef<SVGPathElement>(null)
+  const [onChart] = useState((): OnChart => {
+    const scene = new Scene(app)
+    return { scene, pointing: new Pointing(app, scene) }
+  })
+  const { scene } = onChart
+  useAttached(onChart, { frame, cables, pictures, line })
+  const pointer = useChart(frame, scene)
+  useBoxing(scene)
   return (
-    <ChartMenu>
-      <div
-        ref={frame}
-        className="chart h-full"
-        data-chart=""
-        data-testid="chart"
-        role="application"
-        aria-label="Chart"
-        tabIndex={-1}
-        {...useAdding()}
-        onPointerMove={(event) => {
-          pointer.current = { x: event.clientX, y: event.clientY, isInside: true }
-        }}
-        onPointerLeave={() => {
-          pointer.current.isInside = false
-        }}
-      >
-        <ReactFlow
-          nodes={nodes}
-          edges={NO_EDGES}
-          nodeTypes={NODE_TYPES}
-          {...moves}
-          {...connecting}
-          {...MANNERS}
-          onPaneClick={() => {
-            workspace.getState().select([])
-            workspace.getState().openFinder(undefined)
-            frame.current?.focus({ preventScroll: true })
+    <ChartContext value={onChart}>
+      <ChartMenu>
+        <div
+          ref={frame}
+          className="chart h-full"
+          data-chart=""
+          data-testid="chart"
+          role="application"
+          aria-label="Chart"
+          tabIndex={-1}
+          {...useAdding()}
+          onPointerMove={(event) => {
+            pointer.current = { x: event.clientX, y: event.clientY, isInside: true }
+          }}
+          onPointerLeave={() => {
+            pointer.current.isInside = false
+          }}
+          onScroll={(event) => {
+            // What the browser scrolls to a focus is moved by the view instead.
+            event.currentTarget.scrollTo(0, 0)
           }}
         >
-          <Crosses />
-          <ViewportPortal>
-            <Cables patch={patch} routes={routes} />
-          </ViewportPortal>
-          <AmountTags patch={patch} routes={routes} />
-          <Neatline />
-        </ReactFlow>
-        {patch.modules.length === 0 && <EmptyChart />}
-        <ChartTip frame={frame} />
-      </div>
-    </ChartMenu>
+          <ReactFlow
+            nodes={NOTHING}
+            edges={NOTHING}
+            {...MANNERS}
+            onPaneClick={({ target }) => {
+              // Cards lie on the pane: a click on one is not a click beside all of them.
+              if (!(target as Element).classList.contains('react-flow__pane')) return
+              workspace.getState().select([])
+              workspace.getState().openFinder(undefined)
+              scene.loupes.tidy()
+              frame.current?.focus({ preventScroll: true })
+            }}
+          >
+            <Crosses />
+            <canvas ref={cables} className="z-[1]" aria-hidden="true" />
+            <ViewportPortal>
+              <CableLines />
+              <Cards />
+              <AmountTags />
+            </ViewportPortal>
+            <canvas ref={pictures} className="z-[5]" aria-hidden="true" />
+            <svg className="in-hand" aria-hidden="true">
+              <path ref={line} />
+            </svg>
+            <Neatline />
+            <Loupes />
+          </ReactFlow>
+          <IsEmpty />
+          <ChartTip />
+        </div>
+      </ChartMenu>
+    </ChartContext>
   )
 }
 

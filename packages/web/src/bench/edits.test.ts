@@ -2,14 +2,14 @@ import { emptyPatch, type Patch } from '@ypsilon/core'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { freePlace, GRID } from './edits.ts'
-import { boxOf, cardLayout } from './geometry.ts'
+import { boxOf, cardLayout } from './chart/geometry.ts'
 
 const patchOf = (places: readonly (readonly [number, number])[]): Patch => ({
   ...emptyPatch('Places'),
   modules: places.map(([x, y], n) => ({ id: `m${n}`, type: 'filter', x, y })),
 })
-const box = (patch: Patch, type: string, x: number, y: number) =>
-  boxOf(cardLayout(patch, { id: '', type }, false), x, y)
+const box = (type: string, x: number, y: number) =>
+  boxOf(cardLayout({ id: '', type }, new Set(), false), x, y)
 
 describe('a new module', () => {
   it('stands where it was wanted, on the grid, as long as no head is hidden by it', () => {
@@ -25,9 +25,9 @@ describe('a new module', () => {
         const { x = 0, y = 0 } = patch.modules[0]!
         const found = freePlace(patch, 'osc', x, y)
         expect([found.x % GRID, found.y % GRID].map(Math.abs)).toEqual([0, 0])
-        const mine = box(patch, 'osc', found.x, found.y)
+        const mine = box('osc', found.x, found.y)
         for (const module of patch.modules) {
-          const other = box(patch, module.type, module.x ?? 0, module.y ?? 0)
+          const other = box(module.type, module.x ?? 0, module.y ?? 0)
           const isApart =
             mine.left >= other.right ||
             mine.right <= other.left ||

@@ -8,9 +8,10 @@ import {
   type Patch,
   patchIndex,
   splitTarget,
+  usedNames,
 } from '@ypsilon/core'
 import type { DocumentStore } from '../store/document.ts'
-import { boxOf, CARD_WIDTH, cardLayout } from './geometry.ts'
+import { boxOf, CARD_WIDTH, cardLayout } from './chart/geometry.ts'
 import type { WorkspaceStore } from '../store/workspace.ts'
 
 export interface EditParts {
@@ -61,9 +62,9 @@ export const freePlace = (patch: Patch, type: string, x: number, y: number): { x
 /** The nearest place at which a card touches no other. */
 const nearestFree = (patch: Patch, type: string, x: number, y: number): { x: number; y: number } => {
   const taken = patch.modules.map((module) =>
-    boxOf(cardLayout(patch, module, false), module.x ?? 0, module.y ?? 0),
+    boxOf(cardLayout(module, usedNames(patch, module.id), false), module.x ?? 0, module.y ?? 0),
   )
-  const layout = cardLayout(patch, { id: '', type }, false)
+  const layout = cardLayout({ id: '', type }, new Set(), false)
   const isFree = (place: { x: number; y: number }): boolean => {
     const { left, top, right, bottom } = boxOf(layout, place.x, place.y)
     return taken.every(

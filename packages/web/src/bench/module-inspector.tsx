@@ -16,8 +16,7 @@ import { useParamEdit } from './card-param.tsx'
 import { DataFields } from './data-fields.tsx'
 import { labelOf } from './edits.ts'
 import { ParamField } from './fields/param-field.tsx'
-import { ModulePicture } from './module-picture.tsx'
-import { Picture } from './picture.tsx'
+import { LivePicture } from './live-picture.tsx'
 import { reachOf } from './reach.ts'
 
 interface ModuleParamProps {
@@ -81,11 +80,7 @@ const Known = ({ module, patch, description }: KnownProps) => {
   return (
     <>
       <Head module={module} patch={patch} description={description} />
-      {description.picture ? (
-        <ModulePicture module={module} description={description} />
-      ) : (
-        <Picture module={module} />
-      )}
+      <LivePicture module={module} patch={patch} />
       {description.data && description.data.length > 0 && (
         <DataFields module={module} description={description} patch={patch} />
       )}

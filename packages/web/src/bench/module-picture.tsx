@@ -1,11 +1,4 @@
-import {
-  own,
-  CATALOGUE,
-  contextOf,
-  type ModuleDescription,
-  type PatchModule,
-  type Picture,
-} from '@ypsilon/core'
+import { type ModuleDescription, type Picture, pictureOf } from '@ypsilon/core'
 import { memo, useMemo } from 'react'
 
 const WIDTH = 272,
@@ -72,43 +65,9 @@ export const PictureView = ({ picture }: { picture: Picture }) => (
   </figure>
 )
 
-const pictureOf = (module: PatchModule, description: ModuleDescription): Picture | undefined => {
-  const context = contextOf(module, CATALOGUE, 48000),
-    params = CATALOGUE.get(module.type)?.params
-  const number = (name: string): number => {
-    const fallback = params?.get(name)?.default,
-      value = own(module.params, name) ?? fallback
-    if (typeof value === 'boolean') return Number(value)
-    return Number.isFinite(Number(value)) ? Number(value) : Number(fallback ?? 0)
-  }
-  return description.picture?.({
-    number,
-    choice: context.choice,
-    data: (name) => own(module.data, name) ?? description.data?.find((item) => item.name === name)?.default,
-  })
-}
-
-interface ModulePictureProps {
-  readonly module: PatchModule
-  readonly description: ModuleDescription
-}
-
-/** A module's picture at its settings. */
-export const ModulePicture = memo(({ module, description }: ModulePictureProps) => {
-  const picture = useMemo(() => pictureOf(module, description), [module, description])
-  return picture ? (
-    <div className="border-b border-rule px-3 py-2">
-      <PictureView picture={picture} />
-    </div>
-  ) : null
-})
-
 /** A module's picture as it comes; nothing where it has none. */
-export const DefaultPicture = memo(({ description }: Pick<ModulePictureProps, 'description'>) => {
-  const picture = useMemo(
-    () => pictureOf({ id: 'guide', type: description.type }, description),
-    [description],
-  )
+export const DefaultPicture = memo(({ description }: { readonly description: ModuleDescription }) => {
+  const picture = useMemo(() => pictureOf({ id: 'guide', type: description.type }), [description])
   return picture ? (
     <div className="w-64 shrink-0">
       <PictureView picture={picture} />

@@ -1,55 +1,78 @@
-import { useStore } from '@xyflow/react'
-import type { CSSProperties } from 'react'
+/** The chart's ground and border: faint crosses and the scale along its edge, moved with the view outside React. */
+import { useEffect, useRef } from 'react'
+import { useScene } from './scene-context.ts'
 
-/** The scale along the chart's border: its steps follow pan and zoom. */
+const CROSS = 48
+/** Of a scale: so many chart pixels a step, more of them from further off. */
+const stepAt = (zoom: number): number => CROSS * zoom * (zoom < 0.5 ? 4 : zoom < 1 ? 2 : 1)
+
+const EDGE = 'pointer-events-none absolute z-[6] neat'
+
+/** Called with the view at once and at every move. */
+const useView = (draw: (view: { x: number; y: number; zoom: number }, isAtRest: boolean) => void): void => {
+  const { view } = useScene()
+  useEffect(() => {
+    const stops = [
+      view.onMove(() => {
+        draw(view, false)
+      }),
+      view.onRest(() => {
+        draw(view, true)
+      }),
+    ]
+    draw(view, true)
+    return () => {
+      for (const stop of stops) stop()
+    }
+  }, [view, draw])
+}
+
+/** The scale along the border: its steps follow pan and zoom. */
 export const Neatline = () => {
-  const [x, y, zoom] = useStore((state) => state.transform)
-  const step = 48 * zoom * (zoom < 0.5 ? 4 : zoom < 1 ? 2 : 1)
-  const bar = (direction: 'right' | 'bottom', offset: number): CSSProperties => ({
-    backgroundImage: `repeating-linear-gradient(to ${direction}, var(--neat) 0 ${step / 2}px, var(--card) ${step / 2}px ${step}px)`,
-    ...(direction === 'right'
-      ? { backgroundPositionX: offset % step }
-      : { backgroundPositionY: offset % step }),
+  const frame = useRef<HTMLDivElement>(null)
+  const shown = useRef(0)
+  const draw = useRef(({ x, y, zoom }: { x: number; y: number; zoom: number }) => {
+    const element = frame.current
+    if (!element) return
+    const step = stepAt(zoom)
+    if (step !== shown.current) element.style.setProperty('--step', `${step}px`)
+    shown.current = step
+    for (const edge of element.children as HTMLCollectionOf<HTMLElement>)
+      edge.style.backgroundPosition = edge.dataset['edge'] === 'level' ? `${x % step}px 0` : `0 ${y % step}px`
   })
-  const edge = 'pointer-events-none absolute z-[5]'
-  const rule = '0.5px solid var(--ink2)'
+  useView(draw.current)
   return (
-    <div aria-hidden="true">
-      <div
-        className={`${edge} left-0 right-0 top-0 h-[5px]`}
-        style={{ ...bar('right', x), backgroundSize: `${step}px 100%`, borderBottom: rule }}
-      />
-      <div
-        className={`${edge} bottom-0 left-0 right-0 h-[5px]`}
-        style={{ ...bar('right', x), backgroundSize: `${step}px 100%`, borderTop: rule }}
-      />
-      <div
-        className={`${edge} bottom-0 left-0 top-0 w-[5px]`}
-        style={{ ...bar('bottom', y), backgroundSize: `100% ${step}px`, borderRight: rule }}
-      />
-      <div
-        className={`${edge} bottom-0 right-0 top-0 w-[5px]`}
-        style={{ ...bar('bottom', y), backgroundSize: `100% ${step}px`, borderLeft: rule }}
-      />
+    <div ref={frame} aria-hidden="true">
+      <div className={`${EDGE} neat-level left-0 right-0 top-0 h-[5px] border-b`} data-edge="level" />
+      <div className={`${EDGE} neat-level bottom-0 left-0 right-0 h-[5px] border-t`} data-edge="level" />
+      <div className={`${EDGE} neat-upright bottom-0 left-0 top-0 w-[5px] border-r`} data-edge="upright" />
+      <div className={`${EDGE} neat-upright bottom-0 right-0 top-0 w-[5px] border-l`} data-edge="upright" />
     </div>
   )
 }
 
-/** Faint crosses every 48 px of the page. */
+const crossImage = (size: number): string => {
+  const mid = size / 2
+  const mark = `<svg xmlns="http://www.w3.org/2000/svg" width="${size}" height="${size}"><path d="M${mid - 2} ${mid}h4M${mid} ${mid - 2}v4" stroke="#8fa0a8" stroke-opacity="0.5" stroke-width="1"/></svg>`
+  return `url("data:image/svg+xml,${encodeURIComponent(mark)}")`
+}
+
+/** Faint crosses every 48 px of the page: one layer that is moved by less than a step, and drawn anew after a zoom. */
 export const Crosses = () => {
-  const [x, y, zoom] = useStore((state) => state.transform)
-  const size = 48 * zoom
-  const mark = encodeURIComponent(
-    `<svg xmlns="http://www.w3.org/2000/svg" width="${size}" height="${size}"><path d="M${size / 2 - 2} ${size / 2}h4M${size / 2} ${size / 2 - 2}v4" stroke="#8fa0a8" stroke-opacity="0.5" stroke-width="1"/></svg>`,
-  )
-  return (
-    <div
-      aria-hidden="true"
-      className="pointer-events-none absolute inset-0"
-      style={{
-        backgroundImage: `url("data:image/svg+xml,${mark}")`,
-        backgroundPosition: `${x - size / 2}px ${y - size / 2}px`,
-      }}
-    />
-  )
+  const layer = useRef<HTMLDivElement>(null)
+  const drawn = useRef(0)
+  const draw = useRef(({ x, y, zoom }: { x: number; y: number; zoom: number }, isAtRest: boolean) => {
+    const element = layer.current
+    if (!element) return
+    const size = CROSS * zoom
+    if (isAtRest && drawn.current !== zoom) {
+      drawn.current = zoom
+      element.style.backgroundImage = crossImage(size)
+    }
+    const scale = zoom / drawn.current,
+      rest = (at: number): number => (((at % size) + size) % size) - 1.5 * size
+    element.style.transform = `translate(${rest(x)}px, ${rest(y)}px) scale(${scale})`
+  })
+  useView(draw.current)
+  return <div ref={layer} aria-hidden="true" className="crosses" />
 }

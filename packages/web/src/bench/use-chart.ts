@@ -1,13 +1,14 @@
 /** The chart as commands ask for it: what it shows, where a new module goes, the finder and the focus. */
-import { useReactFlow, useStoreApi } from '@xyflow/react'
+import { useReactFlow } from '@xyflow/react'
 import { type RefObject, useEffect, useRef } from 'react'
-import { useApp, useDocument } from '../app/context.ts'
 import { attachChart } from '../app/chart.ts'
-import { wholeView } from './chart-nodes.ts'
-import { CARD_WIDTH } from './geometry.ts'
+import { useApp, useDocument } from '../app/context.ts'
+import { fittingZoom, LEAST_WHOLE, viewOn, wholeView } from './chart/fit.ts'
+import { CARD_WIDTH } from './chart/geometry.ts'
+import type { Scene } from './chart/scene.ts'
 
-/** Pictures until a patch that was just opened is fitted into the view. */
-const FIT_MS = 60
+/** Until a patch that was just opened is fitted into the view. */
+const FIT_MS = 30
 const MOVE_MS = 200
 const HEAD = 60
 
@@ -18,19 +19,42 @@ export interface Pointer {
   isInside: boolean
 }
 
-export const useChart = (frame: RefObject<HTMLDivElement | null>): RefObject<Pointer> => {
+/** A patch that was just opened is shown whole; where it would come out too small, panels make room for it. */
+const useOpening = (scene: Scene): void => {
   const app = useApp()
-  const flow = useStoreApi()
-  const { screenToFlowPosition, setViewport, getViewport } = useReactFlow()
+  const { setViewport } = useReactFlow()
+  const opened = useDocument((state) => state.opened)
+  useEffect(() => {
+    app.workspace.getState().begin()
+    const show = (): void => {
+      void setViewport(wholeView(scene.boxes(), scene.view))
+    }
+    const timer = setTimeout(() => {
+      if (fittingZoom(scene.boxes(), scene.view) < LEAST_WHOLE && app.workspace.getState().fold())
+        // The frame is larger once they are gone.
+        requestAnimationFrame(() => requestAnimationFrame(show))
+      else show()
+    }, FIT_MS)
+    return () => {
+      clearTimeout(timer)
+    }
+  }, [app, scene, opened, setViewport])
+}
+
+export const useChart = (frame: RefObject<HTMLDivElement | null>, scene: Scene): RefObject<Pointer> => {
+  const app = useApp()
+  const { screenToFlowPosition, setViewport } = useReactFlow()
   const pointer = useRef<Pointer>({ x: 0, y: 0, isInside: false })
   useEffect(() => {
-    const fit = (ids?: readonly string[], duration = MOVE_MS): void => {
-      const { width, height } = flow.getState()
-      void setViewport(wholeView(app.document.getState().patch, { width, height }, ids), { duration })
-    }
+    const { view } = scene
     return attachChart(app.chart, {
       fit: (ids) => {
-        fit(ids)
+        void setViewport(wholeView(scene.boxes(ids), view, ids ? 0 : undefined), { duration: MOVE_MS })
+      },
+      reveal: (id) => {
+        const card = scene.cards.get(id)
+        const wanted = card && viewOn(card.box, view)
+        if (wanted) void setViewport(wanted, { duration: MOVE_MS })
       },
       openFinder: () => {
         const box = frame.current!.getBoundingClientRect()
@@ -40,24 +64,12 @@ export const useChart = (frame: RefObject<HTMLDivElement | null>): RefObject<Poi
         app.workspace.getState().openFinder({ ...screenToFlowPosition({ x, y }), left: x, top: y })
       },
       centre: () => {
-        const { width, height } = flow.getState(),
-          { x, y, zoom } = getViewport()
-        return { x: (width / 2 - x) / zoom - CARD_WIDTH / 2, y: (height / 2 - y) / zoom - HEAD }
+        const { x, y } = view.toChart({ x: view.width / 2, y: view.height / 2 })
+        return { x: x - CARD_WIDTH / 2, y: y - HEAD / view.zoom }
       },
       focus: () => frame.current?.focus({ preventScroll: true }),
     })
-  }, [app, flow, frame, screenToFlowPosition, setViewport, getViewport])
-  // A patch that was just opened is shown whole; what was selected in the one before is not in it.
-  const opened = useDocument((state) => state.opened)
-  useEffect(() => {
-    app.workspace.getState().begin()
-    const timer = setTimeout(() => {
-      const { width, height } = flow.getState()
-      void setViewport(wholeView(app.document.getState().patch, { width, height }))
-    }, FIT_MS)
-    return () => {
-      clearTimeout(timer)
-    }
-  }, [app, flow, opened, setViewport])
+  }, [app, scene, frame, screenToFlowPosition, setViewport])
+  useOpening(scene)
   return pointer
 }

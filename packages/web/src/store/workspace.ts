@@ -54,6 +54,8 @@ export interface WorkspaceState extends Remembered {
   selectCable(id: string | undefined): void
   setTheme(theme: Theme): void
   togglePanel(panel: Panel): void
+  /** Inspector and dock make room; false when they have already. */
+  fold(): boolean
   setSize(panel: Panel, pixels: number): void
   showDock(tab: DockTab): void
   pin(output: string): void
@@ -118,6 +120,12 @@ const panelActions = (set: SetState, get: Get) => ({
   togglePanel(panel: Panel) {
     const { panels } = get()
     set({ panels: { ...panels, [panel]: !panels[panel] } })
+  },
+  fold() {
+    const { panels } = get()
+    if (!panels.inspector && !panels.dock) return false
+    set({ panels: { ...panels, inspector: false, dock: false } })
+    return true
   },
   setSize(panel: Panel, pixels: number) {
     const [least, , most] = SIZES[panel],

@@ -1,4 +1,4 @@
-import type { ComponentProps, ReactNode } from 'react'
+import type { ComponentProps } from 'react'
 import { Tip } from './tooltip.tsx'
 
 interface ButtonProps extends ComponentProps<'button'> {
@@ -17,7 +17,7 @@ interface IconButtonProps extends Omit<ComponentProps<'button'>, 'title' | 'aria
   /** What it does: its name and its tooltip. */
   readonly label: string
   /** What the tooltip says, where that is more than the name. */
-  readonly tip?: ReactNode
+  readonly tip?: string
   readonly keys?: string | undefined
   readonly isSmall?: boolean
   /** Where the tooltip stands. */

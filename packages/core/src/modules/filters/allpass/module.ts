@@ -15,6 +15,7 @@ export const allpass: ModuleDescription = {
     'Four in a row at 7, 11, 17 and 29 ms.',
   ),
   front: ['in', 'time', 'gain', 'out'],
+  headline: ['time', 'gain'],
   inputs: [input('in', 'audio'), input('pitch', 'pitch'), input('return', 'audio', 'send')],
   outputs: [output('out', 'audio'), output('send', 'audio')],
   params: [

@@ -22,6 +22,7 @@ export const comb: ModuleDescription = {
     'Send noise bursts through it with tracking at 100 %.',
   ),
   front: ['in', 'frequency', 'feedback', 'out'],
+  headline: ['frequency', 'feedback'],
   inputs: [input('in', 'audio'), input('pitch', 'pitch')],
   outputs: [output('out', 'audio')],
   params: [

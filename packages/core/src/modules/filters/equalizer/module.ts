@@ -45,6 +45,7 @@ export const equalizer: ModuleDescription = {
     'Low cut at 30 Hz on, bell at 400 Hz −3 dB.',
   ),
   front: ['in', 'b3gain', 'b4gain', 'out'],
+  headline: ['b3gain', 'b4gain'],
   inputs: [input('in', 'audio')],
   outputs: [output('out', 'audio')],
   params: [

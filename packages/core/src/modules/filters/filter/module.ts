@@ -1,6 +1,10 @@
 import { choice, frequency, help, input, number, output, share } from '../../../describe/helpers.ts'
-import { drawn } from '../../../describe/pictures.ts'
+import { drawn, response, RESPONSE_MARKS } from '../../../describe/pictures.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
+
+/** Size of the low-pass response in dB, of the analogue prototype the kernel follows: 1 / (s² + 2 (1 − resonance) s + 1). */
+const lowDb = (ratio: number, resonance: number): number =>
+  -20 * drawn.log10(Math.max(drawn.hypot(1 - ratio ** 2, 2 * (1 - Math.min(resonance, 0.97)) * ratio), 1e-4))
 
 export const filter: ModuleDescription = {
   type: 'filter',
@@ -28,6 +32,7 @@ export const filter: ModuleDescription = {
     'Start near 600 Hz and let an envelope open it by two octaves.',
   ),
   front: ['in', 'cutoff', 'resonance', 'drive', 'low', 'band'],
+  headline: ['cutoff', 'resonance'],
   inputs: [input('in', 'audio'), input('pitch', 'pitch')],
   outputs: [
     output('low', 'audio'),
@@ -45,6 +50,17 @@ export const filter: ModuleDescription = {
     share('tracking', 0),
     share('morph', 0),
   ],
+  picture: ({ number, choice }) => {
+    const sections = choice('slope') === '24' ? 2 : 1
+    return {
+      kind: 'line',
+      title: 'Response of low, −48…+24 dB',
+      across: 'frequency',
+      up: 'level',
+      curves: [{ points: response((hz) => sections * lowDb(hz / number('cutoff'), number('resonance'))) }],
+      marks: RESPONSE_MARKS,
+    }
+  },
   state: {
     flushed: ['one', 'two', 'second*12', 'driven*51'],
     kept: ['setCutoff', 'setResonance', 'keptG', 'keptA1', 'keptK', 'only'],

@@ -51,6 +51,7 @@ export const formant: ModuleDescription = {
     'A saw, vowel moved slowly from 0 to 3.',
   ),
   front: ['in', 'vowel', 'size', 'out'],
+  headline: ['vowel', 'size'],
   inputs: [input('in', 'audio')],
   outputs: [output('out', 'audio')],
   params: [

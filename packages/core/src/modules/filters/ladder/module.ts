@@ -42,6 +42,7 @@ export const ladder: ModuleDescription = {
     'A saw, cutoff 300 Hz, an envelope of three octaves.',
   ),
   front: ['in', 'cutoff', 'resonance', 'drive', 'out'],
+  headline: ['cutoff', 'resonance'],
   inputs: [input('in', 'audio'), input('pitch', 'pitch')],
   outputs: [output('out', 'audio')],
   params: [

@@ -15,6 +15,7 @@ export const amplifier: ModuleDescription = {
     'Connect an envelope to cv.',
   ),
   front: ['in', 'cv', 'level', 'out'],
+  headline: ['level'],
   inputs: [input('in', 'audio'), input('cv', 'control', 'fully open')],
   outputs: [output('out', 'audio')],
   params: [
@@ -22,6 +23,7 @@ export const amplifier: ModuleDescription = {
     choice('response', ['linear', 'exponential']),
   ],
   // Worked out anew before a segment runs frame by frame.
+  picture: 'signal',
   state: { kept: ['gain'] },
   bypass: { from: 'in', to: 'out' },
   closedBy: 'cv',

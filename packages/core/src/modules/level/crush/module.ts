@@ -23,6 +23,7 @@ export const crush: ModuleDescription = {
     'Bits 8 and rate 11 kHz.',
   ),
   front: ['in', 'bits', 'rate', 'out'],
+  headline: ['bits', 'rate'],
   inputs: [input('in', 'audio')],
   outputs: [output('out', 'audio')],
   params: [
@@ -30,6 +31,7 @@ export const crush: ModuleDescription = {
     number('rate', 100, 48000, 48000, 'Hz', { log: true }),
     share('mix', 1),
   ],
+  picture: 'signal',
   state: { flushed: ['held', 'before'], kept: ['high', 'low', 'started'] },
   frames: 'sequential',
   bypass: { from: 'in', to: 'out' },

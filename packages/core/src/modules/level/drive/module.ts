@@ -25,6 +25,7 @@ export const drive: ModuleDescription = {
     'Soft at 9 dB behind the filter.',
   ),
   front: ['in', 'gain', 'curve', 'out'],
+  headline: ['gain', 'curve'],
   inputs: [input('in', 'audio')],
   outputs: [output('out', 'audio')],
   params: [

@@ -15,6 +15,7 @@ export const dynamics: ModuleDescription = {
     'Ratio 4 at −18 dB, makeup 4 dB.',
   ),
   front: ['in', 'threshold', 'ratio', 'makeup', 'out'],
+  headline: ['threshold', 'ratio'],
   inputs: [input('in', 'audio'), input('side', 'audio', 'in')],
   outputs: [output('out', 'audio'), positive('reduction')],
   params: [

@@ -15,6 +15,7 @@ export const folder: ModuleDescription = {
     'Feed it a sine and move folds.',
   ),
   front: ['in', 'folds', 'out'],
+  headline: ['folds', 'symmetry'],
   inputs: [input('in', 'audio')],
   outputs: [output('out', 'audio')],
   params: [share('folds', 0.3), number('symmetry', -1, 1, 0, ''), number('output', -48, 24, 0, 'dB')],

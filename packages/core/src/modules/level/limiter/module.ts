@@ -33,6 +33,7 @@ export const limiter: ModuleDescription = {
     'Put it last in a bus of drums.',
   ),
   front: ['in', 'ceiling', 'out'],
+  headline: ['ceiling'],
   inputs: [input('in', 'audio')],
   outputs: [output('out', 'audio'), positive('reduction')],
   params: [
@@ -40,6 +41,7 @@ export const limiter: ModuleDescription = {
     number('release', 5, 2000, 100, 'ms', { log: true }),
     number('lookahead', 0, 10, 1.5, 'ms', { setOnly: true }),
   ],
+  picture: 'signal',
   memory: (context, voices, sides) =>
     Math.ceil((voices * sides) / 4) *
     (ringVectors(context) * (VECTOR_BYTES + LOOKAHEAD_SAMPLE) + LOOKAHEAD_HEAD),

@@ -14,6 +14,7 @@ export const lowpassgate: ModuleDescription = {
     'Trigger it from a Euclidean rhythm.',
   ),
   front: ['in', 'trigger', 'decay', 'out'],
+  headline: ['decay'],
   inputs: [input('in', 'audio'), input('cv', 'control'), input('trigger', 'gate')],
   outputs: [output('out', 'audio')],
   params: [
@@ -21,6 +22,7 @@ export const lowpassgate: ModuleDescription = {
     share('resonance', 0),
     choice('mode', ['both', 'filter', 'level']),
   ],
+  picture: 'signal',
   state: { flushed: ['one', 'two', 'open'], kept: ['before', 'struck'] },
   frames: 'sequential',
   cost: [130, 120, 130],

@@ -24,6 +24,7 @@ export const shaper: ModuleDescription = {
     'Draw a staircase.',
   ),
   front: ['in', 'gain', 'out'],
+  headline: ['gain'],
   inputs: [input('in', 'audio')],
   outputs: [output('out', 'audio')],
   params: [number('gain', -24, 48, 0, 'dB'), share('mix', 1)],

@@ -6,6 +6,7 @@ export const meter: ModuleDescription = {
   family: 'looking',
   label: 'Meter',
   mark: 'M2 12a6 6 0 0 1 12 0M8 12l3-5',
+  picture: 'signal',
   part: 'listener',
   words: ['level', 'loudness', 'peak', 'decibel', 'look'],
   help: help(
@@ -15,6 +16,7 @@ export const meter: ModuleDescription = {
     'Put it in front of a drive to see how hard it works.',
   ),
   front: ['in', 'out'],
+  headline: [],
   inputs: [input('in', 'audio')],
   outputs: [output('out', 'audio')],
   params: [],

@@ -30,6 +30,7 @@ export const contour: ModuleDescription = {
     'Draw a slow swell for the level of a noise.',
   ),
   front: ['gate', 'length', 'out'],
+  headline: ['length'],
   inputs: [input('gate', 'gate'), input('trigger', 'gate')],
   outputs: [output('out', 'control'), output('end', 'gate')],
   params: [

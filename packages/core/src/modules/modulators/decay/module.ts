@@ -15,6 +15,7 @@ export const decay: ModuleDescription = {
     'Use a second one with 30 ms on the pitch of a drum.',
   ),
   front: ['trigger', 'decay', 'curve', 'env'],
+  headline: ['decay'],
   inputs: [input('trigger', 'gate'), input('velocity', 'control', '1'), input('in', 'audio')],
   outputs: [positive('env'), output('out', 'audio'), output('end', 'gate')],
   params: [
@@ -38,7 +39,7 @@ export const decay: ModuleDescription = {
           points: sampled((x) => {
             const t = x * whole
             const level = t < a ? t / a : 1 - curved((t - a) / d, context.number('curve'))
-            return level ** context.number('power')
+            return Math.max(0, level) ** context.number('power')
           }),
         },
       ],

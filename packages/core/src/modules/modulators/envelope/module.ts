@@ -10,6 +10,7 @@ import {
   toggle,
 } from '../../../describe/helpers.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
+import { envelopePicture } from './picture.ts'
 
 export const envelope: ModuleDescription = {
   type: 'envelope',
@@ -25,6 +26,7 @@ export const envelope: ModuleDescription = {
     'Connect notes.gate to gate, env to an amplifier.',
   ),
   front: ['gate', 'attack', 'decay', 'sustain', 'release', 'env'],
+  headline: ['attack', 'release'],
   inputs: [
     input('gate', 'gate'),
     input('trigger', 'gate'),
@@ -46,6 +48,7 @@ export const envelope: ModuleDescription = {
     toggle('loop', false),
     share('velocityAmount', 0),
   ],
+  picture: envelopePicture,
   state: {
     kept: [
       'stage',

@@ -15,6 +15,7 @@ export const fan: ModuleDescription = {
     'Spread three oscillators over pan, and the same width over their tuning.',
   ),
   front: ['in', 'centre', 'width', 'out1', 'out2', 'out3'],
+  headline: ['centre', 'width'],
   inputs: [input('in', 'control')],
   outputs: [1, 2, 3, 4, 5, 6, 7, 8].map((n) => output(`out${n}`, 'control')),
   params: [

@@ -14,6 +14,7 @@ export const follower: ModuleDescription = {
     'Let the input open a filter.',
   ),
   front: ['in', 'attack', 'release', 'env', 'gate'],
+  headline: ['attack', 'release'],
   inputs: [input('in', 'audio')],
   outputs: [positive('env'), output('gate', 'gate')],
   params: [
@@ -22,6 +23,7 @@ export const follower: ModuleDescription = {
     number('threshold', -60, 0, -30, 'dB'),
     number('gain', -24, 48, 0, 'dB'),
   ],
+  picture: 'signal',
   state: { flushed: ['level'], kept: ['open'] },
   frames: 'sequential',
   cost: [91, 92, 90],

@@ -14,6 +14,7 @@ export const hold: ModuleDescription = {
     'Connect out to a cutoff with one octave.',
   ),
   front: ['clock', 'rate', 'glide', 'out'],
+  headline: ['rate'],
   inputs: [input('in', 'control', 'its own noise'), input('clock', 'gate', 'its own clock')],
   outputs: [output('out', 'control')],
   params: [
@@ -24,6 +25,7 @@ export const hold: ModuleDescription = {
     seconds('glide', 10, 0),
     per,
   ],
+  picture: 'signal',
   shape: { perVoice: { without: ['in'] } },
   state: { kept: ['before', 'high', 'low', 'count', 'from', 'to', 'progress', 'started'] },
   frames: 'sequential',

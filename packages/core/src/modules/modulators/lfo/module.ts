@@ -9,7 +9,17 @@ import {
   seconds,
   share,
 } from '../../../describe/helpers.ts'
+import { drawn, sampled } from '../../../describe/pictures.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
+
+/** The shapes over one cycle, −1…1. */
+const SHAPES: Readonly<Record<string, (x: number, width: number) => number>> = {
+  sine: (x) => drawn.sin(2 * Math.PI * x),
+  triangle: (x) => (x < 0.25 ? 4 * x : x < 0.75 ? 2 - 4 * x : 4 * x - 4),
+  saw: (x) => 2 * x - 1,
+  fall: (x) => 1 - 2 * x,
+  square: (x, width) => (x < width ? 1 : -1),
+}
 
 export const lfo: ModuleDescription = {
   type: 'lfo',
@@ -24,6 +34,7 @@ export const lfo: ModuleDescription = {
     'Connect out to a pitch or cutoff with a small amount.',
   ),
   front: ['rate', 'shape', 'out'],
+  headline: ['rate', 'shape'],
   inputs: [input('reset', 'gate')],
   outputs: ['out', 'sine', 'triangle', 'saw', 'fall', 'square'].map((name) => output(name, 'control')),
   params: [
@@ -36,6 +47,23 @@ export const lfo: ModuleDescription = {
     seconds('fade', 20, 0),
     level(),
   ],
+  picture: ({ number, choice }) => ({
+    kind: 'line',
+    title: 'One cycle',
+    across: 'phase',
+    up: 'level',
+    curves: [
+      {
+        points: sampled((x) => {
+          const wave = (SHAPES[choice('shape')] ?? SHAPES['sine']!)(
+            (x + number('phase')) % 1,
+            number('width'),
+          )
+          return 0.5 + 0.48 * wave * number('level')
+        }),
+      },
+    ],
+  }),
   state: { kept: ['high', 'low', 'resetBefore', 'age', 'offset', 'startsSeen'] },
   bounded: true,
   cost: [65, 64, 64],

@@ -14,6 +14,7 @@ export const lfobank: ModuleDescription = {
     'Take four outputs to the levels of four partials.',
   ),
   front: ['rate', 'ratio', 'out1', 'out2', 'out3'],
+  headline: ['rate', 'ratio'],
   inputs: [input('reset', 'gate')],
   outputs: [1, 2, 3, 4, 5, 6, 7, 8].map((n) => output(`out${n}`, 'control')),
   params: [

@@ -23,6 +23,7 @@ export const random: ModuleDescription = {
     'Send stepped through a quantiser to a voice, loop 8, change 10 %.',
   ),
   front: ['clock', 'rate', 'loop', 'stepped', 'smooth'],
+  headline: ['rate'],
   inputs: [input('clock', 'gate', 'its own clock'), input('reset', 'gate')],
   outputs: [output('stepped', 'control'), output('smooth', 'control'), output('trigger', 'gate')],
   params: [
@@ -33,6 +34,7 @@ export const random: ModuleDescription = {
     frequency('rate', 2, 0.001, 2000),
     per,
   ],
+  picture: 'signal',
   shape: { perVoice: { without: ['clock'] } },
   state: {
     kept: [

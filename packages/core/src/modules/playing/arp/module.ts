@@ -14,6 +14,7 @@ export const arp: ModuleDescription = {
     'Give the note source 8 voices and clock it with 1/16.',
   ),
   front: ['pitch', 'gate', 'clock', 'order'],
+  headline: ['order', 'octaves'],
   inputs: [input('pitch', 'pitch'), input('gate', 'gate'), input('clock', 'gate'), input('reset', 'gate')],
   outputs: [
     { ...output('pitch', 'pitch'), voices: 1 as const, sides: 1 as const, label: 'pitch' },
@@ -27,6 +28,7 @@ export const arp: ModuleDescription = {
     toggle('latch', false),
   ],
   // By lane: held now, in the chord, its pitch, when its key went down. Then what the one voice does.
+  picture: 'signal',
   state: { kept: ['keyBefore', 'member', 'pitchOf', 'stamp', 'one*4'] },
   needs: [
     {

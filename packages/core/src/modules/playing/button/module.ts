@@ -14,6 +14,7 @@ export const button: ModuleDescription = {
     'Connect trigger to the reset of a sequence.',
   ),
   front: ['on', 'gate', 'trigger'],
+  headline: ['on'],
   inputs: [],
   outputs: [output('gate', 'gate'), output('trigger', 'gate')],
   params: [
@@ -21,6 +22,7 @@ export const button: ModuleDescription = {
     toggle('on', false),
     { kind: 'text', name: 'key', label: 'Key', default: '', setOnly: true },
   ],
+  picture: 'signal',
   state: { kept: ['before', 'left'] },
   frames: 'sequential',
   cost: [1.2, 1.2, 0.012],

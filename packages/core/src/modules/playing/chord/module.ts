@@ -17,6 +17,7 @@ export const chord: ModuleDescription = {
     'Set 3, 7 and 10 for a minor seventh.',
   ),
   front: ['pitch', 'notes', 'inversion'],
+  headline: ['notes', 'inversion'],
   inputs: [input('pitch', 'pitch')],
   outputs: [{ ...output('pitch', 'pitch'), label: 'pitch' }, output('scatter', 'control')],
   params: [

@@ -23,6 +23,7 @@ export const clock: ModuleDescription = {
     'Connect div 3 (1/8) to a step sequence.',
   ),
   front: ['tempo', 'division1', 'beat', 'div1', 'div2'],
+  headline: ['tempo', 'division1'],
   inputs: [input('reset', 'gate')],
   outputs: [
     output('beat', 'gate'),
@@ -41,6 +42,7 @@ export const clock: ModuleDescription = {
     number('swing', 0, 0.75, 0, '%'),
     share('width', 0.5, 0.01, 0.99),
   ],
+  picture: 'signal',
   state: {
     kept: [
       'before',

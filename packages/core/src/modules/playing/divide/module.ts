@@ -14,6 +14,7 @@ export const divide: ModuleDescription = {
     'Divide a beat by 8 to change chords.',
   ),
   front: ['clock', 'divide', 'multiply', 'out'],
+  headline: ['divide', 'multiply'],
   inputs: [input('clock', 'gate'), input('reset', 'gate')],
   outputs: [output('out', 'gate')],
   params: [
@@ -22,6 +23,7 @@ export const divide: ModuleDescription = {
     number('offset', 0, 63, 0, '', { whole: true, exact: true }),
     share('width', 0.5, 0.01, 0.99),
   ],
+  picture: 'signal',
   state: { kept: ['before', 'resetBefore', 'count', 'since', 'period', 'index', 'high'] },
   frames: 'sequential',
   cost: [66, 180, 180],

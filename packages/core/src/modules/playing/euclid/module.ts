@@ -28,6 +28,7 @@ export const euclid: ModuleDescription = {
     'Clock it with 1/16 and connect trigger to a Decay.',
   ),
   front: ['clock', 'steps', 'hits', 'trigger'],
+  headline: ['hits', 'steps'],
   inputs: [input('clock', 'gate'), input('reset', 'gate')],
   outputs: ['trigger', 'gate', 'accent', 'end'].map((name) => output(name, 'gate')),
   params: [

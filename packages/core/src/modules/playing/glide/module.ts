@@ -15,6 +15,7 @@ export const glide: ModuleDescription = {
     'Put it behind a step sequence.',
   ),
   front: ['in', 'rise', 'fall', 'out'],
+  headline: ['rise', 'fall'],
   inputs: [input('in', 'control'), input('gate', 'gate', 'on')],
   outputs: [output('out', 'control')],
   params: [

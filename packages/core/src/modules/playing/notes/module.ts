@@ -25,6 +25,7 @@ export const notes: ModuleDescription = {
     'Connect pitch to an oscillator and gate to an envelope.',
   ),
   front: ['voices', 'glide', 'pitch', 'gate', 'velocity'],
+  headline: ['voices', 'mode'],
   inputs: [],
   outputs: [
     output('pitch', 'pitch'),
@@ -59,6 +60,7 @@ export const notes: ModuleDescription = {
     number('velocityCurve', -1, 1, 0, '', { exact: true }),
   ],
   // A record a voice: a stereo cable into a parameter is folded.
+  picture: 'signal',
   shape: { voices: (context) => context.number('voices'), sides: 1 },
   state: {
     kept: [

@@ -41,6 +41,7 @@ export const pattern: ModuleDescription = {
     'Write four chords and connect pitch and gate as from a note source.',
   ),
   front: ['voices', 'bars', 'pitch', 'gate'],
+  headline: ['bars', 'voices'],
   inputs: [input('reset', 'gate')],
   outputs: [
     output('pitch', 'pitch'),

@@ -15,6 +15,7 @@ export const quantize: ModuleDescription = {
     'Send an LFO of two octaves through a five-note scale.',
   ),
   front: ['in', 'root', 'out', 'changed'],
+  headline: ['root'],
   inputs: [input('in', 'pitch'), input('trigger', 'gate', 'follows all the time'), input('shift', 'pitch')],
   outputs: [output('out', 'pitch'), output('changed', 'gate')],
   params: [

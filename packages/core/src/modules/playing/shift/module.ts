@@ -14,6 +14,7 @@ export const shift: ModuleDescription = {
     'Shift a second oscillator up by 7 semitones.',
   ),
   front: ['in', 'octaves', 'semitones', 'out'],
+  headline: ['octaves', 'semitones'],
   inputs: [input('in', 'pitch')],
   outputs: [output('out', 'pitch')],
   params: [
@@ -21,6 +22,7 @@ export const shift: ModuleDescription = {
     number('semitones', -24, 24, 0, 'st', { exact: true }),
     number('cents', -100, 100, 0, 'ct', { exact: true }),
   ],
+  picture: 'signal',
   frames: 'memoryless',
   cost: [0.44, 0.44, 0],
   bound: 1.8,

@@ -27,6 +27,7 @@ export const steps: ModuleDescription = {
     'Clock it with 1/8 and connect a to a pitch.',
   ),
   front: ['clock', 'length', 'a', 'gate'],
+  headline: ['length', 'order'],
   inputs: [input('clock', 'gate'), input('reset', 'gate')],
   outputs: [
     output('a', 'pitch'),

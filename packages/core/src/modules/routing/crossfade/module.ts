@@ -22,6 +22,7 @@ export const crossfade: ModuleDescription = {
     'Let a slow LFO move the position.',
   ),
   front: ['a', 'b', 'position', 'out'],
+  headline: ['position'],
   inputs: [input('a', 'audio'), input('b', 'audio')],
   outputs: [output('out', 'audio')],
   params: [number('position', -1, 1, 0, ''), choice('law', ['linear', 'equal', 'full'], 'equal')],

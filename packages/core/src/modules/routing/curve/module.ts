@@ -17,6 +17,7 @@ export const curve: ModuleDescription = {
     'Draw how velocity should open the filter.',
   ),
   front: ['in', 'out'],
+  headline: [],
   inputs: [input('in', 'control')],
   outputs: [output('out', 'control')],
   params: [],

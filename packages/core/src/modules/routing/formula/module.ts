@@ -23,9 +23,11 @@ export const formula: ModuleDescription = {
     'Write x = tanh(a * p1) and move p1.',
   ),
   front: ['a', 'b', 'x'],
+  headline: ['p1', 'p2'],
   inputs: ['a', 'b', 'c', 'd'].map((name) => input(name, 'audio')),
   outputs: [output('x', 'audio'), output('y', 'audio')],
   params: [1, 2, 3, 4].map((n) => number(`p${n}`, -10, 10, 0, '', { label: `P${n}` })),
+  picture: 'signal',
   data: [{ name: 'text', kind: 'text', default: 'x = a' }],
   table: (context) => {
     const program = programOf(parseFormula(String(context.data('text')), 'module'), offsets)

@@ -15,6 +15,7 @@ export const map: ModuleDescription = {
     'Take an LFO from −1…1 to 0.2…0.8.',
   ),
   front: ['in', 'outLow', 'outHigh', 'out'],
+  headline: ['outLow', 'outHigh'],
   inputs: [input('in', 'control')],
   outputs: [output('out', 'control')],
   params: [

@@ -24,6 +24,7 @@ export const mix: ModuleDescription = {
     'Mix two oscillators before one filter.',
   ),
   front: ['in1', 'in2', 'amount1', 'amount2', 'out'],
+  headline: ['amount1', 'amount2'],
   inputs: [1, 2, 3, 4].map((n) => input(`in${n}`, 'audio')),
   outputs: [output('out', 'audio'), output('inverse', 'audio')],
   params: [
@@ -31,6 +32,7 @@ export const mix: ModuleDescription = {
     number('offset', -5, 5, 0, ''),
   ],
   // Worked out anew before a segment runs frame by frame.
+  picture: 'signal',
   state: { kept: ['lines*3'] },
   bypass: { from: 'in1', to: 'out' },
   cost: [14, 14, 13],

@@ -16,6 +16,7 @@ export const mixer: ModuleDescription = {
     'Layer three oscillators and pan two of them.',
   ),
   front: ['in1', 'in2', 'level1', 'level2', 'out'],
+  headline: ['level1', 'level2'],
   inputs: [
     ...CHANNELS.map((n) => input(`in${n}`, 'audio')),
     input('returnA', 'audio'),
@@ -38,6 +39,7 @@ export const mixer: ModuleDescription = {
     number('level', -60, 12, 0, 'dB', { silence: -60 }),
     choice('gain', ['sum', 'balanced', 'saturate']),
   ],
+  picture: 'signal',
   shape: { sides: 2 },
   state: { flushed: ['tones*48', 'limit*2'] },
   cost: [460, 460, 460],

@@ -15,6 +15,7 @@ export const output: ModuleDescription = {
     'Connect the last module to in.',
   ),
   front: ['in', 'level'],
+  headline: ['level'],
   inputs: [input('in', 'audio')],
   outputs: [],
   params: [
@@ -22,6 +23,7 @@ export const output: ModuleDescription = {
     number('pair', 1, 4, 1, '', { setOnly: true, whole: true }),
     toggle('mono', false),
   ],
+  picture: 'signal',
   shape: { sumsVoices: true, sides: 2 },
   role: 'output',
   needs: [{ any: ['in'], message: 'nothing is connected; nothing will be heard' }],

@@ -15,6 +15,7 @@ export const pan: ModuleDescription = {
     'Connect notes.scatter to pan with amount 0.4.',
   ),
   front: ['in', 'pan', 'out'],
+  headline: ['pan'],
   inputs: [input('in', 'audio')],
   outputs: [output('out', 'audio', 2)],
   params: [number('pan', -1, 1, 0, ''), choice('law', ['equal', 'linear'])],

@@ -14,6 +14,7 @@ export const route: ModuleDescription = {
     'Send every other trigger to another drum.',
   ),
   front: ['in', 'clock', 'steps', 'out1', 'out2'],
+  headline: ['steps'],
   inputs: [
     input('in', 'audio'),
     input('clock', 'gate'),
@@ -26,6 +27,7 @@ export const route: ModuleDescription = {
     choice('order', ['forward', 'reverse', 'pendulum', 'random']),
     number('fade', 0, 1000, 0, 'ms'),
   ],
+  picture: 'signal',
   state: { kept: ['clockBefore', 'resetBefore', 'step', 'started', 'direction', 'count', 'gains*8'] },
   frames: 'sequential',
   needs: [

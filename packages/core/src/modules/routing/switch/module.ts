@@ -16,6 +16,7 @@ export const switchModule: ModuleDescription = {
     'Clock it to alternate between two oscillators.',
   ),
   front: ['clock', 'steps', 'in1', 'in2', 'out'],
+  headline: ['steps'],
   inputs: [
     ...[1, 2, 3, 4, 5, 6, 7, 8].map((n) => input(`in${n}`, 'audio')),
     input('clock', 'gate'),
@@ -28,6 +29,7 @@ export const switchModule: ModuleDescription = {
     choice('order', STEP_ORDERS),
     number('fade', 0, 1000, 0, 'ms'),
   ],
+  picture: 'signal',
   state: { kept: ['clockBefore', 'resetBefore', 'step', 'started', 'direction', 'count', 'gains*8'] },
   frames: 'sequential',
   needs: [

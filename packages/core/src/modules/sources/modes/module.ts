@@ -67,6 +67,7 @@ export const modes: ModuleDescription = {
     'Bar, count 8, decay 0.8 s, struck by a mallet.',
   ),
   front: ['pitch', 'trigger', 'model', 'decay', 'out'],
+  headline: ['model', 'decay'],
   inputs: [input('pitch', 'pitch'), input('excite', 'audio'), input('trigger', 'gate')],
   outputs: [output('out', 'audio', 1)],
   params: [

@@ -26,6 +26,7 @@ export const noise: ModuleDescription = {
     'Take pink into a band-pass filter for wind.',
   ),
   front: ['white', 'pink'],
+  headline: ['level'],
   inputs: [],
   outputs: [
     output('white', 'audio'),
@@ -35,6 +36,7 @@ export const noise: ModuleDescription = {
     output('dust', 'audio'),
   ],
   params: [number('density', 0.1, 10000, 100, '/s', { log: true }), level(), per],
+  picture: 'signal',
   shape: { perVoice: { without: [] } },
   state: { flushed: ['pink*11', 'brown', 'blue*11'], kept: ['counter'] },
   bounded: true,

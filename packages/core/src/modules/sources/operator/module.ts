@@ -36,6 +36,7 @@ export const operator: ModuleDescription = {
     'Ratio 3.5 into the phase of a ratio 1 with amount 0.4, decay 1 s.',
   ),
   front: ['pitch', 'gate', 'ratio', 'level', 'phase', 'out'],
+  headline: ['ratio', 'level'],
   inputs: [
     input('pitch', 'pitch'),
     input('gate', 'gate'),

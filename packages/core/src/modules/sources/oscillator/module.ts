@@ -39,6 +39,7 @@ export const oscillator: ModuleDescription = {
     'Connect notes.pitch to pitch, take saw into a filter.',
   ),
   front: ['pitch', 'octave', 'fine', 'width', 'saw', 'pulse', 'sine'],
+  headline: ['octave', 'fine'],
   inputs: [
     input('pitch', 'pitch', 'the frequency field'),
     input('fm', 'audio'),
@@ -64,6 +65,7 @@ export const oscillator: ModuleDescription = {
     share('drift', 0),
     level(),
   ],
+  picture: 'signal',
   state: {
     kept: [
       'high',

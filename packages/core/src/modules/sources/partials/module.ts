@@ -18,6 +18,7 @@ export const partials: ModuleDescription = {
     'Count 24, tilt −6, motion 40 % at 0.2 Hz, ratio 1.02.',
   ),
   front: ['pitch', 'count', 'tilt', 'motion', 'out'],
+  headline: ['count', 'tilt'],
   inputs: [input('pitch', 'pitch'), input('reset', 'gate')],
   outputs: [output('out', 'audio', 1), output('odd', 'audio', 1), output('even', 'audio', 1)],
   params: [

@@ -14,6 +14,7 @@ export const phasor: ModuleDescription = {
     'Send it into a formula: x = sin(tau * a).',
   ),
   front: ['pitch', 'frequency', 'out'],
+  headline: ['frequency'],
   inputs: [
     input('pitch', 'pitch', 'the frequency field'),
     input('hz', 'control'),

@@ -27,6 +27,7 @@ export const strike: ModuleDescription = {
     'Connect it to the excite of Modes.',
   ),
   front: ['trigger', 'kind', 'length', 'out'],
+  headline: ['kind', 'length'],
   inputs: [input('trigger', 'gate'), input('velocity', 'control', '1')],
   outputs: [output('out', 'audio')],
   params: [

@@ -33,6 +33,7 @@ export const string: ModuleDescription = {
     'Couple two at −12 and 7 semitones with 0.2.',
   ),
   front: ['pitch', 'gate', 'decay', 'damping', 'out'],
+  headline: ['decay', 'damping'],
   inputs: [input('pitch', 'pitch'), input('gate', 'gate'), input('excite', 'audio')],
   outputs: [output('out', 'audio')],
   params: [

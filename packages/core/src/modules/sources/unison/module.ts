@@ -26,6 +26,7 @@ export const unison: ModuleDescription = {
     'Seven saws, detune 18 ct.',
   ),
   front: ['pitch', 'copies', 'detune', 'spread', 'out'],
+  headline: ['copies', 'detune'],
   inputs: [input('pitch', 'pitch'), input('phase', 'control'), input('reset', 'gate')],
   outputs: [output('out', 'audio', 2)],
   params: [

@@ -6,6 +6,7 @@ export const value: ModuleDescription = {
   family: 'sources',
   label: 'Value',
   mark: 'M3 8h10M3 5v6M13 5v6M8 6v4',
+  picture: 'signal',
   part: 'value',
   words: ['constant', 'number', 'slider', 'offset', 'fixed note', 'knob'],
   help: help(
@@ -15,6 +16,7 @@ export const value: ModuleDescription = {
     'Connect it to several parameters that should move together.',
   ),
   front: ['value', 'out'],
+  headline: ['value'],
   inputs: [],
   outputs: [output('out', 'control')],
   params: [

@@ -62,6 +62,7 @@ export const wavetable: ModuleDescription = {
     'Table formant, position from a slow LFO.',
   ),
   front: ['pitch', 'position', 'a', 'b'],
+  headline: ['position'],
   inputs: [
     input('pitch', 'pitch', 'the frequency field'),
     input('fm', 'audio'),

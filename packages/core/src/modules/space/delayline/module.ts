@@ -2,6 +2,10 @@ import { choice, help, input, number, output, share } from '../../../describe/he
 import { nextPowerOfTwo, ringFrames } from '../../../describe/rings.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
+/** In the picture: so many echoes, and how high a tap stands. */
+const ECHOES = 4,
+  TAP_HEIGHT = 0.3
+
 export const delayline: ModuleDescription = {
   type: 'delayline',
   family: 'space',
@@ -16,6 +20,7 @@ export const delayline: ModuleDescription = {
     'Set 375 ms and feedback 50 %.',
   ),
   front: ['in', 'time', 'feedback', 'out'],
+  headline: ['time', 'feedback'],
   inputs: [input('in', 'audio'), input('pitch', 'pitch'), input('offset', 'control')],
   outputs: [output('out', 'audio'), ...[1, 2, 3, 4].map((n) => output(`tap${n}`, 'audio'))],
   params: [
@@ -86,6 +91,29 @@ export const delayline: ModuleDescription = {
         `${value('time')} ${unit} is above its max of ${max} s: it delays by no more than that`,
       ])
     return found
+  },
+  picture: ({ number }) => {
+    const feedback = Math.abs(number('feedback'))
+    // Echoes go on to the right as long as they can be seen.
+    const echoes = feedback > 0.02 ? ECHOES : 1
+    return {
+      kind: 'bars',
+      title: 'Taps and echoes',
+      across: 'time',
+      up: 'level',
+      curves: [
+        {
+          points: Array.from({ length: echoes }, (_, n) => [
+            (n + 1) / (echoes + 0.5),
+            Math.min(1, feedback ** n),
+          ]),
+        },
+        {
+          name: 'taps',
+          points: [1, 2, 3, 4].map((n) => [number(`at${n}`) / (echoes + 0.5), TAP_HEIGHT]),
+        },
+      ],
+    }
   },
   cost: [110, 110, 110],
   bound: 33,

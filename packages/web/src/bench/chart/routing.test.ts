@@ -1,5 +1,7 @@
+import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { chamfered, route, type Wire } from './routing.ts'
+import { route, Router } from './router.ts'
+import { chamfered, type Wire } from './routing.ts'
 
 const wire = (
   id: string,
@@ -83,5 +85,60 @@ describe('chart lines', () => {
         ]),
       )[1],
     ).toEqual([2, 0])
+  })
+})
+
+describe('a router', () => {
+  const box = (x: number, y: number) => ({ left: x, top: y, right: x + 192, bottom: y + 150 })
+  /** Cards in a grid, and cables between any two of them. */
+  const scene = fc.record({
+    cards: fc.uniqueArray(fc.tuple(fc.nat(5), fc.nat(5)), { minLength: 2, maxLength: 12, selector: String }),
+    wires: fc.array(fc.tuple(fc.nat(11), fc.nat(11), fc.nat(3)), { minLength: 1, maxLength: 24 }),
+    moved: fc.nat(11),
+    by: fc.tuple(fc.integer({ min: -200, max: 200 }), fc.integer({ min: -200, max: 200 })),
+  })
+
+  it('lets every cable keep its way but those of what was moved, and comes back to none that lie on one another', () => {
+    fc.assert(
+      fc.property(scene, ({ cards, wires, moved, by }) => {
+        const places = cards.map(([x, y]) => ({ x: x * 260, y: y * 200 }))
+        const wiresAt = (at: readonly { x: number; y: number }[]): Wire[] =>
+          wires.flatMap(([a, b, port], n) => {
+            const from = at[a % at.length]!,
+              to = at[b % at.length]!
+            return [
+              {
+                id: `w${n}`,
+                source: `${a % at.length}.${port % 2}`,
+                target: `${b % at.length}.${port}`,
+                from: { x: from.x + 192, y: from.y + 40 + 24 * (port % 2) },
+                to: { x: to.x, y: to.y + 40 + 27 * port },
+              },
+            ]
+          })
+        const boxesAt = (at: readonly { x: number; y: number }[]) => at.map(({ x, y }) => box(x, y))
+        const router = new Router()
+        const before = router.update(wiresAt(places), boxesAt(places))
+        const which = moved % places.length
+        const next = places.map((place, n) =>
+          n === which ? { x: place.x + by[0], y: place.y + by[1] } : place,
+        )
+        const after = router.update(wiresAt(next), boxesAt(next))
+        const isOf = (end: string): boolean => end.startsWith(`${which}.`)
+        for (const { id, source, target } of wiresAt(places))
+          if (!isOf(source) && !isOf(target)) expect(after.get(id)!.path, id).toBe(before.get(id)!.path)
+        for (const { id, from, to } of wiresAt(next)) {
+          const list = points(after.get(id)!.path)
+          expect(list[0]).toEqual([from.x, from.y])
+          expect(list.at(-1)).toEqual([to.x, to.y])
+        }
+        // Nothing is left of cables that are gone: what comes then is routed as if they had never been.
+        router.update([], [])
+        expect([...router.update(wiresAt(next), boxesAt(next))]).toEqual([
+          ...route(wiresAt(next), boxesAt(next)),
+        ])
+      }),
+      { numRuns: 150 },
+    )
   })
 })

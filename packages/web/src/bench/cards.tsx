@@ -1,0 +1,94 @@
+/** Cards that are in view, each one element at every distance. */
+import { type KeyboardEvent, memo, type PointerEvent, useCallback } from 'react'
+import { useApp, useWorkspace } from '../app/context.ts'
+import { CardRows } from './card-rows.tsx'
+import type { Distance } from './chart/distance.ts'
+import { CARD_WIDTH } from './chart/geometry.ts'
+import type { PlacedCard } from './chart/places.ts'
+import { labelOfCard } from './chart/sounding-parts.ts'
+import { usePointing, useScene, useSceneState } from './scene-context.ts'
+import { Sounding } from './sounding.tsx'
+
+interface ShellProps {
+  readonly card: PlacedCard
+  readonly hasRows: boolean
+  readonly distance: Distance
+  readonly scale: number
+}
+
+const selections = new WeakMap<readonly string[], ReadonlySet<string>>()
+/** The selection as a set, made once for all cards. */
+const setOf = (selection: readonly string[]): ReadonlySet<string> => {
+  let set = selections.get(selection)
+  if (!set) {
+    set = new Set(selection)
+    selections.set(selection, set)
+  }
+  return set
+}
+
+const Shell = memo(({ card, hasRows, distance, scale }: ShellProps) => {
+  const { workspace, chart } = useApp()
+  const scene = useScene(),
+    pointing = usePointing()
+  const { id, x, y, layout, module, isOpen } = card
+  const isSelected = useWorkspace((state) => setOf(state.selection).has(id)),
+    isLouped = useSceneState((state) => state.loupes.some((loupe) => loupe.id === id))
+  const element = useCallback(
+    (found: HTMLDivElement | null) => {
+      if (!found) return undefined
+      scene.elements.set(id, found)
+      return () => {
+        if (scene.elements.get(id) === found) scene.elements.delete(id)
+      }
+    },
+    [scene, id],
+  )
+  return (
+    <div
+      ref={element}
+      className={`nopan nokey ${hasRows ? 'card' : 'sounding'}`}
+      data-module={id}
+      data-selected={isSelected}
+      data-bypassed={module.bypass === true}
+      data-open={isOpen}
+      role="group"
+      tabIndex={0}
+      aria-label={labelOfCard(card)}
+      style={{
+        transform: `translate(${x}px, ${y}px)`,
+        width: CARD_WIDTH,
+        height: layout.height,
+      }}
+      onPointerDown={(event: PointerEvent) => {
+        pointing.pressCard(id, event.nativeEvent, hasRows)
+      }}
+      onFocus={(event) => {
+        if (event.target !== event.currentTarget || !event.currentTarget.matches(':focus-visible')) return
+        workspace.getState().select([id])
+        chart.reveal(id)
+      }}
+      onKeyDown={(event: KeyboardEvent) => {
+        if (event.key !== 'Enter' || event.target !== event.currentTarget) return
+        event.preventDefault()
+        if (hasRows) workspace.getState().toggleRows(id)
+        else scene.loupes.open(id, 'key')
+      }}
+    >
+      {hasRows ? (
+        <CardRows card={card} />
+      ) : (
+        <Sounding card={card} distance={distance} scale={scale} isLouped={isLouped} />
+      )}
+    </div>
+  )
+})
+
+export const Cards = () => {
+  const seen = useSceneState((state) => state.seen),
+    distance = useSceneState((state) => state.distance),
+    scale = useSceneState((state) => state.scale)
+  return seen.map(({ card, hasRows }) => (
+    <Shell key={card.id} card={card} hasRows={hasRows} distance={distance} scale={scale} />
+  ))
+}

@@ -1,0 +1,140 @@
+/** Which pictures the chart has, where they stand, and which signals the engine is asked for. */
+import type { Patch } from '@ypsilon/core'
+import type { WorkspaceStore } from '../../store/workspace.ts'
+import { outputSource } from '../probe-source.ts'
+import type { Distance } from './distance.ts'
+import { CARD_WIDTH, HEAD, OUT_ROW, ROW } from './geometry.ts'
+import { SoundingPainter, TracePainter, watchedBy } from './painters.ts'
+import type { Painter, PictureItem } from './picture-layer.ts'
+import type { PlacedCard } from './places.ts'
+import type { Box } from './routing.ts'
+import { soundingParts } from './sounding-parts.ts'
+import type { SeenCard } from './seen.ts'
+import { textWidth } from './text-width.ts'
+import { touches } from './viewport.ts'
+
+export interface PictureItems {
+  readonly patch: Patch
+  readonly seen: readonly SeenCard[]
+  readonly cards: ReadonlyMap<string, PlacedCard>
+  readonly distance: Distance
+  /** Chart pixels that a pixel of the screen is, in soundings. */
+  readonly scale: number
+  /** Cards that a loupe shows with all their rows. */
+  readonly louped: ReadonlySet<string>
+}
+
+/** A trace on an output's row: it stands left of the output's name. */
+const TRACE = { width: 56, height: 16, right: 10, gap: 8 }
+/** Watch lists are sent at most so often. */
+const WATCH_MS = 250
+
+/** Where the trace of an output stands on its card. */
+export const boxOfTrace = ({ x, y, layout }: Pick<PlacedCard, 'x' | 'y' | 'layout'>, index: number): Box => {
+  const { name, label } = layout.outputs[index]!
+  const right = x + CARD_WIDTH - TRACE.right - textWidth(label ?? name, 13) - TRACE.gap
+  const top = y + HEAD + layout.rows.length * ROW + index * OUT_ROW + (OUT_ROW - TRACE.height) / 2
+  return { left: right - TRACE.width, right, top, bottom: top + TRACE.height }
+}
+
+const isCovered = (box: Box, over: readonly PlacedCard[]): boolean =>
+  over.some((card) => touches(card.box, box))
+
+export interface WatchParts {
+  readonly workspace: WorkspaceStore
+  readonly engine: { readonly pictures: { watch(keys: readonly string[]): void } }
+}
+
+export class Pictures {
+  private painters = new Map<string, { readonly painter: Painter; readonly of: unknown }>()
+  private timer: ReturnType<typeof setTimeout> | undefined
+  private wanted: readonly string[] = []
+  private sentAt = -Infinity
+
+  constructor(private readonly parts: WatchParts) {}
+
+  stop(): void {
+    clearTimeout(this.timer)
+  }
+
+  /** A painter lives on as long as what it draws. */
+  private painter(key: string, of: unknown, make: () => Painter): Painter {
+    const known = this.painters.get(key)
+    if (known && known.of === of) return known.painter
+    const painter = make()
+    this.painters.set(key, { painter, of })
+    return painter
+  }
+
+  items({ patch, seen, cards, distance, scale }: PictureItems): readonly PictureItem[] {
+    const items: PictureItem[] = []
+    const shown = seen.map(({ card, hasRows }) => ({ card: cards.get(card.id) ?? card, hasRows }))
+    shown.forEach(({ card, hasRows }, index) => {
+      const over = shown
+        .slice(index + 1)
+        .map((other) => other.card)
+        .filter((other) => touches(other.box, card.box))
+      for (const item of hasRows ? this.traces(card) : this.sounding(patch, card, distance, scale))
+        if (!isCovered(item.box, over)) items.push(item)
+    })
+    const keys = new Set(items.map(({ key }) => key))
+    for (const key of this.painters.keys()) if (!keys.has(key)) this.painters.delete(key)
+    return items
+  }
+
+  private traces(card: PlacedCard): PictureItem[] {
+    return card.layout.outputs.map(({ name, kind }, index) => {
+      const key = `${card.id}.${name}`
+      return {
+        key,
+        box: boxOfTrace(card, index),
+        painter: this.painter(key, card.module.type, () => new TracePainter(key, kind)),
+      }
+    })
+  }
+
+  private sounding(patch: Patch, card: PlacedCard, distance: Distance, scale: number): PictureItem[] {
+    const { picture } = soundingParts(card, distance, scale)
+    if (!picture) return []
+    return [
+      {
+        key: card.id,
+        box: picture,
+        painter: this.painter(card.id, card.module, () => new SoundingPainter(patch, card.module)),
+      },
+    ]
+  }
+
+  /** Asks the engine for what is drawn, a few times a second at most. */
+  watch({ patch, seen, cards, distance, louped }: PictureItems, area: Box, sources: readonly string[]): void {
+    const probe = this.parts.workspace.getState().probe ?? outputSource(patch)
+    const keys = new Set<string>(probe === undefined ? [] : [probe])
+    for (const { card, hasRows } of seen) {
+      if (!touches((cards.get(card.id) ?? card).box, area)) continue
+      if (hasRows || louped.has(card.id)) {
+        for (const { name } of card.layout.outputs) keys.add(`${card.id}.${name}`)
+        for (const row of card.layout.rows)
+          if (row.kind === 'param' && card.used.has(row.param.name)) keys.add(`>${card.id}.${row.param.name}`)
+      } else if (distance !== 'far') for (const key of watchedBy(patch, card.module, card.used)) keys.add(key)
+    }
+    for (const source of sources) keys.add(source)
+    // The inspector draws what is selected.
+    const [chosen, ...others] = this.parts.workspace.getState().selection,
+      card = others.length === 0 ? cards.get(chosen ?? '') : undefined
+    if (card) for (const key of watchedBy(patch, card.module, card.used)) keys.add(key)
+    this.wanted = [...keys]
+    const wait = this.sentAt + WATCH_MS - performance.now()
+    if (wait <= 0) this.send()
+    else
+      this.timer ??= setTimeout(() => {
+        this.send()
+      }, wait)
+  }
+
+  private send(): void {
+    clearTimeout(this.timer)
+    this.timer = undefined
+    this.sentAt = performance.now()
+    this.parts.engine.pictures.watch(this.wanted)
+  }
+}

@@ -1,0 +1,59 @@
+/** Chart lines: level out of the port, 45° corners, level into the port. Lines of different sources never share a way. */
+
+export interface Point {
+  readonly x: number
+  readonly y: number
+}
+export interface Wire {
+  readonly id: string
+  readonly source: string
+  readonly target: string
+  readonly from: Point
+  readonly to: Point
+}
+export interface Box {
+  readonly left: number
+  readonly top: number
+  readonly right: number
+  readonly bottom: number
+}
+
+export interface Route {
+  readonly id: string
+  readonly path: string
+  /** It turns off its source's trunk. */
+  readonly turns: boolean
+  /** Where the cable leaves its source's trunk; a dot is drawn when others go on. */
+  readonly branch: Point | undefined
+  /** Lower right corner of a tag with its amount: just before the port, over the line. */
+  readonly tag: Point
+  /** What it lies within. */
+  readonly box: Box
+}
+
+/** How much of a corner is cut off. */
+export const CORNER = 8
+
+/** A path through points with corners cut at 45°. */
+export const chamfered = (points: readonly Point[]): string => {
+  const clean = points.filter((p, i) => i === 0 || p.x !== points[i - 1]!.x || p.y !== points[i - 1]!.y)
+  let path = `M${clean[0]!.x} ${clean[0]!.y}`
+  for (let i = 1; i < clean.length; i += 1) {
+    const p = clean[i]!,
+      before = clean[i - 1]!,
+      after = clean[i + 1]
+    if (!after) {
+      path += `L${p.x} ${p.y}`
+      break
+    }
+    const inLength = Math.hypot(p.x - before.x, p.y - before.y),
+      outLength = Math.hypot(after.x - p.x, after.y - p.y)
+    const cut = Math.min(CORNER, inLength / 2, outLength / 2)
+    const ux = (p.x - before.x) / (inLength || 1),
+      uy = (p.y - before.y) / (inLength || 1)
+    const vx = (after.x - p.x) / (outLength || 1),
+      vy = (after.y - p.y) / (outLength || 1)
+    path += `L${p.x - ux * cut} ${p.y - uy * cut}L${p.x + vx * cut} ${p.y + vy * cut}`
+  }
+  return path
+}

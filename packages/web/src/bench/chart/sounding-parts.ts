@@ -1,0 +1,75 @@
+/** What a sounding shows within its card's box: name, values, picture, mark, as they fit at a distance. */
+import { descriptionOf } from '@ypsilon/core'
+import type { Distance } from './distance.ts'
+import { CARD_WIDTH } from './geometry.ts'
+import type { PlacedCard } from './places.ts'
+import type { Box } from './routing.ts'
+import { textWidth } from './text-width.ts'
+
+/** Sizes on the screen, in pixels. */
+export const NAME_PX = 12,
+  VALUE_PX = 11,
+  NAME_LINE = 16,
+  VALUE_LINE = 14
+const TOP = 5,
+  SIDE = 7,
+  GAP = 3
+/** A picture lower than this says nothing, and one higher than this share of its width no more. */
+const LEAST_PICTURE = 14,
+  MOST_PICTURE = 0.75
+const MARK_PX = 16
+
+export interface SoundingParts {
+  /** Lines the name takes: none where it does not fit. */
+  readonly nameLines: 0 | 1 | 2
+  /** Headline values that fit beside one another. */
+  readonly values: number
+  readonly hasMark: boolean
+  /** Where the picture stands on the chart. */
+  readonly picture: Box | undefined
+}
+
+export const labelOfCard = ({ module }: PlacedCard): string =>
+  module.label ?? descriptionOf(module)?.label ?? module.type
+
+/** Lines of a name that has so many pixels: two only where it can be parted. */
+const linesOf = (label: string, across: number, most: 1 | 2): 0 | 1 | 2 => {
+  if (textWidth(label, NAME_PX, 600) <= across) return 1
+  if (most === 1) return 1
+  const words = label.split(' ')
+  for (let n = 1; n < words.length; n += 1) {
+    const [first, second] = [words.slice(0, n).join(' '), words.slice(n).join(' ')]
+    if (textWidth(first, NAME_PX, 600) <= across && textWidth(second, NAME_PX, 600) <= across) return 2
+  }
+  return 1
+}
+
+/** `scale`: chart pixels that a pixel of the screen is. */
+export const soundingParts = (card: PlacedCard, distance: Distance, scale: number): SoundingParts => {
+  const { x, y, layout, module } = card
+  const width = CARD_WIDTH / scale,
+    height = layout.height / scale,
+    across = width - 2 * SIDE
+  const label = labelOfCard(card),
+    headline = descriptionOf(module)?.headline.length ?? 0
+  if (distance === 'far') {
+    const fits = textWidth(label, NAME_PX, 600) <= across && height >= MARK_PX + NAME_LINE + TOP
+    return { nameLines: fits ? 1 : 0, values: 0, hasMark: true, picture: undefined }
+  }
+  const nameLines = linesOf(
+    label,
+    across,
+    distance === 'small' && height >= 2 * NAME_LINE + TOP + LEAST_PICTURE ? 2 : 1,
+  )
+  let top = TOP + nameLines * NAME_LINE
+  const most = distance === 'middle' ? headline : Math.min(headline, 1)
+  const hasValues = most > 0 && height - top >= VALUE_LINE
+  if (hasValues) top += VALUE_LINE
+  const room = height - top - GAP
+  const high = Math.min(room, width * MOST_PICTURE)
+  const picture: Box | undefined =
+    high >= LEAST_PICTURE
+      ? { left: x, right: x + CARD_WIDTH, top: y + (height - high) * scale, bottom: y + layout.height }
+      : undefined
+  return { nameLines, values: hasValues ? most : 0, hasMark: false, picture }
+}

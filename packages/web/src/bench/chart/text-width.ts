@@ -1,0 +1,26 @@
+/** Widths of short texts, worked out once each without the page. */
+
+let context: CanvasRenderingContext2D | undefined
+const known = new Map<string, number>()
+const MOST = 4000
+
+const FAMILY = { sans: '"Atkinson Hyperlegible Next Variable", system-ui, sans-serif' } as const
+
+/** Pixels a text is wide at a size and weight. */
+export const textWidth = (text: string, size: number, weight = 400): number => {
+  const key = `${size} ${weight} ${text}`
+  let width = known.get(key)
+  if (width === undefined) {
+    context ??= document.createElement('canvas').getContext('2d')!
+    context.font = `${weight} ${size}px ${FAMILY.sans}`
+    width = context.measureText(text).width
+    if (known.size >= MOST) known.clear()
+    known.set(key, width)
+  }
+  return width
+}
+
+/** Fonts have come: what was measured with others is forgotten. */
+export const forgetWidths = (): void => {
+  known.clear()
+}

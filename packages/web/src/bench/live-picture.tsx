@@ -1,0 +1,55 @@
+/** The picture of the selected module, as it plays. */
+import { type Patch, type PatchModule, pictureOf } from '@ypsilon/core'
+import { memo, useEffect, useMemo, useRef } from 'react'
+import { useApp } from '../app/context.ts'
+import { SoundingPainter } from './chart/painters.ts'
+import { PictureLayer } from './chart/picture-layer.ts'
+import { Viewport } from './chart/viewport.ts'
+
+const WIDTH = 264,
+  HEIGHT = 104
+
+interface LivePictureProps {
+  readonly module: PatchModule
+  readonly patch: Patch
+}
+
+export const LivePicture = memo(({ module, patch }: LivePictureProps) => {
+  const { frames, engine } = useApp()
+  const canvas = useRef<HTMLCanvasElement>(null)
+  const title = useMemo(() => pictureOf(module)?.title ?? 'Signal now', [module])
+  // Painters look a cable up at most: other edits of the patch do not begin the picture anew.
+  const { cables } = patch
+  useEffect(() => {
+    const view = new Viewport()
+    Object.assign(view, { width: WIDTH, height: HEIGHT })
+    const layer = new PictureLayer(canvas.current!, view, frames)
+    const begin = (): void => {
+      layer.set([
+        {
+          key: module.id,
+          box: { left: 0, top: 0, right: WIDTH, bottom: HEIGHT },
+          painter: new SoundingPainter({ ...patch, cables }, module, true),
+        },
+      ])
+    }
+    begin()
+    const stops = [
+      frames.onColours(begin),
+      frames.paint(() => {
+        if (engine.isRunning) layer.step(performance.now())
+      }),
+    ]
+    return () => {
+      for (const stop of stops) stop()
+    }
+  }, [frames, engine, module, cables])
+  return (
+    <figure className="m-0 border-b border-rule px-3 py-2.5">
+      <div className="relative overflow-hidden" style={{ width: WIDTH, height: HEIGHT }}>
+        <canvas ref={canvas} role="img" aria-label={title} data-testid="module-picture" />
+      </div>
+      <figcaption className="mt-1 text-11 text-ink2">{title}</figcaption>
+    </figure>
+  )
+})

@@ -1,0 +1,111 @@
+/** Loupes: cards in full over their places, which work there. */
+import { Pin, PinOff } from 'lucide-react'
+import { memo, useEffect, useRef } from 'react'
+import { useApp } from '../app/context.ts'
+import { IconButton } from '../ui/button.tsx'
+import { CardRows } from './card-rows.tsx'
+import { type Loupe as LoupeState, loupeBox } from './chart/loupes.ts'
+import { TracePainter } from './chart/painters.ts'
+import { PictureLayer } from './chart/picture-layer.ts'
+import { boxOfTrace } from './chart/pictures.ts'
+import type { PlacedCard } from './chart/places.ts'
+import { labelOfCard } from './chart/sounding-parts.ts'
+import { Viewport } from './chart/viewport.ts'
+import { CARD_WIDTH } from './chart/geometry.ts'
+import { useScene, useSceneState } from './scene-context.ts'
+
+/** Live traces of a card's outputs, on a canvas of its own. */
+const Traces = memo(({ card }: { readonly card: PlacedCard }) => {
+  const { frames, engine } = useApp()
+  const canvas = useRef<HTMLCanvasElement>(null)
+  useEffect(() => {
+    const view = new Viewport()
+    Object.assign(view, { width: CARD_WIDTH, height: card.layout.height })
+    const layer = new PictureLayer(canvas.current!, view, frames)
+    layer.set(
+      card.layout.outputs.map(({ name, kind }, index) => {
+        const key = `${card.id}.${name}`
+        return {
+          key,
+          box: boxOfTrace({ x: 0, y: 0, layout: card.layout }, index),
+          painter: new TracePainter(key, kind),
+        }
+      }),
+    )
+    return frames.paint(() => {
+      if (engine.isRunning) layer.step(performance.now())
+    })
+  }, [frames, engine, card])
+  return <canvas ref={canvas} aria-hidden="true" />
+})
+
+interface LoupeProps {
+  readonly loupe: LoupeState
+  readonly card: PlacedCard
+}
+
+const Loupe = ({ loupe: { id, how, isPinned }, card }: LoupeProps) => {
+  const { chart } = useApp()
+  const scene = useScene()
+  const element = useRef<HTMLDivElement>(null)
+  const box = loupeBox(card, scene.view)
+  useEffect(() => {
+    const found = element.current!
+    scene.loupes.elements.set(id, found)
+    if (how === 'key')
+      found.querySelector<HTMLElement>('.rows [tabindex], .rows button, .rows input')?.focus()
+    return () => {
+      scene.loupes.elements.delete(id)
+    }
+  }, [scene, id, how])
+  return (
+    <div
+      ref={element}
+      className="loupe nopan nowheel nokey"
+      data-loupe={id}
+      data-inert={scene.loupes.isInert(id)}
+      role="group"
+      aria-label={`${labelOfCard(card)}, in full`}
+      style={{ left: box.left, top: box.top, width: box.right - box.left, height: box.bottom - box.top }}
+      onScroll={(event) => {
+        scene.loupes.scrolled.set(id, event.currentTarget.scrollTop)
+      }}
+      onKeyDown={(event) => {
+        if (event.key !== 'Escape' || event.defaultPrevented) return
+        event.preventDefault()
+        scene.loupes.close(id)
+        const shell = scene.elements.get(id)
+        if (shell) shell.focus({ preventScroll: true })
+        else chart.focus()
+      }}
+    >
+      <div className="card" data-selected="false" style={{ width: CARD_WIDTH, height: card.layout.height }}>
+        <CardRows card={card} />
+        <Traces card={card} />
+      </div>
+      <IconButton
+        isSmall
+        className="loupe-pin"
+        label={isPinned ? 'Let the loupe go' : 'Keep the loupe open'}
+        aria-pressed={isPinned}
+        onClick={() => {
+          scene.loupes.pin(id)
+        }}
+      >
+        {isPinned ? <PinOff size={13} /> : <Pin size={13} />}
+      </IconButton>
+    </div>
+  )
+}
+
+export const Loupes = () => {
+  const scene = useScene()
+  const loupes = useSceneState((state) => state.loupes)
+  // Their places follow the cards', and the view once it rests.
+  useSceneState((state) => state.rests)
+  useSceneState((state) => state.seen)
+  return loupes.map((loupe) => {
+    const card = scene.cards.get(loupe.id)
+    return card && <Loupe key={loupe.id} loupe={loupe} card={card} />
+  })
+}

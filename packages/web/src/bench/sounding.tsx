@@ -1,0 +1,74 @@
+/** A card seen from further off: a sounding on the chart, with two corner ticks, its name, values and a live picture. */
+import { descriptionOf, own, paramAt, type PatchModule, printNumber } from '@ypsilon/core'
+import { memo } from 'react'
+import { ModuleMark } from '../ui/icons.tsx'
+import type { Distance } from './chart/distance.ts'
+import type { PlacedCard } from './chart/places.ts'
+import { labelOfCard, soundingParts } from './chart/sounding-parts.ts'
+
+/** A headline value as it is set, in words. */
+const valueWords = (module: PatchModule, name: string): string => {
+  const known = descriptionOf(module)?.params.find((param) => param.name === name)
+  if (!known) return ''
+  const param = paramAt(known, module.params ?? {}),
+    value = own(module.params, name) ?? param.default
+  if (param.kind === 'number' && typeof value === 'number') return printNumber(param, value)
+  if (typeof value === 'boolean') return value ? 'on' : 'off'
+  return String(value)
+}
+
+interface PortsProps {
+  readonly card: PlacedCard
+  readonly hasAll: boolean
+}
+
+/** Where its ports are: they are drawn on the canvas, and found by their place. */
+const Ports = memo(({ card: { id, layout, used }, hasAll }: PortsProps) =>
+  [...layout.ports.values()]
+    .filter(({ name }) => hasAll || used.has(name))
+    .map(({ name, side, x, y }) => (
+      <span
+        key={name}
+        className={`port ${side === 'out' ? 'source' : 'target'}`}
+        data-port={`${id}.${name}`}
+        role="img"
+        aria-label={`${side === 'out' ? 'Output' : 'Input'} ${name}${used.has(name) ? ', connected' : ''}`}
+        style={{ left: x, top: y }}
+      />
+    )),
+)
+
+interface SoundingProps {
+  readonly card: PlacedCard
+  readonly distance: Distance
+  /** Chart pixels that a pixel of the screen is. */
+  readonly scale: number
+  /** The loupe shows its ports instead. */
+  readonly isLouped: boolean
+}
+
+export const Sounding = memo(({ card, distance, scale, isLouped }: SoundingProps) => {
+  const { module } = card
+  const description = descriptionOf(module)
+  const { nameLines, values, hasMark } = soundingParts(card, distance, scale)
+  const words = (description?.headline ?? [])
+    .slice(0, values)
+    .map((name) => valueWords(module, name))
+    .filter(Boolean)
+  return (
+    <>
+      {hasMark && description && (
+        <span className="sounding-mark">
+          <ModuleMark module={description} />
+        </span>
+      )}
+      {nameLines > 0 && (
+        <span className="sounding-name" data-lines={nameLines}>
+          {labelOfCard(card)}
+        </span>
+      )}
+      {words.length > 0 && <span className="sounding-values mono">{words.join(' · ')}</span>}
+      {!isLouped && <Ports card={card} hasAll={distance !== 'far'} />}
+    </>
+  )
+})
