@@ -51,7 +51,8 @@ export const pagePatch = (size) => {
     VOICE.forEach(([type, x, y], n) => {
       modules.push({ id: id(n), type, x: Math.round(left + x * ACROSS), y: Math.round(top + y * DOWN) })
     })
-    for (const [from, output, to, input, amount] of WIRES) cable(`${id(from)}.${output}`, `${id(to)}.${input}`, amount)
+    for (const [from, output, to, input, amount] of WIRES)
+      cable(`${id(from)}.${output}`, `${id(to)}.${input}`, amount)
     cable('notes.pitch', `${id(2)}.pitch`)
     cable('notes.pitch', `${id(3)}.pitch`)
     cable('notes.gate', `${id(1)}.gate`)
@@ -59,7 +60,12 @@ export const pagePatch = (size) => {
     cable(`${id(9)}.out`, 'output.in', 1 / count)
   }
   while (modules.length < size - 1)
-    modules.push({ id: `x${modules.length}`, type: 'value', x: 0, y: modules.length * 130 })
+    modules.push({
+      id: `x${modules.length}`,
+      type: 'value',
+      x: 0,
+      y: 330 + (modules.length % VOICE.length) * 110,
+    })
   modules.push({ id: 'output', type: 'output', x: ACROSS * (1.4 + VOICES_ACROSS * 5.4), y: 0 })
   return { format: 'ypsilon/patch', version: 1, name: `Tide wall ${size}`, modules, cables }
 }

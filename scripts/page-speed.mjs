@@ -99,7 +99,8 @@ const opening = (page, patch) =>
         const begun = performance.now()
         const look = () => {
           const isThere =
-            document.querySelector('button[aria-label^="Patch "]')?.getAttribute('aria-label') === `Patch ${name}` &&
+            document.querySelector('button[aria-label^="Patch "]')?.getAttribute('aria-label') ===
+              `Patch ${name}` &&
             document.querySelector(`[data-module="${JSON.parse(text).modules[0].id}"]`) !== null
           if (isThere) requestAnimationFrame(() => setTimeout(() => resolve(performance.now() - begun)))
           else setTimeout(look, 2)
@@ -174,6 +175,7 @@ const measure = async (page, size) => {
   const chosen = await rectOf(page, '[data-module]')
   await page.mouse.click(chosen.x + chosen.width / 2, chosen.y + 5)
   await pause(500)
+  if (!(await page.$('aside [role="slider"]'))) await page.click('button[aria-label^="Inspector"]')
   const field = await (await page.waitForSelector('aside [role="slider"]')).boundingBox()
   const turn = await drag(page, { x: field.x + field.width / 2, y: field.y + field.height / 2 })
   rows['dragging a parameter'] = await during(page, turn)

@@ -1,6 +1,6 @@
 import { lazy, Suspense } from 'react'
 import { useApp, useWorkspace } from '../app/context.ts'
-import { type Panel, SIZES } from '../store/workspace.ts'
+import { isShown, type Panel, SIZES } from '../store/workspace.ts'
 import { Edge, Pane, Panes } from '../ui/panel.tsx'
 import { Chart } from './chart.tsx'
 import { Dock } from './dock.tsx'
@@ -25,7 +25,8 @@ const useSize = (panel: Panel) => {
 
 /** Chart and inspector beside one another, the dock under both. */
 const Middle = () => {
-  const panels = useWorkspace((state) => state.panels)
+  const hasInspector = useWorkspace((state) => isShown(state, 'inspector')),
+    hasDock = useWorkspace((state) => isShown(state, 'dock'))
   const inspector = useSize('inspector'),
     dock = useSize('dock')
   return (
@@ -35,7 +36,7 @@ const Middle = () => {
           <Pane id="chart">
             <Chart />
           </Pane>
-          {panels.inspector && (
+          {hasInspector && (
             <>
               <Edge label="Width of the inspector" />
               <Pane id="inspector" {...inspector}>
@@ -45,7 +46,7 @@ const Middle = () => {
           )}
         </Panes>
       </Pane>
-      {panels.dock && (
+      {hasDock && (
         <>
           <Edge label="Height of the dock" />
           <Pane id="dock" {...dock}>

@@ -38,6 +38,8 @@ interface MovedMark {
 
 /** Frames between two looks at which moved rows are on the page. */
 const LOOK_FRAMES = 15
+/** Frames between two times that ticks and marks are moved. */
+const TURN_FRAMES = 3
 
 /** The page's frame loop: runs while there is something to draw. */
 export class Frames implements Ink {
@@ -48,6 +50,7 @@ export class Frames implements Ink {
   private readonly colourListeners = new Set<() => void>()
   private scheduled = 0
   private looked = 0
+  private turn = 0
 
   constructor(private readonly engine: FramesEngine) {}
 
@@ -104,9 +107,12 @@ export class Frames implements Ink {
 
   private frame(): void {
     this.scheduled = 0
-    for (const tick of this.ticks) drawTick(tick, this)
+    this.turn = (this.turn + 1) % TURN_FRAMES
+    if (this.turn === 0) {
+      for (const tick of this.ticks) drawTick(tick, this)
+      for (const mark of this.marks) this.drawMoved(mark)
+    }
     this.watchMoved()
-    for (const mark of this.marks) this.drawMoved(mark)
     for (const painter of this.painters) painter(this)
     if (this.ticks.size + this.marks.size + this.painters.size > 0) this.wake()
   }

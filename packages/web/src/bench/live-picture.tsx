@@ -17,19 +17,22 @@ interface LivePictureProps {
 export const LivePicture = memo(({ module, patch }: LivePictureProps) => {
   const { frames, engine } = useApp()
   const canvas = useRef<HTMLCanvasElement>(null)
-  const title = useMemo(() => pictureOf(module)?.title ?? 'Signal now', [module])
+  const [title, marks] = useMemo(() => {
+    const picture = pictureOf(module)
+    return [picture?.title ?? 'Signal now', picture?.marks ?? []] as const
+  }, [module])
   // Painters look a cable up at most: other edits of the patch do not begin the picture anew.
   const { cables } = patch
   useEffect(() => {
     const view = new Viewport()
     Object.assign(view, { width: WIDTH, height: HEIGHT })
-    const layer = new PictureLayer(canvas.current!, view, frames)
+    const layer = new PictureLayer(canvas.current!, view, frames, 0)
     const begin = (): void => {
       layer.set([
         {
           key: module.id,
           box: { left: 0, top: 0, right: WIDTH, bottom: HEIGHT },
-          painter: new SoundingPainter({ ...patch, cables }, module, true),
+          painter: new SoundingPainter({ ...patch, cables }, module),
         },
       ])
     }
@@ -47,6 +50,11 @@ export const LivePicture = memo(({ module, patch }: LivePictureProps) => {
   return (
     <figure className="m-0 border-b border-rule px-3 py-2.5">
       <div className="relative overflow-hidden" style={{ width: WIDTH, height: HEIGHT }}>
+        {marks.map(([at, word]) => (
+          <span key={word} className="picture-mark mono" style={{ left: `${100 * at}%` }}>
+            {word}
+          </span>
+        ))}
         <canvas ref={canvas} role="img" aria-label={title} data-testid="module-picture" />
       </div>
       <figcaption className="mt-1 text-11 text-ink2">{title}</figcaption>

@@ -21,7 +21,7 @@ const Traces = memo(({ card }: { readonly card: PlacedCard }) => {
   useEffect(() => {
     const view = new Viewport()
     Object.assign(view, { width: CARD_WIDTH, height: card.layout.height })
-    const layer = new PictureLayer(canvas.current!, view, frames)
+    const layer = new PictureLayer(canvas.current!, view, frames, 0)
     layer.set(
       card.layout.outputs.map(({ name, kind }, index) => {
         const key = `${card.id}.${name}`

@@ -7,6 +7,14 @@ const CROSS = 48
 const stepAt = (zoom: number): number => CROSS * zoom * (zoom < 0.5 ? 4 : zoom < 1 ? 2 : 1)
 
 const EDGE = 'pointer-events-none absolute z-[6] neat'
+const EDGES = [
+  ['level', 'left-0 right-0 top-0 h-[5px] border-b'],
+  ['level', 'bottom-0 left-0 right-0 h-[5px] border-t'],
+  ['upright', 'bottom-0 left-0 top-0 w-[5px] border-r'],
+  ['upright', 'bottom-0 right-0 top-0 w-[5px] border-l'],
+] as const
+/** Strips reach so far beyond their edge. */
+const BEYOND = 400
 
 /** Called with the view at once and at every move. */
 const useView = (draw: (view: { x: number; y: number; zoom: number }, isAtRest: boolean) => void): void => {
@@ -30,23 +38,33 @@ const useView = (draw: (view: { x: number; y: number; zoom: number }, isAtRest: 
 /** The scale along the border: its steps follow pan and zoom. */
 export const Neatline = () => {
   const frame = useRef<HTMLDivElement>(null)
-  const shown = useRef(0)
-  const draw = useRef(({ x, y, zoom }: { x: number; y: number; zoom: number }) => {
+  const drawn = useRef({ zoom: 0, step: 1 })
+  const draw = useRef(({ x, y, zoom }: { x: number; y: number; zoom: number }, isAtRest: boolean) => {
     const element = frame.current
     if (!element) return
-    const step = stepAt(zoom)
-    if (step !== shown.current) element.style.setProperty('--step', `${step}px`)
-    shown.current = step
-    for (const edge of element.children as HTMLCollectionOf<HTMLElement>)
-      edge.style.backgroundPosition = edge.dataset['edge'] === 'level' ? `${x % step}px 0` : `0 ${y % step}px`
+    if (isAtRest && drawn.current.zoom !== zoom) {
+      drawn.current = { zoom, step: stepAt(zoom) }
+      element.style.setProperty('--step', `${drawn.current.step}px`)
+    }
+    const scale = zoom / drawn.current.zoom,
+      step = drawn.current.step * scale
+    const rest = (at: number): number => ((((at + BEYOND) % step) + step) % step) - step
+    for (const edge of element.children) {
+      const strip = edge.firstElementChild as HTMLElement
+      strip.style.transform =
+        (edge as HTMLElement).dataset['edge'] === 'level'
+          ? `translateX(${rest(x)}px) scaleX(${scale})`
+          : `translateY(${rest(y)}px) scaleY(${scale})`
+    }
   })
   useView(draw.current)
   return (
     <div ref={frame} aria-hidden="true">
-      <div className={`${EDGE} neat-level left-0 right-0 top-0 h-[5px] border-b`} data-edge="level" />
-      <div className={`${EDGE} neat-level bottom-0 left-0 right-0 h-[5px] border-t`} data-edge="level" />
-      <div className={`${EDGE} neat-upright bottom-0 left-0 top-0 w-[5px] border-r`} data-edge="upright" />
-      <div className={`${EDGE} neat-upright bottom-0 right-0 top-0 w-[5px] border-l`} data-edge="upright" />
+      {EDGES.map(([edge, place]) => (
+        <div key={place} className={`${EDGE} neat-${edge} ${place}`} data-edge={edge}>
+          <div style={{ transformOrigin: '0 0' }} />
+        </div>
+      ))}
     </div>
   )
 }

@@ -6,6 +6,8 @@ import { useApp, useDocument } from '../app/context.ts'
 import { fittingZoom, LEAST_WHOLE, viewOn, wholeView } from './chart/fit.ts'
 import { CARD_WIDTH } from './chart/geometry.ts'
 import type { Scene } from './chart/scene.ts'
+import type { Size } from './chart/viewport.ts'
+import type { Panel, WorkspaceState } from '../store/workspace.ts'
 
 /** Until a patch that was just opened is fitted into the view. */
 const FIT_MS = 30
@@ -19,21 +21,32 @@ export interface Pointer {
   isInside: boolean
 }
 
+/** The frame of the chart as it is with all panels that belong on the page. */
+const unfolded = ({ width, height }: Size, { folded, panels, sizes }: WorkspaceState): Size => {
+  const room = (panel: Panel): number => (folded.includes(panel) && panels[panel] ? sizes[panel] + 1 : 0)
+  return { width: width - room('inspector'), height: height - room('dock') }
+}
+
 /** A patch that was just opened is shown whole; where it would come out too small, panels make room for it. */
 const useOpening = (scene: Scene): void => {
   const app = useApp()
   const { setViewport } = useReactFlow()
   const opened = useDocument((state) => state.opened)
   useEffect(() => {
-    app.workspace.getState().begin()
+    const { workspace } = app
+    workspace.getState().begin()
     const show = (): void => {
       void setViewport(wholeView(scene.boxes(), scene.view))
     }
     const timer = setTimeout(() => {
-      if (fittingZoom(scene.boxes(), scene.view) < LEAST_WHOLE && app.workspace.getState().fold())
-        // The frame is larger once they are gone.
+      const { folded, fold } = workspace.getState()
+      const isTooSmall = fittingZoom(scene.boxes(), unfolded(scene.view, workspace.getState())) < LEAST_WHOLE
+      if (isTooSmall === folded.length > 0) show()
+      else {
+        fold(isTooSmall ? ['inspector', 'dock'] : [])
+        // The frame has another size by then.
         requestAnimationFrame(() => requestAnimationFrame(show))
-      else show()
+      }
     }, FIT_MS)
     return () => {
       clearTimeout(timer)

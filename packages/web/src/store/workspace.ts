@@ -35,6 +35,8 @@ interface Remembered {
 }
 
 export interface WorkspaceState extends Remembered {
+  /** Panels that have made room for a large patch. */
+  readonly folded: readonly Panel[]
   /** Selected modules, or one cable. */
   readonly selection: readonly string[]
   readonly cable: string | undefined
@@ -54,8 +56,8 @@ export interface WorkspaceState extends Remembered {
   selectCable(id: string | undefined): void
   setTheme(theme: Theme): void
   togglePanel(panel: Panel): void
-  /** Inspector and dock make room; false when they have already. */
-  fold(): boolean
+  /** Inspector and dock make room for a large patch, or stand again as they were. */
+  fold(folded: readonly Panel[]): void
   setSize(panel: Panel, pixels: number): void
   showDock(tab: DockTab): void
   pin(output: string): void
@@ -99,6 +101,7 @@ const remembered = (notebook: Notebook): Remembered => {
 
 /** What a workspace begins with. */
 const FRESH = {
+  folded: [],
   selection: [],
   cable: undefined,
   finder: undefined,
@@ -118,14 +121,12 @@ const panelActions = (set: SetState, get: Get) => ({
     set({ theme })
   },
   togglePanel(panel: Panel) {
-    const { panels } = get()
-    set({ panels: { ...panels, [panel]: !panels[panel] } })
+    const { panels, folded } = get()
+    if (folded.includes(panel)) set({ folded: folded.filter((other) => other !== panel) })
+    else set({ panels: { ...panels, [panel]: !panels[panel] } })
   },
-  fold() {
-    const { panels } = get()
-    if (!panels.inspector && !panels.dock) return false
-    set({ panels: { ...panels, inspector: false, dock: false } })
-    return true
+  fold(folded: readonly Panel[]) {
+    set({ folded })
   },
   setSize(panel: Panel, pixels: number) {
     const [least, , most] = SIZES[panel],
@@ -134,7 +135,12 @@ const panelActions = (set: SetState, get: Get) => ({
     if (size !== sizes[panel]) set({ sizes: { ...sizes, [panel]: size } })
   },
   showDock(dockTab: DockTab) {
-    set({ dockTab, panels: { ...get().panels, dock: true } })
+    const { panels, folded } = get()
+    set({
+      dockTab,
+      panels: { ...panels, dock: true },
+      folded: folded.filter((panel) => panel !== 'dock'),
+    })
   },
   pin(probe: string) {
     get().showDock('probe')
@@ -175,6 +181,10 @@ const benchActions = (set: SetState, get: Get) => ({
     set({ selection: [], cable: undefined, probe: undefined, renaming: undefined })
   },
 })
+
+/** Is a panel on the page? */
+export const isShown = ({ panels, folded }: WorkspaceState, panel: Panel): boolean =>
+  panels[panel] && !folded.includes(panel)
 
 export const createWorkspaceStore = (notebook: Notebook): WorkspaceStore => {
   const store: WorkspaceStore = createStore<WorkspaceState>()((set, get) => ({

@@ -13,7 +13,8 @@ import {
 } from 'lucide-react'
 import { memo } from 'react'
 import { NavLink } from 'react-router'
-import type { Panel } from '../../store/workspace.ts'
+import { useShallow } from 'zustand/react/shallow'
+import { isShown, type Panel } from '../../store/workspace.ts'
 import { Mark } from '../../ui/icons.tsx'
 import { IconButton } from '../../ui/button.tsx'
 import { Menu } from '../../ui/menu.tsx'
@@ -62,12 +63,17 @@ const PANELS: readonly { readonly panel: Panel; readonly label: string; readonly
 const LOOKS = ['panel-parts', 'panel-dock', 'panel-inspector', 'theme', 'palette', 'shortcuts']
 
 const WideLooks = memo(() => {
-  const panels = useWorkspace((state) => state.panels),
+  const shown = useWorkspace(useShallow((state) => PANELS.filter(({ panel }) => isShown(state, panel)))),
     night = useNight()
   return (
     <div className="wide-only items-center gap-0.5">
       {PANELS.map(({ panel, label, Mark: PanelMark }) => (
-        <CommandMark key={panel} command={`panel-${panel}`} label={label} isPressed={panels[panel]}>
+        <CommandMark
+          key={panel}
+          command={`panel-${panel}`}
+          label={label}
+          isPressed={shown.some((item) => item.panel === panel)}
+        >
           <PanelMark size={15} />
         </CommandMark>
       ))}

@@ -3,7 +3,8 @@ import type { SignalKind } from '@ypsilon/core'
 import type { Ink } from '../frames.ts'
 import type { PlacedCable, PlacedCard } from './places.ts'
 import type { Route } from './routing.ts'
-import { markPath, markSize } from './port-marks.ts'
+import { mixed, type Pixels, type Rgb, rgbOf } from './pixels.ts'
+import { markPixels, markWidth } from './port-marks.ts'
 import { Surface } from './surface.ts'
 import type { Viewport } from './viewport.ts'
 
@@ -46,9 +47,12 @@ export interface Drawn {
   readonly lifted: ReadonlySet<string>
 }
 
+/** The corners of a way, in chart pixels. */
+const pointsOf = ({ path }: Route): Float64Array => Float64Array.from(path.slice(1).split(/[L ]/), Number)
+
 export class CableLayer {
   private readonly surface: Surface
-  private readonly paths = new WeakMap<Route, Path2D>()
+  private readonly ways = new WeakMap<Route, Float64Array>()
   private drawn: Drawn | undefined
   private levels = new Map<string, number>()
   private drawnAt = 0
@@ -86,104 +90,115 @@ export class CableLayer {
     if (isChanged) this.draw(now)
   }
 
-  private pathOf(route: Route): Path2D {
-    let path = this.paths.get(route)
-    if (!path) {
-      path = new Path2D(route.path)
-      this.paths.set(route, path)
+  private wayOf(route: Route): Float64Array {
+    let way = this.ways.get(route)
+    if (!way) {
+      way = pointsOf(route)
+      this.ways.set(route, way)
     }
-    return path
+    return way
   }
 
   draw(now = performance.now()): void {
-    const { drawn, surface, view } = this
+    const { drawn, surface } = this
     if (!drawn) return
     this.drawnAt = now
-    surface.begin(view)
-    surface.onChart()
-    const { context } = surface
-    context.lineJoin = 'round'
+    const pixels = surface.begin(this.view)
     for (const cable of drawn.cables)
-      if (!drawn.lifted.has(cable.id)) this.line(context, cable, drawn.isLit(cable))
-    this.dots(context, drawn)
-    this.marks(context, drawn)
-    this.counts(context, drawn)
-    context.globalAlpha = 1
+      if (!drawn.lifted.has(cable.id)) this.line(pixels, cable, drawn.isLit(cable))
+    this.dots(pixels, drawn)
+    this.marks(pixels, drawn)
+    surface.show()
+    this.counts(drawn)
   }
 
   /** Kind shows in the line first: solid and broad, solid and thin, two parallel lines, dashes. */
-  private line(context: CanvasRenderingContext2D, cable: DrawnCable, isLit: boolean): void {
-    const { kind, route, source } = cable,
-      { ink, view } = this
-    const path = this.pathOf(route),
-      thin = Math.max(LEAST_WIDTH, Math.min(1, view.zoom)) / Math.min(1, view.zoom)
-    context.globalAlpha = isLit ? (this.levels.get(source) ?? 1) : FADED
-    context.strokeStyle = cable.cable.color ?? ink.colour(kind)
-    context.lineWidth = LINE_WIDTH[kind] * thin
-    if (kind === 'gate') context.setLineDash([5 * thin, 3 * thin])
-    context.stroke(path)
-    if (kind === 'gate') context.setLineDash([])
-    if (kind !== 'pitch') return
-    context.globalAlpha = 1
-    context.strokeStyle = ink.colour('page')
-    context.lineWidth = 2.1 * thin
-    context.stroke(path)
+  private line(pixels: Pixels, { kind, route, source, cable }: DrawnCable, isLit: boolean): void {
+    const { ink, view, surface } = this
+    const size = Math.max(LEAST_WIDTH, view.zoom) * surface.ratio,
+      way = this.wayOf(route),
+      opacity = isLit ? (this.levels.get(source) ?? 1) : FADED
+    const page = rgbOf(ink.colour('page'))
+    // Dim lines are mixed with the page, so that whole pixels are written.
+    const rgb = mixed(page, rgbOf(cable.color ?? ink.colour(kind)), opacity)
+    this.stretches(pixels, way, LINE_WIDTH[kind] * size, rgb, kind === 'gate' ? size : 0)
+    if (kind === 'pitch') this.stretches(pixels, way, 2.1 * size, page, 0)
+  }
+
+  /** Level and upright stretches as rectangles, the slanted ones as short lines; `dash` > 0 breaks them up. */
+  private stretches(pixels: Pixels, way: Float64Array, thick: number, rgb: Rgb, dash: number): void {
+    const { surface } = this,
+      half = thick / 2
+    for (let i = 2; i < way.length; i += 2) {
+      const ax = surface.x(way[i - 2]!),
+        ay = surface.y(way[i - 1]!),
+        bx = surface.x(way[i]!),
+        by = surface.y(way[i + 1]!)
+      const left = Math.min(ax, bx),
+        right = Math.max(ax, bx),
+        top = Math.min(ay, by),
+        bottom = Math.max(ay, by)
+      if (right < -half || bottom < -half || left > pixels.width + half || top > pixels.height + half)
+        continue
+      if (bottom - top < 0.01 && dash === 0) pixels.rect(left, top - half, right, top + half, rgb)
+      else if (right - left < 0.01 && dash === 0) pixels.rect(left - half, top, left + half, bottom, rgb)
+      else if (bottom - top < 0.01)
+        for (let x = left; x < right; x += 8 * dash)
+          pixels.rect(x, top - half, Math.min(right, x + 5 * dash), top + half, rgb)
+      else if (right - left < 0.01)
+        for (let y = top; y < bottom; y += 8 * dash)
+          pixels.rect(left - half, y, left + half, Math.min(bottom, y + 5 * dash), rgb)
+      else pixels.line(ax, ay, bx, by, thick, rgb)
+    }
   }
 
   /** Where cables of one output part. */
-  private dots(context: CanvasRenderingContext2D, { cables, isLit }: Drawn): void {
-    const radius = Math.max(3, 2.4 / this.view.zoom),
+  private dots(pixels: Pixels, { cables, isLit }: Drawn): void {
+    const { surface } = this
+    const r = Math.max(3 * this.view.zoom, 2.4) * surface.ratio,
       done = new Set<string>()
     for (const cable of cables) {
       const { branch } = cable.route
       if (!branch || done.has(cable.source)) continue
       done.add(cable.source)
-      context.globalAlpha = isLit(cable) ? 1 : FADED
-      context.fillStyle = this.ink.colour(cable.kind)
-      context.beginPath()
-      context.arc(branch.x, branch.y, radius, 0, 2 * Math.PI)
-      context.fill()
+      const x = surface.x(branch.x),
+        y = surface.y(branch.y)
+      pixels.line(x, y, x, y, 2 * r, rgbOf(this.ink.colour(cable.kind)), isLit(cable) ? 1 : FADED)
     }
   }
 
-  /** Ports of soundings, by kind so that each is one stroke. */
-  private marks(context: CanvasRenderingContext2D, { cards, hasAllPorts }: Drawn): void {
-    const size = markSize(this.view.zoom)
-    const paths = new Map<string, Path2D>()
+  /** Ports of soundings: each mark is drawn once and stamped where it stands. */
+  private marks(pixels: Pixels, { cards, hasAllPorts }: Drawn): void {
+    const { surface } = this
+    const width = markWidth(this.view.zoom) * surface.ratio,
+      stamps = new Map<string, Pixels>()
+    const page = rgbOf(this.ink.colour('page'))
     for (const { x, y, layout, used } of cards)
       for (const port of layout.ports.values()) {
         const isUsed = used.has(port.name)
         if (!isUsed && (port.isParam || !hasAllPorts)) continue
         const key = `${port.kind}${isUsed ? ' used' : ''}`
-        let path = paths.get(key)
-        if (!path) {
-          path = new Path2D()
-          paths.set(key, path)
+        let stamp = stamps.get(key)
+        if (!stamp) {
+          const rgb = rgbOf(this.ink.colour(port.kind))
+          stamp = markPixels(port.kind, width, isUsed ? rgb : page, rgb)
+          stamps.set(key, stamp)
         }
-        markPath(path, port.kind, x + port.x, y + port.y, size)
+        pixels.stamp(stamp, surface.x(x + port.x) - stamp.width / 2, surface.y(y + port.y) - stamp.height / 2)
       }
-    context.globalAlpha = 1
-    context.lineWidth = 1.5 / this.view.zoom
-    for (const [key, path] of paths) {
-      const [kind = 'control', used] = key.split(' ')
-      context.strokeStyle = this.ink.colour(kind)
-      context.fillStyle = this.ink.colour(used ? kind : 'page')
-      context.fill(path)
-      context.stroke(path)
-    }
   }
 
-  private counts(context: CanvasRenderingContext2D, { cables, counts }: Drawn): void {
+  private counts({ cables, counts }: Drawn): void {
     if (counts.size === 0) return
-    context.globalAlpha = 1
+    const context = this.surface.onFrame(),
+      { zoom, x, y } = this.surface.drawn
     context.fillStyle = this.ink.colour('ink2')
-    const size = Math.max(11, 10.5 / this.view.zoom)
-    context.font = `${size}px "Atkinson Hyperlegible Mono Variable", monospace`
+    context.font = `${Math.max(10.5, 11 * zoom)}px "Atkinson Hyperlegible Mono Variable", monospace`
     const done = new Set<string>()
     for (const { source, from } of cables) {
       const text = done.has(source) ? undefined : counts.get(source)
       done.add(source)
-      if (text !== undefined) context.fillText(text, from.x + 9, from.y - 6)
+      if (text !== undefined) context.fillText(text, (from.x + 9) * zoom + x, (from.y - 6) * zoom + y)
     }
   }
 }

@@ -11,11 +11,11 @@ import {
 } from '@ypsilon/core'
 import { cablesTo } from '../cable-index.ts'
 import type { Ink } from '../frames.ts'
-import type { Painter } from './picture-layer.ts'
-import { drawDatum, drawLine, drawMarks, drawPicture, type Frame } from './profile.ts'
+import { clearFrame, type Painter } from './picture-layer.ts'
+import { type Pixels, rgbOf } from './pixels.ts'
+import { drawDatum, drawLine, drawPicture, type Frame } from './profile.ts'
 import { SignalPoints } from './signal-points.ts'
 
-const FAINT = 0.35
 const NOTE_FONT = '10.5px "Atkinson Hyperlegible Mono Variable", monospace'
 
 /** The live trace on an output's row. */
@@ -28,15 +28,20 @@ export class TracePainter implements Painter {
     this.signal = new SignalPoints(kind)
   }
 
-  draw(context: CanvasRenderingContext2D, frame: Frame, ink: Ink): void {
+  draw(pixels: Pixels, frame: Frame, ink: Ink, isFresh: boolean): boolean {
     const picture = ink.picture(this.key)
-    context.globalAlpha = picture ? 1 : FAINT
-    drawLine(context, this.signal.take(picture), frame, ink.colour(this.kind), false)
-    context.globalAlpha = 1
-    if (this.kind !== 'pitch' || !picture) return
+    if (!picture && !isFresh) return false
+    clearFrame(pixels, frame)
+    drawLine(pixels, this.signal.take(picture), frame, rgbOf(ink.colour(picture ? this.kind : 'rule')), false)
+    return true
+  }
+
+  write(context: CanvasRenderingContext2D, left: number, top: number, ink: Ink): void {
+    const picture = this.kind === 'pitch' ? ink.picture(this.key) : undefined
+    if (!picture) return
     context.font = NOTE_FONT
     context.fillStyle = ink.colour('ink2')
-    context.fillText(noteName(Math.round(60 + 12 * picture.last)), frame.left, frame.top + 8)
+    context.fillText(noteName(Math.round(60 + 12 * picture.last)), left, top + 8)
   }
 }
 
@@ -77,11 +82,12 @@ export class SoundingPainter implements Painter {
   private readonly key: string | undefined
   private readonly hue: SignalKind
   private before = new Map<string, number>()
+  /** What the picture was drawn from. */
+  private told = ''
 
   constructor(
     patch: Patch,
     private readonly module: PatchModule,
-    private readonly hasMarks = false,
   ) {
     const { key, kind } = signalOf(patch, module) ?? { key: undefined, kind: 'audio' as const }
     this.key = key
@@ -89,28 +95,55 @@ export class SoundingPainter implements Painter {
     this.signal = new SignalPoints(kind)
   }
 
-  draw(context: CanvasRenderingContext2D, frame: Frame, ink: Ink): void {
-    drawDatum(context, frame, ink)
-    const picture = pictureOf(this.module, this.playing(ink))
-    if (picture && this.hasMarks) drawMarks(context, picture, frame, ink)
-    if (picture) drawPicture(context, picture, frame, this.hue, ink)
-    else if (this.key !== undefined) {
-      const told = ink.picture(this.key)
-      if (!told) context.globalAlpha = FAINT
-      drawLine(context, this.signal.take(told), frame, ink.colour(this.hue), told !== undefined)
-      context.globalAlpha = 1
-    }
+  draw(pixels: Pixels, frame: Frame, ink: Ink, isFresh: boolean): boolean {
+    const description = descriptionOf(this.module)
+    return description === undefined || description.picture === 'signal'
+      ? this.drawSignal(pixels, frame, ink, isFresh)
+      : this.drawOwn(pixels, frame, ink, isFresh)
   }
 
-  private playing(ink: Ink): Playing {
+  private drawSignal(pixels: Pixels, frame: Frame, ink: Ink, isFresh: boolean): boolean {
+    const told = this.key === undefined ? undefined : ink.picture(this.key)
+    if (!told && !isFresh) return false
+    clearFrame(pixels, frame)
+    drawDatum(pixels, frame, rgbOf(ink.colour('ink2')))
+    if (this.key === undefined) return true
+    const rgb = rgbOf(ink.colour(told ? this.hue : 'rule'))
+    drawLine(pixels, this.signal.take(told), frame, rgb, told !== undefined)
+    return true
+  }
+
+  private drawOwn(pixels: Pixels, frame: Frame, ink: Ink, isFresh: boolean): boolean {
+    const heard: number[] = []
+    const picture = pictureOf(this.module, this.playing(ink, heard))
+    const told = heard.map((value) => value.toPrecision(3)).join(' ')
+    if (!picture || (told === this.told && !isFresh)) return false
+    this.told = told
+    clearFrame(pixels, frame)
+    drawDatum(pixels, frame, rgbOf(ink.colour('ink2')))
+    drawPicture(pixels, picture, frame, {
+      main: rgbOf(ink.colour(this.hue)),
+      second: rgbOf(ink.colour('ink2')),
+      dot: rgbOf(ink.colour('ink')),
+    })
+    return true
+  }
+
+  /** What the engine tells; `heard` gets everything that was asked for and told. */
+  private playing(ink: Ink, heard: number[]): Playing {
     const { id } = this.module
     return {
-      param: (name) => ink.picture(`>${id}.${name}`)?.last,
+      param: (name) => {
+        const value = ink.picture(`>${id}.${name}`)?.last
+        if (value !== undefined) heard.push(value)
+        return value
+      },
       output: (name): Told | undefined => {
         const picture = ink.picture(`${id}.${name}`)
         if (!picture) return undefined
         const before = this.before.get(name) ?? picture.last
         this.before.set(name, picture.last)
+        heard.push(picture.last, before)
         return { value: picture.last, before }
       },
     }

@@ -1,135 +1,99 @@
 /** Pictures as depth profiles: a line over a datum with the chart's scale, filled down to it. */
-import type { Picture, SignalKind } from '@ypsilon/core'
-import type { Ink } from '../frames.ts'
+import type { Picture } from '@ypsilon/core'
+import { type Pixels, Profile, type Rgb } from './pixels.ts'
 
-/** Where a picture stands, in pixels. */
+/** Where a picture stands, in device pixels, and how many of them a pixel of the screen is. */
 export interface Frame {
   readonly left: number
   readonly top: number
   readonly width: number
   readonly height: number
+  readonly ratio: number
 }
 
-type Context = CanvasRenderingContext2D
+type Points = readonly (readonly [x: number, y: number])[]
 
-const FILL = 0.16
+const FILL = 0.16,
+  LINE = 1.4
 /** Marks along a datum: every so many pixels, every fifth taller. */
 const DIVISION = 8,
   TALL_EVERY = 5
 
 /** The line a picture stands on. */
-export const drawDatum = (context: Context, { left, top, width, height }: Frame, ink: Ink): void => {
-  const bottom = Math.round(top + height) - 0.5
-  context.beginPath()
-  context.moveTo(left, bottom)
-  context.lineTo(left + width, bottom)
-  for (let n = 0; n * DIVISION <= width; n += 1) {
-    const x = Math.round(left + n * DIVISION) + 0.5
-    context.moveTo(x, bottom)
-    context.lineTo(x, bottom - (n % TALL_EVERY === 0 ? 4 : 2))
+export const drawDatum = (pixels: Pixels, { left, top, width, height, ratio }: Frame, rgb: Rgb): void => {
+  const bottom = Math.round(top + height),
+    thin = Math.max(1, Math.round(ratio))
+  pixels.rect(left, bottom - thin, left + width, bottom, rgb)
+  for (let n = 0; n * DIVISION * ratio <= width; n += 1) {
+    const x = Math.round(left + n * DIVISION * ratio)
+    pixels.rect(x, bottom - (n % TALL_EVERY === 0 ? 4 : 2) * ratio, x + thin, bottom, rgb)
   }
-  context.strokeStyle = ink.colour('ink2')
-  context.lineWidth = 1
-  context.stroke()
 }
 
-type Points = readonly (readonly [x: number, y: number])[]
-
 const clamped = (value: number): number => Math.min(1, Math.max(0, value))
+const profile = new Profile()
 
 /** A line through points within 0…1, and what is under it. */
 export const drawLine = (
-  context: Context,
+  pixels: Pixels,
   points: Points,
-  { left, top, width, height }: Frame,
-  colour: string,
+  { left, top, width, height, ratio }: Frame,
+  rgb: Rgb,
   isFilled: boolean,
 ): void => {
-  if (points.length === 0) return
-  const x = (at: number): number => left + at * width,
-    y = (at: number): number => top + (1 - clamped(at)) * (height - 2) + 1
-  context.beginPath()
-  points.forEach(([a, b], index) => {
-    if (index === 0) context.moveTo(x(a), y(b))
-    else context.lineTo(x(a), y(b))
-  })
-  context.strokeStyle = colour
-  context.lineWidth = 1.5
-  context.stroke()
-  if (!isFilled) return
-  context.lineTo(x(points.at(-1)![0]), top + height)
-  context.lineTo(x(points[0]![0]), top + height)
-  context.globalAlpha = FILL
-  context.fillStyle = colour
-  context.fill()
-  context.globalAlpha = 1
+  profile.begin()
+  for (const [x, y] of points)
+    profile.add(left + clamped(x) * width, top + (1 - clamped(y)) * (height - 2 * ratio) + ratio)
+  pixels.profile(profile, top + height, LINE * ratio, rgb, isFilled ? FILL : 0)
 }
 
-const drawBars = (context: Context, points: Points, frame: Frame, colour: string, isSteps: boolean): void => {
-  const { left, top, width, height } = frame
-  const across = Math.max(1.5, width / points.length - 2)
-  context.fillStyle = colour
+const drawBars = (pixels: Pixels, points: Points, frame: Frame, rgb: Rgb, isSteps: boolean): void => {
+  const { left, top, width, height, ratio } = frame
+  const half = Math.max(1.5 * ratio, width / points.length - 2 * ratio) / 2
   for (const [a, b] of points) {
-    const high = Math.max(1, clamped(b) * height)
-    context.globalAlpha = isSteps && b === 0 ? 0.2 : 0.55
-    context.fillRect(left + a * width - across / 2, top + height - high, across, high)
+    const high = Math.max(ratio, clamped(b) * height),
+      x = left + a * width
+    pixels.rect(
+      Math.max(left, x - half),
+      top + height - high,
+      Math.min(left + width, x + half),
+      top + height,
+      rgb,
+      isSteps && b === 0 ? 0.2 : 0.55,
+    )
   }
-  context.globalAlpha = 1
 }
 
 const DOT = 3
-const MARK_FONT = '11px "Atkinson Hyperlegible Mono Variable", monospace'
 
-/** Marks along x, for pictures that are large enough to be read from. */
-export const drawMarks = (
-  context: Context,
-  { marks = [] }: Picture,
-  { left, top, width, height }: Frame,
-  ink: Ink,
-): void => {
-  context.strokeStyle = ink.colour('rule')
-  context.fillStyle = ink.colour('ink2')
-  context.lineWidth = 1
-  context.font = MARK_FONT
-  context.setLineDash([2, 3])
-  context.beginPath()
-  for (const [at, word] of marks) {
-    const x = Math.round(left + at * width) + 0.5
-    context.moveTo(x, top)
-    context.lineTo(x, top + height)
-    context.fillText(word, x + 3, top + 10)
-  }
-  context.stroke()
-  context.setLineDash([])
+/** Colours a picture is drawn with. */
+export interface PictureHues {
+  readonly main: Rgb
+  readonly second: Rgb
+  readonly dot: Rgb
 }
 
 /** A module's own picture. */
 export const drawPicture = (
-  context: Context,
+  pixels: Pixels,
   { kind, curves, dots = [] }: Picture,
   frame: Frame,
-  hue: SignalKind,
-  ink: Ink,
+  { main, second, dot }: PictureHues,
 ): void => {
-  const colour = ink.colour(hue)
   curves.forEach(({ points }, index) => {
-    if (kind !== 'line')
-      drawBars(context, points, frame, index === 0 ? colour : ink.colour('ink2'), kind === 'steps')
-    else
-      drawLine(
-        context,
-        points,
-        frame,
-        index === 1 && curves.length === 2 ? ink.colour('ink2') : colour,
-        index === 0,
-      )
+    if (kind !== 'line') drawBars(pixels, points, frame, index === 0 ? main : second, kind === 'steps')
+    else drawLine(pixels, points, frame, index === 1 && curves.length === 2 ? second : main, index === 0)
   })
-  context.fillStyle = ink.colour('ink')
-  for (const [a, b] of dots) {
-    context.beginPath()
-    const x = frame.left + a * frame.width,
-      y = frame.top + (1 - clamped(b)) * (frame.height - 2) + 1
-    context.arc(x, y, DOT, 0, 2 * Math.PI)
-    context.fill()
-  }
+  const { left, top, width, height, ratio } = frame,
+    r = DOT * ratio
+  for (const [a, b] of dots)
+    pixels.shape(
+      left + a * width,
+      top + (1 - clamped(b)) * (height - 2 * ratio) + ratio,
+      r + 1,
+      (x, y) => Math.hypot(x, y) - r,
+      dot,
+      dot,
+      0,
+    )
 }

@@ -123,6 +123,7 @@ export class Scene {
       }),
       this.view.onRest(() => {
         this.store.setState({ rests: this.store.getState().rests + 1 })
+        this.redraw()
         this.show()
       }),
       document.subscribe(({ patch, opened }, before) => {
@@ -253,6 +254,20 @@ export class Scene {
     this.cableLayer?.follow()
     this.pictureLayer?.follow()
     if (Math.abs(this.scale * this.view.zoom - 1) > MOST_OFF) this.setText(this.store.getState().distance)
+  }
+
+  /** After a zoom the layer of the cards is drawn at its new scale. */
+  private redrawn = 1
+  private redraw(): void {
+    const { frame, view } = this
+    if (!frame || this.redrawn === view.zoom) return
+    this.redrawn = view.zoom
+    frame.dataset['anew'] = 'true'
+    requestAnimationFrame(() =>
+      requestAnimationFrame(() => {
+        frame.dataset['anew'] = 'false'
+      }),
+    )
   }
 
   /** Text of cards for the present zoom. */

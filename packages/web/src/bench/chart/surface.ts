@@ -1,57 +1,87 @@
 /** A canvas the size of the view: drawn at rest, and moved as it is while the chart moves. */
+import { Pixels } from './pixels.ts'
+import type { Box } from './routing.ts'
 import type { View, Viewport } from './viewport.ts'
 
 /** Pixels beyond each edge, for the first moments of a pan. */
-const MARGIN = 96
+const MARGIN = 64
 
 export class Surface {
   readonly context: CanvasRenderingContext2D
   /** The view it was drawn for. */
   drawn: View = { x: 0, y: 0, zoom: 1 }
-  private ratio = 1
+  /** Device pixels of a pixel. */
+  ratio = 1
+  pixels = new Pixels(1, 1)
+  private image: ImageData | undefined
 
-  constructor(private readonly canvas: HTMLCanvasElement) {
+  constructor(
+    private readonly canvas: HTMLCanvasElement,
+    private readonly margin = MARGIN,
+  ) {
     this.context = canvas.getContext('2d')!
     Object.assign(canvas.style, {
       position: 'absolute',
-      left: `${-MARGIN}px`,
-      top: `${-MARGIN}px`,
+      left: `${-margin}px`,
+      top: `${-margin}px`,
       pointerEvents: 'none',
-      transformOrigin: `${MARGIN}px ${MARGIN}px`,
+      willChange: 'transform',
+      transformOrigin: `${margin}px ${margin}px`,
     })
   }
 
-  /** Empties it for the present view; from here on it is drawn in pixels of the frame. */
-  begin(view: Viewport): CanvasRenderingContext2D {
-    const { canvas, context } = this
+  /** Empties it for the present view. */
+  begin(view: Viewport): Pixels {
+    const { canvas, margin } = this
     this.ratio = Math.min(2, window.devicePixelRatio || 1)
-    const width = Math.round((view.width + 2 * MARGIN) * this.ratio),
-      height = Math.round((view.height + 2 * MARGIN) * this.ratio)
-    if (canvas.width !== width || canvas.height !== height) {
+    const width = Math.max(1, Math.round((view.width + 2 * margin) * this.ratio)),
+      height = Math.max(1, Math.round((view.height + 2 * margin) * this.ratio))
+    if (canvas.width !== width || canvas.height !== height || !this.image) {
       canvas.width = width
       canvas.height = height
       canvas.style.width = `${width / this.ratio}px`
       canvas.style.height = `${height / this.ratio}px`
-    }
+      this.pixels = new Pixels(width, height)
+      this.image = new ImageData(this.pixels.bytes, width, height)
+    } else this.pixels.clear()
     const { x, y, zoom } = view
     this.drawn = { x, y, zoom }
     canvas.style.transform = ''
-    this.reset()
-    context.clearRect(-MARGIN, -MARGIN, view.width + 2 * MARGIN, view.height + 2 * MARGIN)
-    return context
+    return this.pixels
   }
 
-  /** Pixels of the frame. */
-  reset(): void {
-    const { ratio } = this
-    this.context.setTransform(ratio, 0, 0, ratio, MARGIN * ratio, MARGIN * ratio)
+  /** Shows what was drawn; of a box alone where one is given, in device pixels. */
+  show(box?: Box): void {
+    if (!this.image) return
+    if (!box) this.context.putImageData(this.image, 0, 0)
+    else {
+      const left = Math.floor(box.left),
+        top = Math.floor(box.top)
+      this.context.putImageData(
+        this.image,
+        0,
+        0,
+        left,
+        top,
+        Math.ceil(box.right) - left,
+        Math.ceil(box.bottom) - top,
+      )
+    }
   }
 
-  /** Pixels of the chart, as it was when drawing began. */
-  onChart(): void {
-    const { ratio } = this,
-      { x, y, zoom } = this.drawn
-    this.context.setTransform(ratio * zoom, 0, 0, ratio * zoom, (MARGIN + x) * ratio, (MARGIN + y) * ratio)
+  /** For text over what is shown: pixels of the frame. */
+  onFrame(): CanvasRenderingContext2D {
+    const { ratio, margin } = this
+    this.context.setTransform(ratio, 0, 0, ratio, margin * ratio, margin * ratio)
+    return this.context
+  }
+
+  /** A place of the chart in device pixels. */
+  x(at: number): number {
+    return (at * this.drawn.zoom + this.drawn.x + this.margin) * this.ratio
+  }
+  y(at: number): number {
+    return (at * this.drawn.zoom + this.drawn.y + this.margin) * this.ratio
   }
 
   /** Moves with the view what was drawn before. */
