@@ -1,10 +1,10 @@
 /** Cables as elements: what the pointer meets of each, and those that are drawn over the others. */
-import { memo } from 'react'
+import { memo, useCallback } from 'react'
 import { useApp, useWorkspace } from '../app/context.ts'
 import { kindColour } from '../ui/icons.tsx'
 import { CableEnds } from './cable-ends.tsx'
 import { type DrawnCable, LINE_WIDTH } from './chart/cable-layer.ts'
-import { useSceneState } from './scene-context.ts'
+import { useScene, useSceneState } from './scene-context.ts'
 
 interface CableProps {
   readonly drawn: DrawnCable
@@ -45,16 +45,24 @@ const Lifted = memo(({ drawn: { cable, kind, route } }: CableProps) => {
 })
 
 export const CableLines = () => {
+  const scene = useScene()
   const cables = useSceneState((state) => state.cables),
     pointed = useSceneState((state) => state.pointed.cable),
     chosen = useWorkspace((state) => state.cable)
   const lifted = cables.filter(({ id }) => id === pointed || id === chosen),
     own = lifted.find(({ id }) => id === chosen)
+  const held = useCallback(
+    (layer: SVGGElement | null) => {
+      scene.holdOn(layer)
+    },
+    [scene],
+  )
   return (
     <svg className="cables absolute left-0 top-0 overflow-visible" width="1" height="1" aria-hidden="true">
       {cables.map((drawn) => (
         <Hit key={drawn.id} drawn={drawn} />
       ))}
+      <g ref={held} />
       {lifted.map((drawn) => (
         <Lifted key={drawn.id} drawn={drawn} />
       ))}

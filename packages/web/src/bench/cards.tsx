@@ -5,7 +5,7 @@ import { CardRows } from './card-rows.tsx'
 import type { Distance } from './chart/distance.ts'
 import { CARD_WIDTH } from './chart/geometry.ts'
 import type { PlacedCard } from './chart/places.ts'
-import { labelOfCard } from './chart/sounding-parts.ts'
+import { labelOfCard, partsWord } from './chart/sounding-parts.ts'
 import { usePointing, useScene, useSceneState } from './scene-context.ts'
 import { Sounding } from './sounding.tsx'
 
@@ -13,7 +13,8 @@ interface ShellProps {
   readonly card: PlacedCard
   readonly hasRows: boolean
   readonly distance: Distance
-  readonly scale: number
+  /** What of a sounding fits; empty for rows. */
+  readonly parts: string
 }
 
 const selections = new WeakMap<readonly string[], ReadonlySet<string>>()
@@ -27,7 +28,7 @@ const setOf = (selection: readonly string[]): ReadonlySet<string> => {
   return set
 }
 
-const Shell = memo(({ card, hasRows, distance, scale }: ShellProps) => {
+const Shell = memo(({ card, hasRows, distance, parts }: ShellProps) => {
   const { workspace, chart } = useApp()
   const scene = useScene(),
     pointing = usePointing()
@@ -78,7 +79,7 @@ const Shell = memo(({ card, hasRows, distance, scale }: ShellProps) => {
       {hasRows ? (
         <CardRows card={card} />
       ) : (
-        <Sounding card={card} distance={distance} scale={scale} isLouped={isLouped} />
+        <Sounding card={card} distance={distance} parts={parts} isLouped={isLouped} />
       )}
     </div>
   )
@@ -89,6 +90,12 @@ export const Cards = () => {
     distance = useSceneState((state) => state.distance),
     scale = useSceneState((state) => state.scale)
   return seen.map(({ card, hasRows }) => (
-    <Shell key={card.id} card={card} hasRows={hasRows} distance={distance} scale={scale} />
+    <Shell
+      key={card.id}
+      card={card}
+      hasRows={hasRows}
+      distance={distance}
+      parts={hasRows ? '' : partsWord(card, distance, scale)}
+    />
   ))
 }

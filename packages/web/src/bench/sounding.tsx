@@ -4,7 +4,7 @@ import { memo } from 'react'
 import { ModuleMark } from '../ui/icons.tsx'
 import type { Distance } from './chart/distance.ts'
 import type { PlacedCard } from './chart/places.ts'
-import { labelOfCard, soundingParts } from './chart/sounding-parts.ts'
+import { labelOfCard } from './chart/sounding-parts.ts'
 
 /** A headline value as it is set, in words. */
 const valueWords = (module: PatchModule, name: string): string => {
@@ -41,28 +41,28 @@ const Ports = memo(({ card: { id, layout, used }, hasAll }: PortsProps) =>
 interface SoundingProps {
   readonly card: PlacedCard
   readonly distance: Distance
-  /** Chart pixels that a pixel of the screen is. */
-  readonly scale: number
+  /** What of it fits: see `partsWord`. */
+  readonly parts: string
   /** The loupe shows its ports instead. */
   readonly isLouped: boolean
 }
 
-export const Sounding = memo(({ card, distance, scale, isLouped }: SoundingProps) => {
+export const Sounding = memo(({ card, distance, parts, isLouped }: SoundingProps) => {
   const { module } = card
   const description = descriptionOf(module)
-  const { nameLines, values, hasMark } = soundingParts(card, distance, scale)
+  const [nameLines, values, hasMark] = parts.split(' ')
   const words = (description?.headline ?? [])
-    .slice(0, values)
+    .slice(0, Number(values))
     .map((name) => valueWords(module, name))
     .filter(Boolean)
   return (
     <>
-      {hasMark && description && (
+      {hasMark === 'true' && description && (
         <span className="sounding-mark">
           <ModuleMark module={description} />
         </span>
       )}
-      {nameLines > 0 && (
+      {nameLines !== '0' && (
         <span className="sounding-name" data-lines={nameLines}>
           {labelOfCard(card)}
         </span>

@@ -65,9 +65,9 @@ export class CableLayer {
     this.surface = new Surface(canvas)
   }
 
-  set(drawn: Drawn): void {
+  set(drawn: Drawn, now: number): void {
     this.drawn = drawn
-    this.draw()
+    this.draw(now)
   }
 
   follow(): void {
@@ -99,7 +99,7 @@ export class CableLayer {
     return way
   }
 
-  draw(now = performance.now()): void {
+  private draw(now: number): void {
     const { drawn, surface } = this
     if (!drawn) return
     this.drawnAt = now

@@ -17,7 +17,7 @@ export const distanceAt = (zoom: number, before?: Distance): Distance =>
   BEGINS.find(([distance, begin]) => zoom >= (distance === before ? begin * HYSTERESIS : begin))?.[0] ?? 'far'
 
 /** Steps of the scale of text: text is set anew only when it has to be. */
-const STEP = 1.025
+const STEP = 1.06
 const steppedUp = (scale: number): number => STEP ** Math.ceil(Math.log(scale) / Math.log(STEP) - 1e-9)
 
 /** Smallest text of a card at 100 %, and what it must not fall below on the screen, in pixels. */

@@ -16,6 +16,8 @@ import { type Pixels, rgbOf } from './pixels.ts'
 import { drawDatum, drawLine, drawPicture, type Frame } from './profile.ts'
 import { SignalPoints } from './signal-points.ts'
 
+/** Values that differ by less than this share of themselves draw the same. */
+const STILL = 1e-3
 const NOTE_FONT = '10.5px "Atkinson Hyperlegible Mono Variable", monospace'
 
 /** The live trace on an output's row. */
@@ -81,9 +83,9 @@ export class SoundingPainter implements Painter {
   private readonly signal: SignalPoints
   private readonly key: string | undefined
   private readonly hue: SignalKind
-  private before = new Map<string, number>()
-  /** What the picture was drawn from. */
-  private told = ''
+  /** What the picture was drawn from, by signal; NaN where nothing was told. */
+  private told = new Map<string, number>()
+  private wasMoving = false
 
   constructor(
     patch: Patch,
@@ -114,11 +116,9 @@ export class SoundingPainter implements Painter {
   }
 
   private drawOwn(pixels: Pixels, frame: Frame, ink: Ink, isFresh: boolean): boolean {
-    const heard: number[] = []
-    const picture = pictureOf(this.module, this.playing(ink, heard))
-    const told = heard.map((value) => value.toPrecision(3)).join(' ')
-    if (!picture || (told === this.told && !isFresh)) return false
-    this.told = told
+    if (!isFresh && !this.isOther(ink)) return false
+    const picture = pictureOf(this.module, this.playing(ink))
+    if (!picture) return false
     clearFrame(pixels, frame)
     drawDatum(pixels, frame, rgbOf(ink.colour('ink2')))
     drawPicture(pixels, picture, frame, {
@@ -129,22 +129,38 @@ export class SoundingPainter implements Painter {
     return true
   }
 
-  /** What the engine tells; `heard` gets everything that was asked for and told. */
-  private playing(ink: Ink, heard: number[]): Playing {
+  /** Does the engine tell anything else than what the picture was drawn from? What was moving is drawn once more. */
+  private isOther(ink: Ink): boolean {
+    if (this.wasMoving) return true
+    for (const [key, value] of this.told) {
+      const now = ink.picture(key)?.last
+      if ((now === undefined) !== Number.isNaN(value)) return true
+      if (now !== undefined && Math.abs(now - value) > STILL * Math.abs(value)) return true
+    }
+    return false
+  }
+
+  /** What the engine tells; everything that is asked for is noted. */
+  private playing(ink: Ink): Playing {
     const { id } = this.module
+    const before = this.told
+    this.told = new Map()
+    this.wasMoving = false
+    const tell = (key: string): number | undefined => {
+      const value = ink.picture(key)?.last
+      this.told.set(key, value ?? NaN)
+      return value
+    }
     return {
-      param: (name) => {
-        const value = ink.picture(`>${id}.${name}`)?.last
-        if (value !== undefined) heard.push(value)
-        return value
-      },
+      param: (name) => tell(`>${id}.${name}`),
       output: (name): Told | undefined => {
-        const picture = ink.picture(`${id}.${name}`)
-        if (!picture) return undefined
-        const before = this.before.get(name) ?? picture.last
-        this.before.set(name, picture.last)
-        heard.push(picture.last, before)
-        return { value: picture.last, before }
+        const key = `${id}.${name}`,
+          last = before.get(key),
+          value = tell(key)
+        if (value === undefined) return undefined
+        const earlier = last === undefined || Number.isNaN(last) ? value : last
+        this.wasMoving ||= earlier !== value
+        return { value, before: earlier }
       },
     }
   }

@@ -31,6 +31,7 @@ export class PictureLayer {
   private items: readonly PictureItem[] = []
   private next = 0
   private drawnAt = 0
+  private isOld = true
 
   constructor(
     canvas: HTMLCanvasElement,
@@ -43,14 +44,41 @@ export class PictureLayer {
 
   /** Draws these from now on, all at once for a beginning. */
   set(items: readonly PictureItem[]): void {
-    const area = this.view.area()
+    const area = this.view.area(),
+      before = this.items
     this.items = items.filter(({ box }) => touches(box, area))
-    this.surface.begin(this.view)
-    for (const { box, painter } of this.items)
-      painter.draw(this.surface.pixels, this.frameOf(box), this.ink, true)
-    this.surface.show()
-    for (const item of this.items) this.write(item)
-    this.next = 0
+    if (this.surface.isFor(this.view) && !this.isOld) this.change(before)
+    else {
+      this.isOld = false
+      this.surface.begin(this.view)
+      for (const { box, painter } of this.items)
+        painter.draw(this.surface.pixels, this.frameOf(box), this.ink, true)
+      this.surface.show()
+      for (const item of this.items) this.write(item)
+    }
+    if (this.next >= this.items.length) this.next = 0
+  }
+
+  /** The view is the same: only what is others' by now is drawn. */
+  private change(before: readonly PictureItem[]): void {
+    const old = new Map(before.map((item) => [item.key, item])),
+      stays = new Set<string>()
+    for (const { key, box, painter } of this.items) {
+      const was = old.get(key)
+      if (was?.painter === painter && isSameBox(was.box, box)) stays.add(key)
+    }
+    for (const item of before)
+      if (!stays.has(item.key)) {
+        const frame = this.frameOf(item.box)
+        clearFrame(this.surface.pixels, frame)
+        this.surface.show(dirtyOf(frame))
+      }
+    for (const item of this.items) if (!stays.has(item.key)) this.draw(item, true)
+  }
+
+  /** All of it is drawn anew with the next items. */
+  forget(): void {
+    this.isOld = true
   }
 
   follow(): void {
@@ -81,19 +109,12 @@ export class PictureLayer {
     }
   }
 
-  private draw(item: PictureItem): void {
+  private draw(item: PictureItem, isFresh = false): void {
     const { surface } = this,
       { pixels } = surface,
       frame = this.frameOf(item.box)
-    // A line's width and a dot reach a little beyond.
-    const dirty = {
-      left: Math.floor(frame.left) - 2,
-      top: Math.floor(frame.top) - 2,
-      right: Math.ceil(frame.left + frame.width) + 2,
-      bottom: Math.ceil(frame.top + frame.height) + 2,
-    }
-    if (!item.painter.draw(pixels, frame, this.ink, false)) return
-    surface.show(dirty)
+    if (!item.painter.draw(pixels, frame, this.ink, isFresh)) return
+    surface.show(dirtyOf(frame))
     this.write(item)
   }
 
@@ -109,9 +130,19 @@ export class PictureLayer {
   }
 }
 
-/** Empties a picture's frame, and the little that lines and dots reach beyond it. */
-export const clearFrame = (pixels: Pixels, { left, top, width, height }: Frame): void => {
-  const x = Math.floor(left) - 2,
-    y = Math.floor(top) - 2
-  pixels.clear(x, y, Math.ceil(left + width) + 2 - x, Math.ceil(top + height) + 2 - y)
+const isSameBox = (a: Box, b: Box): boolean =>
+  a.left === b.left && a.top === b.top && a.right === b.right && a.bottom === b.bottom
+
+/** A frame in whole pixels, with the little that lines and dots reach beyond it. */
+const dirtyOf = ({ left, top, width, height }: Frame): Box => ({
+  left: Math.floor(left) - 2,
+  top: Math.floor(top) - 2,
+  right: Math.ceil(left + width) + 2,
+  bottom: Math.ceil(top + height) + 2,
+})
+
+/** Empties a picture's frame. */
+export const clearFrame = (pixels: Pixels, frame: Frame): void => {
+  const { left, top, right, bottom } = dirtyOf(frame)
+  pixels.clear(left, top, right - left, bottom - top)
 }

@@ -58,8 +58,22 @@ const placeCard = (
   if (before?.module === module && before.isOpen === isOpen && isSameSet(before.used, used)) return before
   const { id, x = 0, y = 0 } = module
   const layout = cardLayout(module, used, isOpen)
-  return { id, module, x, y, isOpen, layout, box: boxOf(layout, x, y), used }
+  const isThere = before?.layout === layout && before.x === x && before.y === y
+  return {
+    id,
+    module,
+    x,
+    y,
+    isOpen,
+    layout,
+    box: isThere ? before.box : boxOf(layout, x, y),
+    used: before && isSameSet(before.used, used) ? before.used : used,
+  }
 }
+
+/** Do two cards look the same to cables and ports? */
+export const isSameGround = (a: PlacedCard, b: PlacedCard): boolean =>
+  a === b || (a.box === b.box && a.layout === b.layout && a.used === b.used)
 
 /** The same card at another place. */
 export const cardAt = (card: PlacedCard, x: number, y: number): PlacedCard => ({
@@ -69,11 +83,12 @@ export const cardAt = (card: PlacedCard, x: number, y: number): PlacedCard => ({
   box: boxOf(card.layout, x, y),
 })
 
-const placeCable = (
+/** A cable as it goes between cards; undefined where an end has none. */
+export const placeCable = (
   patch: Patch,
   cable: Cable,
   cards: ReadonlyMap<string, PlacedCard>,
-  before: PlacedCable | undefined,
+  before?: PlacedCable,
 ): PlacedCable | undefined => {
   const [a = '', output = ''] = splitTarget(cable.from) ?? []
   const [b = '', input = ''] = splitTarget(cable.to) ?? []
@@ -94,7 +109,7 @@ const placeCable = (
 }
 
 /** Cables as they go between cards. */
-export const cablesBetween = (
+const cablesBetween = (
   patch: Patch,
   cards: ReadonlyMap<string, PlacedCard>,
   before?: ReadonlyMap<string, PlacedCable>,

@@ -277,11 +277,13 @@ export class Pointing {
 
   private begin(gesture: Gesture, point: Point): void {
     this.gesture = gesture
+    this.scene.freeze(true)
     this.last = point
     this.scene.point({})
   }
   private end(): void {
     this.gesture = undefined
+    this.scene.freeze(false)
     cancelAnimationFrame(this.edging)
     this.edging = 0
   }
@@ -418,7 +420,7 @@ export class Pointing {
         else if (isSelected && !hasRows) scene.loupes.open(id, 'pointer')
       },
       giveUp: () => {
-        scene.hold(undefined)
+        scene.letGo()
       },
     }
   }
@@ -436,7 +438,7 @@ export class Pointing {
         .change(places.size === 1 ? 'Move a module' : `Move ${places.size} modules`, (draft) => {
           for (const module of draft.modules) Object.assign(module, places.get(module.id))
         })
-    if (!isTaken) this.scene.hold(undefined)
+    if (!isTaken) this.scene.letGo()
   }
 }
 

@@ -29,11 +29,20 @@ const shiftsOf = (wires: readonly Wire[]): Map<string, number> => {
   )
 }
 
+const groupsOf = (wires: readonly Wire[]): Map<string, Wire[]> => {
+  const groups = new Map<string, Wire[]>()
+  for (const wire of wires) {
+    const group = groups.get(wire.source)
+    if (group) group.push(wire)
+    else groups.set(wire.source, [wire])
+  }
+  return groups
+}
+
 const isForward = ({ from, to }: Wire): boolean => to.x >= from.x + 2 * STUB
 
 /** Wires of one source: they leave as one trunk and part where they turn off. */
 interface Group {
-  readonly from: Point
   readonly trunk: number
   /** What each wire's way was made from. */
   readonly made: ReadonlyMap<string, string>
@@ -45,43 +54,73 @@ interface Group {
  */
 export class Router {
   private readonly lanes = { verticals: new Lanes(), horizontals: new Lanes() }
-  private groups = new Map<string, Group>()
+  private readonly groups = new Map<string, Group>()
+  private shifts: ReadonlyMap<string, number> = new Map()
   private routes: ReadonlyMap<string, Route> = new Map()
 
+  /** All cables there are. */
   update(wires: readonly Wire[], boxes: readonly Box[] = []): ReadonlyMap<string, Route> {
-    const shifts = shiftsOf(wires),
-      bySource = new Map<string, Wire[]>()
-    for (const wire of wires) {
-      const group = bySource.get(wire.source)
-      if (group) group.push(wire)
-      else bySource.set(wire.source, [wire])
-    }
-    const madeOf = ({ id, from, to }: Wire): string =>
-      `${from.x} ${from.y} ${to.x} ${to.y} ${shifts.get(id)!}`
-    for (const [source, { made }] of this.groups) {
-      const now = new Map(bySource.get(source)?.map((wire) => [wire.id, madeOf(wire)]))
-      for (const [id, way] of made) if (now.get(id) !== way) this.release(id)
-    }
-    const routes = new Map<string, Route>(),
-      groups = new Map<string, Group>()
-    const inOrder = [...bySource].sort(([, [a]], [, [b]]) => a!.from.x - b!.from.x || a!.from.y - b!.from.y)
-    for (const source of this.groups.keys()) if (!bySource.has(source)) this.release(source)
-    for (const [source, group] of inOrder) {
-      const made = new Map(group.map((wire) => [wire.id, madeOf(wire)])),
-        before = this.groups.get(source)
-      const isKept = (wire: Wire): boolean => before?.made.get(wire.id) === made.get(wire.id)
-      const trunk = this.trunkOf(source, group, group.some(isKept) ? before : undefined)
-      groups.set(source, { from: group[0]!.from, trunk, made })
-      for (const wire of group) {
-        const old = isKept(wire) ? this.routes.get(wire.id) : undefined
-        const route = old ?? this.routeOf(wire, trunk, shifts.get(wire.id)!, boxes)
-        const branch = group.length > 1 && route.turns ? { x: trunk, y: wire.from.y } : undefined
-        routes.set(wire.id, isSameBranch(route.branch, branch) ? route : { ...route, branch })
+    const groups = groupsOf(wires)
+    this.shifts = shiftsOf(wires)
+    for (const source of this.groups.keys())
+      if (!groups.has(source)) {
+        for (const id of this.groups.get(source)!.made.keys()) this.release(id)
+        this.release(source)
+        this.groups.delete(source)
       }
-    }
-    this.groups = groups
+    const routes = new Map<string, Route>()
+    this.layAll(groups, boxes, routes)
     this.routes = routes
     return routes
+  }
+
+  /** The same cables, of which those of some sources have moved: all cables of these. */
+  adjust(wires: readonly Wire[], boxes: readonly Box[] = []): ReadonlyMap<string, Route> {
+    const routes = new Map(this.routes)
+    this.layAll(groupsOf(wires), boxes, routes)
+    this.routes = routes
+    return routes
+  }
+
+  private madeOf({ id, from, to }: Wire): string {
+    return `${from.x} ${from.y} ${to.x} ${to.y} ${this.shifts.get(id) ?? 0}`
+  }
+
+  /** Lays the wires of some sources, from left to right; what has changed is taken up first. */
+  private layAll(
+    groups: ReadonlyMap<string, readonly Wire[]>,
+    boxes: readonly Box[],
+    routes: Map<string, Route>,
+  ): void {
+    const ways = new Map(
+      [...groups].map(([source, group]) => [
+        source,
+        new Map(group.map((wire) => [wire.id, this.madeOf(wire)])),
+      ]),
+    )
+    for (const [source, made] of ways)
+      for (const [id, way] of this.groups.get(source)?.made ?? []) if (made.get(id) !== way) this.release(id)
+    const inOrder = [...groups].sort(([, [a]], [, [b]]) => a!.from.x - b!.from.x || a!.from.y - b!.from.y)
+    for (const [source, group] of inOrder) this.lay(source, group, ways.get(source)!, boxes, routes)
+  }
+
+  private lay(
+    source: string,
+    group: readonly Wire[],
+    made: ReadonlyMap<string, string>,
+    boxes: readonly Box[],
+    routes: Map<string, Route>,
+  ): void {
+    const before = this.groups.get(source)
+    const isKept = ({ id }: Wire): boolean => before?.made.get(id) === made.get(id)
+    const trunk = this.trunkOf(source, group, group.some(isKept) ? before : undefined)
+    this.groups.set(source, { trunk, made })
+    for (const wire of group) {
+      const old = isKept(wire) ? this.routes.get(wire.id) : undefined
+      const route = old ?? this.routeOf(wire, trunk, this.shifts.get(wire.id) ?? 0, boxes)
+      const branch = group.length > 1 && route.turns ? { x: trunk, y: wire.from.y } : undefined
+      routes.set(wire.id, isSameBranch(route.branch, branch) ? route : { ...route, branch })
+    }
   }
 
   private release(owner: string): void {

@@ -1,22 +1,30 @@
 /**
- * What the chart draws, kept outside React: where cards and cables stand, what of them is seen and from how far, and the
- * canvases they are drawn on. React shows the cards of its store; a pan, a zoom and a playing patch render nothing.
+ * What the chart draws, kept outside React: where cards and cables stand, and what of them is seen and from how far. React
+ * shows the cards of its store; a pan, a zoom, a drag and a playing patch render nothing.
  */
-import { type Patch, shapesOf, splitTarget } from '@ypsilon/core'
 import { createStore } from 'zustand/vanilla'
 import type { DocumentStore } from '../../store/document.ts'
 import type { WorkspaceStore } from '../../store/workspace.ts'
 import type { Frames } from '../frames.ts'
-import { CableLayer, type DrawnCable, LEAST_WIDTH } from './cable-layer.ts'
-import { type Distance, distanceAt, MOST_OFF, textScaleAt } from './distance.ts'
+import type { DrawnCable } from './cable-layer.ts'
+import { type Distance, distanceAt, MOST_OFF } from './distance.ts'
+import { Drawing, type SceneElements, type Shown } from './drawing.ts'
+import { Held } from './held.ts'
 import { type Loupe, Loupes } from './loupes.ts'
-import { PictureLayer } from './picture-layer.ts'
-import { type PictureItems, Pictures } from './pictures.ts'
-import { cablesBetween, cardAt, type PlacedCard, type Places, placesOf } from './places.ts'
+import { cardAt, isSameGround, type PlacedCard, placeCable, type Places, placesOf } from './places.ts'
 import { Router } from './router.ts'
 import type { Box, Point, Route } from './routing.ts'
 import { OVERSCAN, Seen, type SeenCard } from './seen.ts'
 import { touches, Viewport, type ViewSource } from './viewport.ts'
+
+/** A port or a cable under the pointer. */
+export interface Pointed {
+  readonly port?: string
+  readonly side?: 'in' | 'out'
+  /** Where the port is in the frame. */
+  readonly at?: Point
+  readonly cable?: string
+}
 
 export interface SceneState {
   readonly seen: readonly SeenCard[]
@@ -32,15 +40,6 @@ export interface SceneState {
   readonly rests: number
 }
 
-/** A port or a cable under the pointer. */
-export interface Pointed {
-  readonly port?: string
-  readonly side?: 'in' | 'out'
-  /** Where the port is in the frame. */
-  readonly at?: Point
-  readonly cable?: string
-}
-
 export interface SceneParts {
   readonly document: DocumentStore
   readonly workspace: WorkspaceStore
@@ -51,16 +50,18 @@ export interface SceneParts {
   }
 }
 
-/** What the page gives the scene to draw on. */
-export interface SceneElements {
-  readonly frame: HTMLElement
-  readonly cables: HTMLCanvasElement
-  readonly pictures: HTMLCanvasElement
-}
-
 /** How often what comes near is looked for while the chart moves. */
 const REACH_MS = 120
-const NO_COUNTS: ReadonlyMap<string, string> = new Map()
+const NOBODY: ReadonlySet<string> = new Set()
+
+/** Are the same cards seen where they were, whatever is set on them? */
+const isSameSeen = (a: readonly SeenCard[], b: readonly SeenCard[]): boolean =>
+  a === b ||
+  (a.length === b.length &&
+    a.every(({ card, hasRows }, index) => {
+      const other = b[index]!
+      return hasRows === other.hasRows && card.id === other.card.id && isSameGround(card, other.card)
+    }))
 
 export class Scene {
   readonly view = new Viewport()
@@ -75,47 +76,40 @@ export class Scene {
   }))
   readonly loupes = new Loupes({
     view: this.view,
-    cards: () => this.shown.cards,
+    cards: () => this.cards,
     get: () => this.store.getState().loupes,
     set: (loupes) => {
       this.store.setState({ loupes })
-      this.watch()
+      this.drawing?.picturesChanged()
     },
     isNeeded: () => this.store.getState().distance !== 'near',
   })
   /** Elements of the cards on the page, by id. */
   readonly elements = new Map<string, HTMLElement>()
   private places: Places
-  /** The same with what is dragged where it is by now. */
-  private shown: Places
+  /** Cards and cables where they are held by now, while they are. */
+  private held: { readonly places: Places; readonly shown: Held } | undefined
+  /** Where cards are held that are not shown there yet. */
+  private moving: ReadonlyMap<string, Point> | undefined
+  private heldLayer: SVGGElement | null = null
   private router = new Router()
   private routes: ReadonlyMap<string, Route> = new Map()
   private readonly seen = new Seen(this.view)
-  private readonly pictures: Pictures
-  private cableLayer: CableLayer | undefined
-  private pictureLayer: PictureLayer | undefined
-  private frame: HTMLElement | undefined
-  private scale = 1
-  private textFor: Distance | undefined
+  private drawing: Drawing | undefined
   private reachedAt = 0
   private opened = -1
   /** Cards that are found by their place. */
-  private grids: Places['cards'] | undefined
-  private counts: { readonly patch: Patch; readonly words: ReadonlyMap<string, string> } | undefined
+  private found: Places['cards'] | undefined
 
   constructor(private readonly parts: SceneParts) {
-    const { patch } = parts.document.getState()
-    this.places = placesOf(patch, parts.workspace.getState().open)
-    this.shown = this.places
-    this.pictures = new Pictures(parts)
+    this.places = placesOf(parts.document.getState().patch, parts.workspace.getState().open)
   }
 
   /** Draws on these elements, following everything, until it is told to stop. */
-  attach({ frame, cables, pictures }: SceneElements, source: ViewSource): () => void {
+  attach(elements: SceneElements, source: ViewSource): () => void {
     const { document, workspace, frames } = this.parts
-    this.frame = frame
-    this.cableLayer = new CableLayer(cables, this.view, frames)
-    this.pictureLayer = new PictureLayer(pictures, this.view, frames)
+    const drawing = new Drawing(elements, this.view, frames, this.parts, () => this.shown())
+    this.drawing = drawing
     const stops = [
       this.view.follow(source),
       this.view.onMove(() => {
@@ -123,7 +117,8 @@ export class Scene {
       }),
       this.view.onRest(() => {
         this.store.setState({ rests: this.store.getState().rests + 1 })
-        this.redraw()
+        drawing.sharpen()
+        drawing.cablesChanged()
         this.show()
       }),
       document.subscribe(({ patch, opened }, before) => {
@@ -131,50 +126,45 @@ export class Scene {
       }),
       workspace.subscribe((state, before) => {
         if (state.open !== before.open) this.take()
-        else if (state.selection !== before.selection || state.cable !== before.cable) this.drawCables()
-        if (state.probe !== before.probe || state.selection !== before.selection) this.watch()
+        if (state.selection !== before.selection || state.cable !== before.cable) drawing.cablesChanged()
+        if (state.selection !== before.selection || state.probe !== before.probe) drawing.picturesChanged()
       }),
       this.store.subscribe((state, before) => {
-        if (state.pointed.cable !== before.pointed.cable) this.drawCables()
+        if (state.pointed.cable !== before.pointed.cable) drawing.cablesChanged()
       }),
       frames.paint(() => {
         this.step(performance.now())
       }),
       frames.onColours(() => {
-        this.show()
+        drawing.redrawAll()
       }),
     ]
     this.take()
     return () => {
       for (const stop of stops) stop()
-      this.pictures.stop()
-      this.cableLayer = undefined
-      this.pictureLayer = undefined
+      drawing.stop()
+      this.drawing = undefined
     }
   }
 
-  get cards(): Places['cards'] {
-    return this.shown.cards
+  private get now(): Places {
+    return this.held?.places ?? this.places
   }
-  get cables(): Places['cables'] {
-    return this.shown.cables
+  get cards(): Places['cards'] {
+    return this.now.cards
   }
   /** Boxes of cards: of all, or of some. */
   boxes(ids?: readonly string[]): Box[] {
-    const { cards } = this.shown
-    if (!ids) return [...cards.values()].map(({ box }) => box)
-    return ids.map((id) => cards.get(id)?.box).filter((box) => box !== undefined)
+    if (!ids) return [...this.cards.values()].map(({ box }) => box)
+    return ids.map((id) => this.cards.get(id)?.box).filter((box) => box !== undefined)
   }
-  /** A module as the patch has it, also while it is dragged. */
+  /** A module as the patch has it, also while it is held. */
   moduleOf(id: string): PlacedCard['module'] | undefined {
     return this.places.cards.get(id)?.module
   }
-  routeOf(cable: string): Route | undefined {
-    return this.routes.get(cable)
-  }
   /** The card on top at a place of the chart. */
   cardAt({ x, y }: Point): PlacedCard | undefined {
-    return this.seen.at(this.shown.cards, x, y).at(-1)
+    return this.seen.at(this.cards, x, y).at(-1)
   }
   cardsIn(box: Box): ReadonlySet<string> {
     return this.seen.within(box)
@@ -203,99 +193,120 @@ export class Scene {
     if (opened !== this.opened) {
       this.opened = opened
       this.router = new Router()
+      this.routes = new Map()
     }
+    this.release()
     this.places = placesOf(patch, workspace.getState().open, before)
-    this.shown = this.places
-    if (this.places.cards !== before.cards || this.grids !== this.places.cards) {
-      this.seen.place(this.places.cards)
-      this.grids = this.places.cards
+    const { cards, cables } = this.places
+    if (this.found !== cards) {
+      this.seen.place(cards)
+      this.found = cards
     }
-    this.reroute()
-    this.loupes.tidy(false)
+    if (cables !== before.cables || this.routes.size !== cables.size) this.reroute()
+    this.loupes.tidy()
     this.show()
   }
 
   private reroute(): void {
-    const { cards, cables } = this.shown
+    const { cards, cables } = this.now
     this.routes = this.router.update(
       [...cables.values()],
       [...cards.values()].map(({ box }) => box),
     )
   }
 
-  /** Cards are held somewhere else: only their own cables go another way. Without places they are back. */
-  hold(places: ReadonlyMap<string, Point> | undefined): void {
+  /** Cards are held somewhere else: they are shown there with the next frame. */
+  hold(moved: ReadonlyMap<string, Point>): void {
+    this.moving = moved
+  }
+
+  /** Only the cables of what is held go another way. */
+  private showHeld(moved: ReadonlyMap<string, Point>): void {
     const { patch, cards, cables } = this.places
-    if (places) {
-      const held = new Map(cards)
-      for (const [id, { x, y }] of places) {
-        const card = cards.get(id)
-        if (!card) continue
-        held.set(id, cardAt(card, x, y))
-        const element = this.elements.get(id)
-        if (element) element.style.transform = `translate(${x}px, ${y}px)`
-      }
-      this.shown = { patch, cards: held, cables: cablesBetween(patch, held, cables) }
-    } else {
-      for (const [id, card] of cards) {
-        const element = this.elements.get(id)
-        if (element && this.shown.cards.get(id) !== card)
-          element.style.transform = `translate(${card.x}px, ${card.y}px)`
-      }
-      this.shown = this.places
+    const held = new Map(cards)
+    for (const [id, { x, y }] of moved) {
+      const card = cards.get(id)
+      if (!card) continue
+      held.set(id, cardAt(card, x, y))
+      const element = this.elements.get(id)
+      if (!element) continue
+      element.dataset['held'] = 'true'
+      element.style.transform = `translate(${x}px, ${y}px)`
     }
+    const isFirst = this.held === undefined
+    const shown =
+      this.held?.shown ?? new Held(this.heldLayer, this.parts.frames, new Set(moved.keys()), this.places)
+    const routed = shown.routed.map((cable) => placeCable(patch, cable.cable, held) ?? cable)
+    this.held = { places: { patch, cards: held, cables }, shown }
+    this.routes = this.router.adjust(
+      routed,
+      [...held.values()].map(({ box }) => box),
+    )
+    shown.draw(this.routes, held, this.store.getState().distance, this.view.zoom)
+    if (isFirst) this.drawing?.cablesChanged()
+    this.drawing?.picturesChanged()
+  }
+
+  /** What is held goes back to where the patch has it. */
+  letGo(): void {
+    this.moving = undefined
+    if (!this.held) return
+    this.release()
     this.reroute()
-    this.drawCables()
-    this.drawPictures()
+    this.show()
+  }
+
+  private release(): void {
+    this.moving = undefined
+    if (!this.held) return
+    for (const id of this.held.shown.ids) {
+      const element = this.elements.get(id),
+        card = this.places.cards.get(id)
+      if (!element || !card) continue
+      delete element.dataset['held']
+      element.style.transform = `translate(${card.x}px, ${card.y}px)`
+    }
+    this.held.shown.end()
+    this.held = undefined
+    this.drawing?.cablesChanged()
+  }
+
+  /** While something is dragged. */
+  freeze(isFrozen: boolean): void {
+    if (this.drawing) this.drawing.isFrozen = isFrozen
+  }
+
+  /** Where what is held draws its lines: under the cards. */
+  holdOn(layer: SVGGElement | null): void {
+    this.heldLayer = layer
   }
 
   private moved(): void {
     this.loupes.busy()
-    this.cableLayer?.follow()
-    this.pictureLayer?.follow()
-    if (Math.abs(this.scale * this.view.zoom - 1) > MOST_OFF) this.setText(this.store.getState().distance)
+    this.drawing?.follow()
+    if (this.drawing && Math.abs(this.drawing.scale * this.view.zoom - 1) > MOST_OFF)
+      this.setText(this.store.getState().distance)
   }
 
-  /** After a zoom the layer of the cards is drawn at its new scale. */
-  private redrawn = 1
-  private redraw(): void {
-    const { frame, view } = this
-    if (!frame || this.redrawn === view.zoom) return
-    this.redrawn = view.zoom
-    frame.dataset['anew'] = 'true'
-    requestAnimationFrame(() =>
-      requestAnimationFrame(() => {
-        frame.dataset['anew'] = 'false'
-      }),
-    )
-  }
-
-  /** Text of cards for the present zoom. */
   private setText(distance: Distance): void {
-    const { sounding, rows } = textScaleAt(this.view.zoom),
-      { frame } = this
-    if (!frame || (sounding === this.scale && distance === this.textFor)) return
-    this.scale = sounding
-    this.textFor = distance
-    const tag = Math.max(1, distance === 'near' ? rows : sounding)
-    const line = Math.max(1, LEAST_WIDTH / this.view.zoom)
-    for (const [name, value] of Object.entries({ far: sounding, rows, tag, line }))
-      frame.style.setProperty(`--${name}`, String(value))
-    this.store.setState({ scale: sounding })
+    if (this.drawing?.setText(distance)) this.store.setState({ scale: this.drawing.scale })
   }
 
   /** Everything as it is by now: which cards are on the page, and what is drawn. */
   private show(): void {
     const { view } = this
     if (view.width === 0) return
-    const distance = distanceAt(view.zoom, this.store.getState().distance)
+    const before = this.store.getState()
+    const distance = distanceAt(view.zoom, before.distance)
     this.setText(distance)
-    const seen = this.seen.list(this.shown.cards, distance === 'near')
-    this.store.setState({ seen, distance, cables: this.cablesAround() })
+    const seen = this.seen.list(this.cards, distance === 'near'),
+      cables = this.cablesAround()
+    if (seen !== before.seen || cables !== before.cables || distance !== before.distance)
+      this.store.setState({ seen, distance, cables })
     if (distance === 'near') this.loupes.tidy(true)
-    this.drawCables()
-    this.drawPictures()
-    this.watch()
+    const isSame = cables === before.cables && distance === before.distance && isSameSeen(seen, before.seen)
+    if (!isSame) this.drawing?.cablesChanged()
+    this.drawing?.picturesChanged()
   }
 
   private cablesAround(): readonly DrawnCable[] {
@@ -303,98 +314,53 @@ export class Scene {
       area = this.view.area(OVERSCAN)
     const old = new Map(before.map((cable) => [cable.id, cable]))
     const next: DrawnCable[] = []
-    for (const placed of this.shown.cables.values()) {
+    for (const placed of this.places.cables.values()) {
       const route = this.routes.get(placed.id)
       if (!route || !touches(route.box, area)) continue
       const was = old.get(placed.id)
-      next.push(
-        was?.route === route && was.cable === placed.cable && was.kind === placed.kind
-          ? was
-          : { ...placed, route },
-      )
+      const isSame = was?.route === route && was.cable === placed.cable && was.kind === placed.kind
+      next.push(isSame ? was : { ...placed, route })
     }
     const isSame = next.length === before.length && next.every((cable, index) => cable === before[index])
     return isSame ? before : next
   }
 
-  private voiceCounts(): ReadonlyMap<string, string> {
-    const { patch } = this.places
-    if (this.counts?.patch.cables !== patch.cables || this.counts.patch.modules !== patch.modules) {
-      const words = new Map<string, string>()
-      for (const [source, { voices, sides }] of shapesOf(patch)) {
-        const text = `${voices > 1 ? `×${voices}` : ''}${sides > 1 ? '‖' : ''}`
-        if (text) words.set(source, text)
-      }
-      this.counts = { patch, words }
-    }
-    return this.counts.words
-  }
-
-  /** Cables drawn over the others: selected, pointed at. */
-  private lifted(): ReadonlySet<string> {
-    const { cable } = this.parts.workspace.getState(),
-      { pointed } = this.store.getState()
-    return new Set([cable, pointed.cable].filter((id) => id !== undefined))
-  }
-
-  drawCables(): void {
-    const { distance, seen } = this.store.getState()
-    const selected = new Set(this.parts.workspace.getState().selection)
-    const cables = this.cablesAround()
-    if (cables !== this.store.getState().cables) this.store.setState({ cables })
-    this.cableLayer?.set({
+  private shown(): Shown {
+    const { distance, seen, loupes, cables, pointed, scale } = this.store.getState()
+    const { selection, cable } = this.parts.workspace.getState()
+    const lifted = [cable, pointed.cable].filter((id) => id !== undefined)
+    return {
+      patch: this.places.patch,
+      seen,
+      cards: this.cards,
+      distance,
+      scale,
+      louped: new Set(loupes.map(({ id }) => id)),
       cables,
-      cards:
-        distance === 'near'
-          ? []
-          : seen.filter(({ hasRows }) => !hasRows).map(({ card }) => this.cards.get(card.id) ?? card),
-      hasAllPorts: distance !== 'far',
-      counts: distance === 'near' ? this.voiceCounts() : NO_COUNTS,
-      lifted: this.lifted(),
-      isLit: ({ cable, source, target }) =>
-        cable.muted !== true &&
-        (selected.size === 0 || [source, target].some((end) => selected.has(splitTarget(end)?.[0] ?? ''))),
-    })
-  }
-
-  private items(): PictureItems {
-    const { distance, seen, loupes } = this.store.getState()
-    const louped = new Set(loupes.map(({ id }) => id))
-    return { patch: this.places.patch, seen, cards: this.shown.cards, distance, scale: this.scale, louped }
-  }
-
-  private drawPictures(): void {
-    this.pictureLayer?.set(this.pictures.items(this.items()))
-  }
-
-  private watch(): void {
-    const { view } = this
-    const { cables } = this.store.getState(),
-      area = view.area()
-    const sources = cables.filter(({ route }) => touches(route.box, area)).map(({ source }) => source)
-    this.pictures.watch(this.items(), area, sources)
+      selection,
+      lifted: new Set([...lifted, ...(this.held?.shown.cables ?? [])]),
+      held: this.held?.shown.ids ?? NOBODY,
+    }
   }
 
   /** Once a frame. */
   private step(now: number): void {
+    if (this.moving) this.showHeld(this.moving)
+    this.moving = undefined
     const { distance, seen } = this.store.getState()
     if (distance === 'near' && seen.some(({ hasRows }) => !hasRows) && this.seen.more()) {
-      const next = this.seen.list(this.shown.cards, true)
-      this.store.setState({ seen: next })
-      this.drawPictures()
-      this.watch()
+      this.store.setState({ seen: this.seen.list(this.cards, true) })
+      this.drawing?.picturesChanged()
     }
-    if (this.view.isMoving) this.reachOut()
-    this.cableLayer?.step(now, this.parts.engine.isRunning)
-    if (this.parts.engine.isRunning) this.pictureLayer?.step(now)
+    if (this.view.isMoving) this.reachOut(now)
+    this.drawing?.step(now)
   }
 
   /** While the chart moves on, what comes near is put on the page before it is seen. */
-  private reachOut(): void {
-    const now = performance.now()
+  private reachOut(now: number): void {
     if (now - this.reachedAt < REACH_MS) return
     this.reachedAt = now
-    const seen = this.seen.list(this.shown.cards, this.store.getState().distance === 'near')
+    const seen = this.seen.list(this.cards, this.store.getState().distance === 'near')
     if (seen !== this.store.getState().seen) this.store.setState({ seen, cables: this.cablesAround() })
   }
 }

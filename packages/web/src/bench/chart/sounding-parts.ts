@@ -73,3 +73,9 @@ export const soundingParts = (card: PlacedCard, distance: Distance, scale: numbe
       : undefined
   return { nameLines, values: hasValues ? most : 0, hasMark: false, picture }
 }
+
+/** The same in one word: soundings are drawn anew only when it is another. */
+export const partsWord = (card: PlacedCard, distance: Distance, scale: number): string => {
+  const { nameLines, values, hasMark } = soundingParts(card, distance, scale)
+  return `${nameLines} ${values} ${hasMark}`
+}

@@ -1,7 +1,7 @@
 /** A canvas the size of the view: drawn at rest, and moved as it is while the chart moves. */
 import { Pixels } from './pixels.ts'
 import type { Box } from './routing.ts'
-import type { View, Viewport } from './viewport.ts'
+import type { Size, View, Viewport } from './viewport.ts'
 
 /** Pixels beyond each edge, for the first moments of a pan. */
 const MARGIN = 64
@@ -14,6 +14,7 @@ export class Surface {
   ratio = 1
   pixels = new Pixels(1, 1)
   private image: ImageData | undefined
+  private size: Size = { width: 0, height: 0 }
 
   constructor(
     private readonly canvas: HTMLCanvasElement,
@@ -46,8 +47,17 @@ export class Surface {
     } else this.pixels.clear()
     const { x, y, zoom } = view
     this.drawn = { x, y, zoom }
+    this.size = { width: view.width, height: view.height }
     canvas.style.transform = ''
     return this.pixels
+  }
+
+  /** Is it drawn for this view? */
+  isFor({ x, y, zoom, width, height }: Viewport): boolean {
+    const { drawn, size } = this
+    return (
+      x === drawn.x && y === drawn.y && zoom === drawn.zoom && width === size.width && height === size.height
+    )
   }
 
   /** Shows what was drawn; of a box alone where one is given, in device pixels. */

@@ -1,0 +1,194 @@
+/** What the scene has on its canvases: drawn once a frame at most, whatever has changed until then. */
+import { type Patch, shapesOf, splitTarget } from '@ypsilon/core'
+import type { Frames } from '../frames.ts'
+import { CableLayer, type DrawnCable, LEAST_WIDTH } from './cable-layer.ts'
+import { type Distance, textScaleAt } from './distance.ts'
+import { PictureLayer } from './picture-layer.ts'
+import { type PictureItems, Pictures, type WatchParts } from './pictures.ts'
+import type { PlacedCard } from './places.ts'
+import { touches, type Viewport } from './viewport.ts'
+
+/** What the page gives the scene to draw on. */
+export interface SceneElements {
+  readonly frame: HTMLElement
+  readonly cables: HTMLCanvasElement
+  readonly pictures: HTMLCanvasElement
+}
+
+/** What is to be seen by now. */
+export interface Shown extends PictureItems {
+  readonly cables: readonly DrawnCable[]
+  readonly selection: readonly string[]
+  /** Cables drawn over the others, elsewhere. */
+  readonly lifted: ReadonlySet<string>
+  /** Cards that are held: their ports are drawn with them. */
+  readonly held: ReadonlySet<string>
+}
+
+const NO_COUNTS: ReadonlyMap<string, string> = new Map()
+/** Voice counts are worked out when edits have rested for so long. */
+const COUNT_MS = 250
+
+const isLitBy =
+  (selection: readonly string[]) =>
+  ({ cable, source, target }: DrawnCable): boolean => {
+    if (cable.muted === true) return false
+    if (selection.length === 0) return true
+    return [source, target].some((end) => selection.includes(splitTarget(end)?.[0] ?? ''))
+  }
+
+/** Voices and sides of every output that has more than one, as they stand at its cables. */
+class VoiceCounts {
+  words: ReadonlyMap<string, string> = NO_COUNTS
+  private of: Patch | undefined
+  private timer: ReturnType<typeof setTimeout> | undefined
+
+  constructor(private readonly changed: () => void) {}
+
+  follow(patch: Patch): void {
+    if (this.of === patch) return
+    const isOther = this.of?.cables !== patch.cables
+    clearTimeout(this.timer)
+    this.timer = setTimeout(
+      () => {
+        this.of = patch
+        const words = new Map<string, string>()
+        for (const [source, { voices, sides }] of shapesOf(patch)) {
+          const text = `${voices > 1 ? `×${voices}` : ''}${sides > 1 ? '‖' : ''}`
+          if (text) words.set(source, text)
+        }
+        const isSame =
+          words.size === this.words.size && [...words].every(([key, text]) => this.words.get(key) === text)
+        if (isSame) return
+        this.words = words
+        this.changed()
+      },
+      isOther ? 0 : COUNT_MS,
+    )
+  }
+  stop(): void {
+    clearTimeout(this.timer)
+  }
+}
+
+export class Drawing {
+  /** Chart pixels that a pixel of the screen is, in text of soundings. */
+  scale = 1
+  private textFor: Distance | undefined
+  private readonly pictures: Pictures
+  private readonly counts = new VoiceCounts(() => {
+    this.cablesAreOld = true
+  })
+  private readonly cableLayer: CableLayer
+  private readonly pictureLayer: PictureLayer
+  private cablesAreOld = true
+  private picturesAreOld = true
+  private redrawn = 1
+  /** While something is dragged, cables do not brighten: the frames are for what is dragged. */
+  isFrozen = false
+
+  constructor(
+    private readonly elements: SceneElements,
+    private readonly view: Viewport,
+    frames: Frames,
+    private readonly parts: WatchParts & { readonly engine: { readonly isRunning: boolean } },
+    private readonly shown: () => Shown,
+  ) {
+    this.cableLayer = new CableLayer(elements.cables, view, frames)
+    this.pictureLayer = new PictureLayer(elements.pictures, view, frames)
+    this.pictures = new Pictures(parts)
+  }
+
+  stop(): void {
+    this.pictures.stop()
+    this.counts.stop()
+  }
+
+  /** Something has changed: it is drawn with the next frame. */
+  cablesChanged(): void {
+    this.cablesAreOld = true
+  }
+  picturesChanged(): void {
+    this.picturesAreOld = true
+  }
+
+  /** The view moves: what is drawn moves with it. */
+  follow(): void {
+    this.cableLayer.follow()
+    this.pictureLayer.follow()
+  }
+
+  /** Once a frame. */
+  step(now: number): void {
+    const { isRunning } = this.parts.engine
+    if (this.cablesAreOld && !this.view.isMoving) this.drawCables(now)
+    else if (!this.isFrozen) this.cableLayer.step(now, isRunning)
+    if (this.picturesAreOld && !this.view.isMoving) this.drawPictures()
+    if (isRunning) this.pictureLayer.step(now)
+  }
+
+  private drawCables(now: number): void {
+    this.cablesAreOld = false
+    const { cables, seen, cards, distance, selection, lifted, held, patch } = this.shown()
+    if (distance === 'near') this.counts.follow(patch)
+    const isOfSounding = ({ id }: PlacedCard, hasRows: boolean): boolean => !hasRows && !held.has(id)
+    this.cableLayer.set(
+      {
+        cables,
+        cards:
+          distance === 'near'
+            ? []
+            : seen
+                .filter(({ card, hasRows }) => isOfSounding(card, hasRows))
+                .map(({ card }) => cards.get(card.id) ?? card),
+        hasAllPorts: distance !== 'far',
+        counts: distance === 'near' ? this.counts.words : NO_COUNTS,
+        lifted,
+        isLit: isLitBy(selection),
+      },
+      now,
+    )
+  }
+
+  private drawPictures(): void {
+    this.picturesAreOld = false
+    const shown = this.shown(),
+      area = this.view.area()
+    this.pictureLayer.set(this.pictures.items(shown))
+    const sources = shown.cables.filter(({ route }) => touches(route.box, area)).map(({ source }) => source)
+    this.pictures.watch(shown, area, sources)
+  }
+
+  /** Everything is drawn anew: other colours. */
+  redrawAll(): void {
+    this.pictureLayer.forget()
+    this.cablesAreOld = true
+    this.picturesAreOld = true
+  }
+
+  /** After a zoom the layer of the cards is drawn at its new scale. */
+  sharpen(): void {
+    const { frame } = this.elements
+    if (this.redrawn === this.view.zoom) return
+    this.redrawn = this.view.zoom
+    frame.dataset['anew'] = 'true'
+    requestAnimationFrame(() =>
+      requestAnimationFrame(() => {
+        frame.dataset['anew'] = 'false'
+      }),
+    )
+  }
+
+  /** Text of cards for the present zoom; true when it is another. */
+  setText(distance: Distance): boolean {
+    const { sounding, rows } = textScaleAt(this.view.zoom)
+    if (sounding === this.scale && distance === this.textFor) return false
+    this.scale = sounding
+    this.textFor = distance
+    const tag = Math.max(1, distance === 'near' ? rows : sounding)
+    const line = Math.max(1, LEAST_WIDTH / this.view.zoom)
+    for (const [name, value] of Object.entries({ far: sounding, rows, tag, line }))
+      this.elements.frame.style.setProperty(`--${name}`, String(value))
+    return true
+  }
+}
