@@ -28,6 +28,8 @@ export interface Shown extends PictureItems {
 const NO_COUNTS: ReadonlyMap<string, string> = new Map()
 /** Voice counts are worked out when edits have rested for so long. */
 const COUNT_MS = 250
+/** Pictures a second while something is dragged. */
+const SLOW_HZ = 8
 
 const isLitBy =
   (selection: readonly string[]) =>
@@ -124,7 +126,7 @@ export class Drawing {
     if (this.cablesAreOld && !this.view.isMoving) this.drawCables(now)
     else if (!this.isFrozen) this.cableLayer.step(now, isRunning)
     if (this.picturesAreOld && !this.view.isMoving) this.drawPictures()
-    if (isRunning) this.pictureLayer.step(now)
+    if (isRunning) this.pictureLayer.step(now, this.isFrozen ? SLOW_HZ : undefined)
   }
 
   private drawCables(now: number): void {

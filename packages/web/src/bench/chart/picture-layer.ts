@@ -86,9 +86,9 @@ export class PictureLayer {
   }
 
   /** Once a frame: draws when a turn is due. */
-  step(now: number): void {
+  step(now: number, rateHz = RATE_HZ): void {
     const { length } = this.items
-    if (this.view.isMoving || length === 0 || now - this.drawnAt < 1000 / RATE_HZ - 4) return
+    if (this.view.isMoving || length === 0 || now - this.drawnAt < 1000 / rateHz - 4) return
     this.drawnAt = now
     for (let n = 0; n < Math.min(length, MOST_A_FRAME); n += 1) {
       this.draw(this.items[this.next]!)
