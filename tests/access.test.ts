@@ -4,7 +4,7 @@ import { createRequire } from 'node:module'
 import type { Page } from 'puppeteer-core'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { openPage, pause, serve, type Served } from './support/browser.ts'
-import { choose, exportedFrom, withCtrl } from './support/page.ts'
+import { choose, exportedFrom, pressCard, withCtrl } from './support/page.ts'
 
 const AXE = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8')
 
@@ -59,9 +59,9 @@ describe.each(['light', 'dark'])('a checker finds nothing, %s', (scheme) => {
     await page.waitForSelector('[role="menu"]')
     await look('patch menu')
     await closed()
-    await page.click('[data-module="filter"] .head .panel-title')
+    await pressCard(page, 'filter')
     await look('selected')
-    await page.click('[data-module="filter"] .head .panel-title', { button: 'right' })
+    await pressCard(page, 'filter', 'right')
     await page.waitForSelector('[role="menu"]')
     await look('context menu')
     await closed()
@@ -206,8 +206,8 @@ describe('the keyboard alone', () => {
     const { page, close } = await openPage(server.address)
     await page.focus('[role="tab"]')
     await page.keyboard.press('ArrowRight')
-    expect(await activeLabel(page)).toBe('Keys')
     await page.waitForSelector('[data-note]')
+    await page.waitForFunction(() => document.activeElement?.textContent === 'Keys')
     expect(await activeLabel(page)).toBe('Keys')
     await page.focus('[data-module="filter"] [data-param="cutoff"]')
     await page.keyboard.press('ArrowUp')
@@ -220,7 +220,7 @@ describe('the keyboard alone', () => {
 
   it('goes along cables and takes them away, and plays the keys on screen', async () => {
     const { page, close } = await openPage(server.address)
-    await page.click('[data-module="filter"] .head .panel-title')
+    await pressCard(page, 'filter')
     await withCtrl(page, 'ArrowRight')
     await page.waitForSelector('aside button[aria-label^="Amount"]')
     const before = (await exportedFrom(page)).cables.length
@@ -245,7 +245,7 @@ describe('the keyboard alone', () => {
 
   it('adds a part connected to what is selected with Shift+Enter, and alone with Enter', async () => {
     const { page, close } = await openPage(server.address)
-    await page.click('[data-module="filter"] .head .panel-title')
+    await pressCard(page, 'filter')
     const count = (await exportedFrom(page)).cables.length
     const find = async (shift: boolean): Promise<void> => {
       await page.keyboard.press('/')
@@ -259,7 +259,7 @@ describe('the keyboard alone', () => {
     }
     await find(false)
     expect((await exportedFrom(page)).cables).toHaveLength(count)
-    await page.click('[data-module="filter"] .head .panel-title')
+    await pressCard(page, 'filter')
     await find(true)
     expect((await exportedFrom(page)).cables.at(-1)).toMatchObject({ from: 'filter.low', to: 'drive2.in' })
     await close()

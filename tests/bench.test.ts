@@ -18,6 +18,7 @@ import {
   type Exported,
   exportedFrom,
   type Point,
+  pressCard,
   record as recordPage,
 } from './support/page.ts'
 import { openPage, type Opened, pause, ROOT, serve, type Served } from './support/browser.ts'
@@ -437,11 +438,7 @@ describe('the bench', () => {
 
   it('takes a formula in a field, says what is wrong with another, and edits a sequence', async () => {
     await choose('Keeper')
-    const click = async (selector: string): Promise<void> => {
-      const at = await centre(selector)
-      await page.mouse.click(at.x, at.y)
-    }
-    await click('[data-module="filter"] .head .panel-title')
+    await pressCard(page, 'filter')
     const field = 'aside [data-param="resonance"]'
     await page.waitForSelector(field)
     const type = async (text: string): Promise<void> => {
@@ -459,7 +456,7 @@ describe('the bench', () => {
     expect((await exported()).modules.find((module) => module.id === 'filter')!.params!['resonance']).toBe(
       '= 0.1 + 0.5 * notes.velocity',
     )
-    await click('[data-module="five"] .head .panel-title')
+    await pressCard(page, 'five')
     await page.waitForSelector('[data-testid="module-picture"]')
     await page.click('button[aria-label="on 2"]')
     await pause(150)

@@ -13,6 +13,7 @@ import {
   kept,
   named,
   nameOf,
+  pressCard,
   said,
   withCtrl,
 } from './support/page.ts'
@@ -100,7 +101,7 @@ describe('steps', () => {
     const { page, browser, close } = opened
     await page.mouse.click(600, 560)
     const start = await cards(page)
-    await page.click('[data-module="out"] .head .panel-title')
+    await pressCard(page, 'out')
     // 25 steps in a few seconds, none with a pause.
     for (let n = 0; n < 25; n += 1) {
       await page.keyboard.down('Control')
@@ -120,7 +121,7 @@ describe('steps', () => {
 
   it('are kept when the page is left at once, and undone ones stay undone', async () => {
     const { page, close } = await openPage(server.address)
-    await page.click('[data-module="out"] .head .panel-title')
+    await pressCard(page, 'out')
     await withCtrl(page, 'd')
     await withCtrl(page, 'd')
     await withCtrl(page, 'z')
@@ -170,7 +171,7 @@ describe('steps', () => {
 describe('versions', () => {
   it('are kept by hand, say what differs, and come back in one step', async () => {
     const { page, close } = await openPage(server.address)
-    await page.click('[data-module="out"] .head .panel-title')
+    await pressCard(page, 'out')
     await withCtrl(page, 'd')
     await choose(page, 'Versions')
     await page.type('input[aria-label="Name of the version"]', 'Two outputs')
@@ -178,7 +179,7 @@ describe('versions', () => {
     await said(page, 'Two outputs')
     await page.keyboard.press('Escape')
     await page.waitForFunction(() => !document.querySelector('[role="dialog"]'))
-    await page.click('[data-module="filter"] .head .panel-title')
+    await pressCard(page, 'filter')
     await page.keyboard.press('Backspace')
     const count = await cards(page)
     await choose(page, 'Versions')
@@ -195,7 +196,7 @@ describe('versions', () => {
 describe('damage', () => {
   it('of a document is said, and it is put aside, not deleted', async () => {
     const { page, close } = await openPage(server.address)
-    await page.click('[data-module="out"] .head .panel-title')
+    await pressCard(page, 'out')
     await withCtrl(page, 'd')
     await choose(page, 'Harbour Bell')
     await named(page, 'Harbour Bell')

@@ -8,7 +8,9 @@ import {
   emptyChart,
   exportedFrom,
   freshDemo,
+  gripOf,
   isUntouched,
+  pressCard,
   record,
   withCtrl,
 } from './support/page.ts'
@@ -43,12 +45,12 @@ describe('drags', () => {
     const { modules } = await exportedFrom(page)
     expect(Number(modules.find(({ id }) => id === 'filter')!.params!['cutoff'])).toBeGreaterThan(420)
     // The card works as before.
-    await page.click('[data-module="filter"] .head .panel-title')
+    await pressCard(page, 'filter')
     await page.waitForSelector('[data-module="filter"][data-selected="true"]')
   })
 
   it('of a card, a cable or its end are given up with Escape', async () => {
-    const head = await centreOf(page, '[data-module="filter"] .head .panel-title')
+    const head = await gripOf(page, 'filter')
     const before = await exportedFrom(page)
     await page.mouse.move(head.x, head.y)
     await page.mouse.down()
@@ -110,7 +112,7 @@ describe('menus of the chart', () => {
   }
 
   it('hold what applies to a card, a port, a row, a cable and the chart', async () => {
-    expect(await menuAt('[data-module="filter"] .head .panel-title')).toEqual(
+    expect(await menuAt('[data-module="filter"] .head')).toEqual(
       expect.arrayContaining([expect.stringMatching(/^Duplicate/), expect.stringMatching(/^Delete/)]),
     )
     await take('Bypass')

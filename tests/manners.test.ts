@@ -11,6 +11,7 @@ import {
   importPatch,
   isUntouched,
   named,
+  pressCard,
   said,
   withCtrl,
 } from './support/page.ts'
@@ -188,7 +189,7 @@ describe('lists and formulas', () => {
       cables: [],
     } as never)
     await page.waitForSelector('[data-module="row"]')
-    await page.click('[data-module="row"] .head .panel-title')
+    await pressCard(page, 'row')
     await (await page.waitForSelector('button[aria-label="on 2"]'))!.click()
     await pause(120)
     const row = (await exportedFrom(page)).modules[0] as unknown as { data: { on: boolean[] } }

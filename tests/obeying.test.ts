@@ -2,7 +2,7 @@
 import type { Page } from 'puppeteer-core'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { openPage, pause, serve, type Served } from './support/browser.ts'
-import { choose, importPatch, record, said } from './support/page.ts'
+import { choose, importPatch, pressCard, record, said } from './support/page.ts'
 
 let server: Served
 beforeAll(async () => {
@@ -62,7 +62,7 @@ describe('silence', () => {
     expect((last - loud) / RATE).toBeLessThan(0.03)
     expect(await isSilenced(page)).toBe(true)
     // An edit does not end it; playing on does.
-    await page.click('[data-module="comb"] .head .panel-title')
+    await pressCard(page, 'comb')
     await page.keyboard.press('ArrowRight')
     await pause(200)
     expect(await isSilenced(page)).toBe(true)

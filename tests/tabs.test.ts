@@ -1,7 +1,7 @@
 /** Two tabs of one document, and what is recorded while a page ends. */
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { openPage, pause, serve, type Served } from './support/browser.ts'
-import { another, button, crash, kept, record, said, withCtrl } from './support/page.ts'
+import { another, button, crash, kept, pressCard, record, said, withCtrl } from './support/page.ts'
 
 let server: Served
 beforeAll(async () => {
@@ -14,12 +14,12 @@ afterAll(() => {
 describe('two tabs', () => {
   it('of one document: the second reads until it asks, and nothing is lost', async () => {
     const { page, browser, close } = await openPage(server.address)
-    await page.click('[data-module="out"] .head .panel-title')
+    await pressCard(page, 'out')
     await withCtrl(page, 'd')
     await kept(page)
     const second = await another(browser, server.address)
     await said(second, 'open in another tab, reading only')
-    await second.click('[data-module="filter"] .head .panel-title')
+    await pressCard(second, 'filter')
     await second.keyboard.press('Backspace')
     await pause(200)
     expect(await second.$('[data-module="filter"]')).not.toBeNull()
@@ -30,7 +30,7 @@ describe('two tabs', () => {
     await button(second, 'Work here')
     await second.waitForFunction(() => document.querySelectorAll('[data-module^="out"]').length === 3)
     await said(page, 'open in another tab, reading only')
-    await second.click('[data-module="filter"] .head .panel-title')
+    await pressCard(second, 'filter')
     await second.keyboard.press('Backspace')
     await second.waitForFunction(() => !document.querySelector('[data-module="filter"]'))
     await kept(second)
@@ -43,7 +43,7 @@ describe('two tabs', () => {
 
   it('one of which hangs: the other takes over after a second', async () => {
     const { page, browser, close } = await openPage(server.address)
-    await page.click('[data-module="out"] .head .panel-title')
+    await pressCard(page, 'out')
     await withCtrl(page, 'd')
     await kept(page)
     const second = await another(browser, server.address)
@@ -51,7 +51,7 @@ describe('two tabs', () => {
     void page.evaluate('const end = Date.now() + 8000; while (Date.now() < end);').catch(() => undefined)
     await button(second, 'Work here')
     await second.waitForFunction(() => !document.body.textContent!.includes('reading only'))
-    await second.click('[data-module="filter"] .head .panel-title')
+    await pressCard(second, 'filter')
     await second.keyboard.press('Backspace')
     await kept(second)
     // The one that hung comes back and reads.

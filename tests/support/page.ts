@@ -81,6 +81,16 @@ export const centreOf = async (page: Page, selector: string): Promise<Point> => 
   return { x: box!.x + box!.width / 2, y: box!.y + box!.height / 2 }
 }
 
+/** The top of a card, which selects and moves it at every distance. */
+export const gripOf = async (page: Page, id: string): Promise<Point> => {
+  const box = await (await page.waitForSelector(`[data-module="${id}"]`))!.boundingBox()
+  return { x: box!.x + Math.min(40, box!.width / 2), y: box!.y + 6 }
+}
+export const pressCard = async (page: Page, id: string, button: 'left' | 'right' = 'left'): Promise<void> => {
+  const { x, y } = await gripOf(page, id)
+  await page.mouse.click(x, y, { button })
+}
+
 /** A drag with the small first move that passes the threshold. */
 export const dragOn = async (page: Page, from: Point, to: Point): Promise<void> => {
   await page.mouse.move(from.x, from.y)
