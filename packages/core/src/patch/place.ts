@@ -72,42 +72,91 @@ const depths = (patch: Patch): Map<string, number> => {
   return new Map(patch.modules.map((module, number) => [module.id, depth[number]!]))
 }
 
-/** Columns of a line. */
+/** Most columns of a line. */
 const COLUMNS = 25
+/** Between two lines there is room for cables. */
+const LINE_GAP = 40
+/** The room a patch is looked at in, and how wide a card is: lines are as long as shows it largest. */
+const ROOM = { width: 940, height: 560 },
+  CARD = 192
 
-/** Places the modules that have no position: columns by how far they are from the sources, in file order. */
-export const placed = (patch: Patch): Patch => {
-  if (patch.modules.every((module) => module.x !== undefined && module.y !== undefined)) return patch
-  const depth = depths(patch)
-  const snap = (value: number): number => Math.round(value / GRID) * GRID
-  const isPlaced = (module: PatchModule): boolean => module.x !== undefined && module.y !== undefined
-  const bottoms = new Map<number, number>()
-  for (const module of patch.modules) {
+interface Place {
+  readonly x: number
+  readonly y: number
+}
+const snap = (value: number): number => Math.round(value / GRID) * GRID
+const isPlaced = (module: PatchModule): boolean => module.x !== undefined && module.y !== undefined
+
+/** Modules without a position, by the line they come to stand in. */
+const linesOf = (
+  modules: readonly PatchModule[],
+  depth: ReadonlyMap<string, number>,
+  columns: number,
+): Map<number, PatchModule[]> => {
+  const lines = new Map<number, PatchModule[]>()
+  for (const module of modules) {
+    if (isPlaced(module)) continue
+    const line = Math.floor(depth.get(module.id)! / columns),
+      there = lines.get(line)
+    if (there) there.push(module)
+    else lines.set(line, [module])
+  }
+  return lines
+}
+
+interface Layout {
+  readonly places: ReadonlyMap<string, Place>
+  /** How large it is shown in the room. */
+  readonly zoom: number
+}
+
+/** Columns by how far modules are from the sources; a chain longer than a line goes on below, like a text. */
+const laidOut = (
+  { modules }: Patch,
+  heights: ReadonlyMap<string, number>,
+  depth: ReadonlyMap<string, number>,
+  columns: number,
+): Layout => {
+  const bottoms = new Map<number, number>(),
+    places = new Map<string, Place>()
+  for (const module of modules) {
     if (!isPlaced(module)) continue
     const column = Math.round(module.x! / COLUMN)
-    bottoms.set(column, Math.max(bottoms.get(column) ?? 0, module.y! + cardHeight(patch, module) + GAP))
+    bottoms.set(column, Math.max(bottoms.get(column) ?? 0, module.y! + heights.get(module.id)! + GAP))
   }
-  // A chain longer than a line goes on in the next one below, like a text.
-  const lines = new Map<number, PatchModule[]>()
-  for (const module of patch.modules) {
-    if (isPlaced(module)) continue
-    const line = Math.floor(depth.get(module.id)! / COLUMNS)
-    lines.set(line, [...(lines.get(line) ?? []), module])
-  }
-  const places = new Map<string, { readonly x: number; readonly y: number }>()
-  for (const [line, modules] of [...lines].sort(([a], [b]) => a - b)) {
-    const top = line === 0 ? 0 : Math.max(0, ...bottoms.values())
-    for (const module of modules) {
-      const column = depth.get(module.id)! % COLUMNS
-      const y = Math.max(top, bottoms.get(column) ?? 0)
-      bottoms.set(column, y + cardHeight(patch, module) + GAP)
+  let bottom = 0
+  for (const [line, inLine] of [...linesOf(modules, depth, columns)].sort(([a], [b]) => a - b)) {
+    for (const reached of bottoms.values()) bottom = Math.max(bottom, reached)
+    const top = line === 0 || bottom === 0 ? 0 : bottom + LINE_GAP - GAP
+    for (const module of inLine) {
+      const column = depth.get(module.id)! % columns,
+        y = Math.max(top, bottoms.get(column) ?? 0)
+      bottoms.set(column, y + heights.get(module.id)! + GAP)
       places.set(module.id, { x: snap(column * COLUMN), y: snap(y) })
     }
   }
+  const right = [...bottoms.keys()].reduce((most, column) => Math.max(most, column), 0) * COLUMN + CARD,
+    down = [...bottoms.values()].reduce((most, at) => Math.max(most, at), 0)
+  return { places, zoom: Math.min(ROOM.width / right, ROOM.height / down) }
+}
+
+/** Places the modules that have no position: columns by how far they are from the sources, in file order. */
+export const placed = (patch: Patch): Patch => {
+  if (patch.modules.every(isPlaced)) return patch
+  const depth = depths(patch),
+    heights = new Map(patch.modules.map((module) => [module.id, cardHeight(patch, module)]))
+  const longest = Math.min(COLUMNS, [...depth.values()].reduce((most, at) => Math.max(most, at), 0) + 1)
+  let best = laidOut(patch, heights, depth, longest)
+  // What is placed already has its own shape.
+  if (!patch.modules.some(isPlaced))
+    for (let columns = longest - 1; columns >= 2; columns -= 1) {
+      const next = laidOut(patch, heights, depth, columns)
+      if (next.zoom > best.zoom) best = next
+    }
   return {
     ...patch,
     modules: patch.modules.map((module) => {
-      const place = places.get(module.id)
+      const place = best.places.get(module.id)
       return place ? { ...module, ...place } : module
     }),
   }

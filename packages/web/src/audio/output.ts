@@ -1,6 +1,4 @@
 /** The device that sound goes to: the system's, or one that was chosen here and is remembered. */
-import type { Notebook } from '../kept/database.ts'
-
 /** A sound device as the browser names it; the system's has no id. */
 export interface Output {
   readonly id: string
@@ -14,7 +12,8 @@ interface Sink extends Pick<AudioContext, 'sampleRate'> {
 
 export interface OutputParts {
   readonly media: Pick<MediaDevices, 'enumerateDevices' | 'getUserMedia' | 'addEventListener'> | undefined
-  readonly notebook: Notebook
+  /** Where the choice is remembered. */
+  readonly notebook: { read(key: string): string | null; write(key: string, text: string): boolean }
   /** Told what there is and which of it plays. */
   readonly onOutputs: (outputs: readonly Output[], id: string) => void
   /** Told when the chosen device is gone. */
@@ -22,7 +21,6 @@ export interface OutputParts {
 }
 
 const KEY = 'ypsilon-output'
-export const SYSTEM: Output = { id: '', name: 'the one the system has chosen' }
 
 export class SoundOutput {
   private context: Sink | undefined

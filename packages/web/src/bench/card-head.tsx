@@ -85,7 +85,7 @@ export const CardHead = memo((props: HeadProps) => {
     <div className="head">
       {description && <ModuleMark module={description} />}
       <Name module={module} />
-      <span className="kind ml-auto truncate text-11 text-ink2">
+      <span className="kind small ml-auto truncate text-ink2">
         {module.label !== undefined ? description?.label.toLowerCase() : ''}
         {module.bypass ? ' bypassed' : ''}
       </span>

@@ -56,7 +56,7 @@ const LeftRow = memo(({ id, row, connected }: LeftRowProps) => {
         <>
           <span>{row.port.label ?? name}</span>
           {!connected && row.port.normalled !== undefined && (
-            <span className="truncate text-11 text-ink2">{row.port.normalled}</span>
+            <span className="small truncate text-ink2">{row.port.normalled}</span>
           )}
         </>
       ) : (

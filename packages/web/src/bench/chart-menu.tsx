@@ -7,7 +7,7 @@ import { commandEntry } from '../app/command-entry.ts'
 import type { Place } from '../commands/command.ts'
 import { MenuAt, type MenuEntry, type MenuPart } from '../ui/menu.tsx'
 import { cablesFrom, cablesTo } from './cable-index.ts'
-import type { PortHit } from './chart/pointing.ts'
+import type { PortHit } from './chart/port-finder.ts'
 import { labelOf } from './edits.ts'
 import { usePointing } from './scene-context.ts'
 
@@ -120,35 +120,42 @@ const colourPart = (app: App, id: string): MenuPart => ({
   })),
 })
 
+/** The nearest around an element that has a name of this kind. */
+const named = (under: Element, name: string): string | undefined =>
+  under.closest(`[data-${name}]`)?.getAttribute(`data-${name}`) ?? undefined
+
+/** The port that is meant: by the place of the pointer, by the focus, or by the row that is under it. */
+const portUnder = (
+  under: Element,
+  hit: PortHit | undefined,
+): { readonly port: string; readonly side: 'input' | 'output' } | undefined => {
+  if (hit) return { port: hit.port, side: hit.side === 'out' ? 'output' : 'input' }
+  const port = under.closest<HTMLElement>('[data-port]')
+  if (port?.dataset['port'] !== undefined)
+    return { port: port.dataset['port'], side: port.classList.contains('source') ? 'output' : 'input' }
+  const row = named(under, 'row')
+  return row === undefined ? undefined : { port: row, side: 'input' }
+}
+
+const cableParts = (app: App, id: string): readonly MenuPart[] => {
+  app.workspace.getState().selectCable(id)
+  return [{ entries: commandsAt(app, 'cable') }, colourPart(app, id)]
+}
+
+const cardParts = (app: App, id: string): readonly MenuPart[] => {
+  const { selection, select } = app.workspace.getState()
+  if (!selection.includes(id)) select([id])
+  return [{ heading: labelOf(app.document.getState().patch, id), entries: commandsAt(app, 'module') }]
+}
+
 /** What the menu offers for what is under the pointer; it is selected with that. */
 const partsFor = (app: App, under: Element, hit: PortHit | undefined): readonly MenuPart[] => {
-  const { workspace } = app
-  const port = under.closest<HTMLElement>('[data-port]'),
-    row = under.closest<HTMLElement>('[data-row]')?.dataset['row'],
-    cable =
-      under.closest<HTMLElement>('[data-cable]')?.dataset['cable'] ??
-      under.closest<HTMLElement>('[data-tag]')?.dataset['tag'],
-    card =
-      under.closest<HTMLElement>('[data-module]')?.dataset['module'] ??
-      under.closest<HTMLElement>('[data-loupe]')?.dataset['loupe']
-  if (hit) return portParts(app, hit.port, hit.side === 'out' ? 'output' : 'input')
-  if (port)
-    return portParts(app, port.dataset['port']!, port.classList.contains('source') ? 'output' : 'input')
-  if (row !== undefined) return portParts(app, row, 'input')
-  if (cable !== undefined) {
-    workspace.getState().selectCable(cable)
-    return [{ entries: commandsAt(app, 'cable') }, colourPart(app, cable)]
-  }
-  if (card !== undefined) {
-    if (!workspace.getState().selection.includes(card)) workspace.getState().select([card])
-    return [
-      {
-        heading: labelOf(app.document.getState().patch, card),
-        entries: commandsAt(app, 'module'),
-      },
-    ]
-  }
-  return [{ entries: commandsAt(app, 'chart') }]
+  const port = portUnder(under, hit)
+  if (port) return portParts(app, port.port, port.side)
+  const cable = named(under, 'cable') ?? named(under, 'tag')
+  if (cable !== undefined) return cableParts(app, cable)
+  const card = named(under, 'module') ?? named(under, 'loupe')
+  return card === undefined ? [{ entries: commandsAt(app, 'chart') }] : cardParts(app, card)
 }
 
 /** Wraps the chart. */

@@ -6,7 +6,17 @@ import {
   useStoreApi,
   ViewportPortal,
 } from '@xyflow/react'
-import { type DragEvent, type MouseEvent, type RefObject, useEffect, useRef, useState } from 'react'
+import {
+  type DragEvent,
+  type FocusEvent,
+  type MouseEvent,
+  type PointerEvent,
+  type RefObject,
+  type UIEvent,
+  useEffect,
+  useRef,
+  useState,
+} from 'react'
 import { useApp, useDocument } from '../app/context.ts'
 import { AmountTags } from './amount-tags.tsx'
 import { CableLines } from './cable-lines.tsx'
@@ -20,7 +30,7 @@ import { addAndWire } from './edits.ts'
 import { Loupes } from './loupe.tsx'
 import { Crosses, Neatline } from './neatline.tsx'
 import { ChartContext, type OnChart } from './scene-context.ts'
-import { useChart } from './use-chart.ts'
+import { type Pointer, useChart } from './use-chart.ts'
 
 /** Cards and cables are drawn by the scene: the library moves the view and draws boxes of selection. */
 const NOTHING: never[] = []
@@ -122,6 +132,46 @@ const useAttached = ({ scene, pointing }: OnChart, { frame, cables, pictures, li
 
 const IsEmpty = () => (useDocument((state) => state.patch.modules.length === 0) ? <EmptyChart /> : null)
 
+/** Where the pointer and the keyboard's focus are. */
+const watching = (scene: Scene, pointer: RefObject<Pointer>) => ({
+  onPointerMove: (event: PointerEvent): void => {
+    pointer.current = { x: event.clientX, y: event.clientY, isInside: true }
+  },
+  onPointerLeave: (): void => {
+    pointer.current.isInside = false
+  },
+  // A card the focus is in keeps its rows, however far off it is.
+  onFocus: ({ target }: FocusEvent): void => {
+    scene.seen.focused = target.closest<HTMLElement>('.card[data-module]')?.dataset['module']
+  },
+  onBlur: (): void => {
+    scene.seen.focused = undefined
+  },
+  // What the browser scrolls to a focus is moved by the view instead.
+  onScroll: (event: UIEvent): void => {
+    event.currentTarget.scrollTo(0, 0)
+  },
+})
+
+/** What lies on the chart, from below to above. */
+const Layers = ({ cables, pictures, line }: Omit<Elements, 'frame'>) => (
+  <>
+    <Crosses />
+    <canvas ref={cables} className="z-[1]" aria-hidden="true" />
+    <ViewportPortal>
+      <CableLines />
+      <Cards />
+      <AmountTags />
+    </ViewportPortal>
+    <canvas ref={pictures} className="z-[5]" aria-hidden="true" />
+    <svg className="in-hand" aria-hidden="true">
+      <path ref={line} />
+    </svg>
+    <Neatline />
+    <Loupes />
+  </>
+)
+
 const BareChart = () => {
   const app = useApp(),
     { workspace } = app
@@ -137,6 +187,14 @@ const BareChart = () => {
   useAttached(onChart, { frame, cables, pictures, line })
   const pointer = useChart(frame, scene)
   useBoxing(scene)
+  const clickPane = ({ target }: MouseEvent): void => {
+    // Cards lie on the pane: a click on one is not a click beside all of them.
+    if (!(target as Element).classList.contains('react-flow__pane')) return
+    workspace.getState().select([])
+    workspace.getState().openFinder(undefined)
+    scene.loupes.tidy()
+    frame.current?.focus({ preventScroll: true })
+  }
   return (
     <ChartContext value={onChart}>
       <ChartMenu>
@@ -149,43 +207,10 @@ const BareChart = () => {
           aria-label="Chart"
           tabIndex={-1}
           {...useAdding()}
-          onPointerMove={(event) => {
-            pointer.current = { x: event.clientX, y: event.clientY, isInside: true }
-          }}
-          onPointerLeave={() => {
-            pointer.current.isInside = false
-          }}
-          onScroll={(event) => {
-            // What the browser scrolls to a focus is moved by the view instead.
-            event.currentTarget.scrollTo(0, 0)
-          }}
+          {...watching(scene, pointer)}
         >
-          <ReactFlow
-            nodes={NOTHING}
-            edges={NOTHING}
-            {...MANNERS}
-            onPaneClick={({ target }) => {
-              // Cards lie on the pane: a click on one is not a click beside all of them.
-              if (!(target as Element).classList.contains('react-flow__pane')) return
-              workspace.getState().select([])
-              workspace.getState().openFinder(undefined)
-              scene.loupes.tidy()
-              frame.current?.focus({ preventScroll: true })
-            }}
-          >
-            <Crosses />
-            <canvas ref={cables} className="z-[1]" aria-hidden="true" />
-            <ViewportPortal>
-              <CableLines />
-              <Cards />
-              <AmountTags />
-            </ViewportPortal>
-            <canvas ref={pictures} className="z-[5]" aria-hidden="true" />
-            <svg className="in-hand" aria-hidden="true">
-              <path ref={line} />
-            </svg>
-            <Neatline />
-            <Loupes />
+          <ReactFlow nodes={NOTHING} edges={NOTHING} {...MANNERS} onPaneClick={clickPane}>
+            <Layers cables={cables} pictures={pictures} line={line} />
           </ReactFlow>
           <IsEmpty />
           <ChartTip />

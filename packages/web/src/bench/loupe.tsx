@@ -45,7 +45,6 @@ interface LoupeProps {
 }
 
 const Loupe = ({ loupe: { id, how, isPinned }, card }: LoupeProps) => {
-  const { chart } = useApp()
   const scene = useScene()
   const element = useRef<HTMLDivElement>(null)
   const box = loupeBox(card, scene.view)
@@ -69,14 +68,6 @@ const Loupe = ({ loupe: { id, how, isPinned }, card }: LoupeProps) => {
       style={{ left: box.left, top: box.top, width: box.right - box.left, height: box.bottom - box.top }}
       onScroll={(event) => {
         scene.loupes.scrolled.set(id, event.currentTarget.scrollTop)
-      }}
-      onKeyDown={(event) => {
-        if (event.key !== 'Escape' || event.defaultPrevented) return
-        event.preventDefault()
-        scene.loupes.close(id)
-        const shell = scene.elements.get(id)
-        if (shell) shell.focus({ preventScroll: true })
-        else chart.focus()
       }}
     >
       <div className="card" data-selected="false" style={{ width: CARD_WIDTH, height: card.layout.height }}>

@@ -2,7 +2,8 @@
 import { createContext, useContext } from 'react'
 import { useStore } from 'zustand'
 import type { Pointing } from './chart/pointing.ts'
-import type { Scene, SceneState } from './chart/scene.ts'
+import type { Scene } from './chart/scene.ts'
+import type { SceneState } from './chart/scene-state.ts'
 
 export interface OnChart {
   readonly scene: Scene

@@ -1,21 +1,10 @@
 /** A card seen from further off: a sounding on the chart, with two corner ticks, its name, values and a live picture. */
-import { descriptionOf, own, paramAt, type PatchModule, printNumber } from '@ypsilon/core'
+import { descriptionOf } from '@ypsilon/core'
 import { memo } from 'react'
 import { ModuleMark } from '../ui/icons.tsx'
 import type { Distance } from './chart/distance.ts'
 import type { PlacedCard } from './chart/places.ts'
 import { labelOfCard } from './chart/sounding-parts.ts'
-
-/** A headline value as it is set, in words. */
-const valueWords = (module: PatchModule, name: string): string => {
-  const known = descriptionOf(module)?.params.find((param) => param.name === name)
-  if (!known) return ''
-  const param = paramAt(known, module.params ?? {}),
-    value = own(module.params, name) ?? param.default
-  if (param.kind === 'number' && typeof value === 'number') return printNumber(param, value)
-  if (typeof value === 'boolean') return value ? 'on' : 'off'
-  return String(value)
-}
 
 interface PortsProps {
   readonly card: PlacedCard
@@ -48,16 +37,11 @@ interface SoundingProps {
 }
 
 export const Sounding = memo(({ card, distance, parts, isLouped }: SoundingProps) => {
-  const { module } = card
-  const description = descriptionOf(module)
-  const [nameLines, values, hasMark] = parts.split(' ')
-  const words = (description?.headline ?? [])
-    .slice(0, Number(values))
-    .map((name) => valueWords(module, name))
-    .filter(Boolean)
+  const description = descriptionOf(card.module)
+  const [nameLines = '', mark, ...values] = parts.split(' ')
   return (
     <>
-      {hasMark === 'true' && description && (
+      {mark === 'mark' && description && (
         <span className="sounding-mark">
           <ModuleMark module={description} />
         </span>
@@ -67,7 +51,7 @@ export const Sounding = memo(({ card, distance, parts, isLouped }: SoundingProps
           {labelOfCard(card)}
         </span>
       )}
-      {words.length > 0 && <span className="sounding-values mono">{words.join(' · ')}</span>}
+      {values.join('') && <span className="sounding-values mono">{values.join(' ')}</span>}
       {!isLouped && <Ports card={card} hasAll={distance !== 'far'} />}
     </>
   )

@@ -1,6 +1,5 @@
 import { type ReactNode, useEffect, useState } from 'react'
 import { useApp, useDevices } from '../app/context.ts'
-import { SYSTEM } from '../audio/output.ts'
 import { Button } from '../ui/button.tsx'
 import { Empty } from '../ui/panel.tsx'
 import { Choice } from '../ui/select.tsx'
@@ -40,6 +39,9 @@ const STATE_WORDS = {
   held: 'held back by the browser: any key or click starts it',
   running: 'running',
 } as const
+
+/** The device that plays while none is chosen. */
+const SYSTEM = { id: '', name: 'the one the system has chosen' }
 
 const Line = ({ name, children }: { readonly name: string; readonly children: ReactNode }) => (
   <>

@@ -26,6 +26,7 @@ export class Held {
   /** `layer`: where held lines are drawn. */
   constructor(
     private readonly layer: SVGGElement | null,
+    private readonly elements: ReadonlyMap<string, HTMLElement>,
     private readonly ink: Ink,
     readonly ids: ReadonlySet<string>,
     { cables }: Places,
@@ -47,10 +48,12 @@ export class Held {
       const route = this.cables.has(cable.id) ? routes.get(cable.id) : undefined
       if (route) for (const line of this.lineOf(cable)) line.setAttribute('d', route.path)
     }
-    if (distance === 'near') return
     for (const id of this.ids) {
       const card = cards.get(id)
-      if (card) this.markOf(card, distance, zoom).setAttribute('transform', `translate(${card.x} ${card.y})`)
+      if (!card) continue
+      this.put(card, true)
+      if (distance !== 'near')
+        this.markOf(card, distance, zoom).setAttribute('transform', `translate(${card.x} ${card.y})`)
     }
   }
 
@@ -97,7 +100,21 @@ export class Held {
     return group
   }
 
-  end(): void {
+  /** The card's element stands at a place, as a layer of its own while it is held. */
+  private put({ id, x, y }: PlacedCard, isHeld: boolean): void {
+    const found = this.elements.get(id)
+    if (!found) return
+    if (isHeld) found.dataset['held'] = 'true'
+    else delete found.dataset['held']
+    found.style.transform = `translate(${x}px, ${y}px)`
+  }
+
+  /** Everything is back where the patch has it. */
+  end(cards: ReadonlyMap<string, PlacedCard>): void {
+    for (const id of this.ids) {
+      const card = cards.get(id)
+      if (card) this.put(card, false)
+    }
     for (const lines of this.lines.values()) for (const line of lines) line.remove()
     for (const group of this.marks.values()) group.remove()
   }

@@ -14,6 +14,8 @@ export interface Loupe {
 /** The pointer has to rest so long on a card's body, so far from its edges. */
 const REST_MS = 450,
   EDGE_PX = 14
+/** With a cable in hand it is there as soon as the pointer stays: what is only crossed opens nothing. */
+const HAND_MS = 90
 /** After a button or the wheel nothing opens by itself for so long. */
 const CALM_MS = 300
 /** It stays while the pointer is so near. */
@@ -21,13 +23,14 @@ const AROUND_PX = 24
 /** What is under the pointer when it opens does nothing before the pointer has moved so far. */
 const AWAKE_PX = 4
 const MARGIN = 8
-/** Its frame: one pixel at each side. */
+/** Room at each side for the marks of ports, and its frame. */
+export const SIDE_PX = 8
 const RULE = 2
 
 /** Where a loupe stands in the frame of the chart. */
 export const loupeBox = ({ x, y, layout }: PlacedCard, view: Viewport): Box => {
   const at = view.toFrame({ x: x + CARD_WIDTH / 2, y })
-  const width = CARD_WIDTH + RULE,
+  const width = CARD_WIDTH + 2 * SIDE_PX + RULE,
     height = Math.min(layout.height + RULE, view.height - 2 * MARGIN)
   const within = (wanted: number, room: number): number => Math.max(MARGIN, Math.min(wanted, room - MARGIN))
   const left = within(at.x - width / 2, view.width - width),
@@ -72,11 +75,11 @@ export class Loupes {
     this.parts.set(this.parts.get().filter((loupe) => loupe.id !== id))
   }
 
-  /** Closes the one on top; false when there is none. */
-  closeTop(): boolean {
+  /** Closes the one on top, which is given back. */
+  closeTop(): Loupe | undefined {
     const top = this.parts.get().at(-1)
     if (top) this.close(top.id)
-    return top !== undefined
+    return top
   }
 
   pin(id: string): void {
@@ -131,6 +134,21 @@ export class Loupes {
     this.timer = setTimeout(() => {
       this.open(card.id, 'pointer', point)
     }, REST_MS)
+  }
+
+  /** A cable in hand is over a card, or over none. */
+  hand(point: Point, id: string | undefined): void {
+    this.leave(point)
+    if (id === undefined || this.at(point)) {
+      this.forget()
+      return
+    }
+    if (this.waiting?.id === id) return
+    this.forget()
+    this.waiting = { id, at: point }
+    this.timer = setTimeout(() => {
+      this.open(id, 'hand')
+    }, HAND_MS)
   }
 
   /** The pointer has left the chart. */

@@ -37,6 +37,18 @@ export const boxOfTrace = ({ x, y, layout }: Pick<PlacedCard, 'x' | 'y' | 'layou
   return { left: right - TRACE.width, right, top, bottom: top + TRACE.height }
 }
 
+/** Signals of a card that shows its rows: its outputs, and parameters that something moves. */
+const rowKeys = ({ id, layout, used }: PlacedCard): string[] => [
+  ...layout.outputs.map(({ name }) => `${id}.${name}`),
+  ...layout.rows.flatMap((row) =>
+    row.kind === 'param' && used.has(row.param.name) ? [`>${id}.${row.param.name}`] : [],
+  ),
+]
+
+/** Signals that the picture of a sounding is drawn from; from far off there is none. */
+const soundingKeys = (patch: Patch, { module, used }: PlacedCard, distance: Distance): readonly string[] =>
+  distance === 'far' ? [] : watchedBy(patch, module, used)
+
 const isCovered = (box: Box, over: readonly PlacedCard[]): boolean =>
   over.some((card) => touches(card.box, box))
 
@@ -106,22 +118,19 @@ export class Pictures {
   }
 
   /** Asks the engine for what is drawn, a few times a second at most. */
-  watch({ patch, seen, cards, distance, louped }: PictureItems, area: Box, sources: readonly string[]): void {
-    const probe = this.parts.workspace.getState().probe ?? outputSource(patch)
+  watch(shown: PictureItems, area: Box, sources: readonly string[]): void {
+    const { patch, seen, cards, distance, louped } = shown
+    const { probe = outputSource(patch), selection } = this.parts.workspace.getState()
     const keys = new Set<string>(probe === undefined ? [] : [probe])
     for (const { card, hasRows } of seen) {
       if (!touches((cards.get(card.id) ?? card).box, area)) continue
-      if (hasRows || louped.has(card.id)) {
-        for (const { name } of card.layout.outputs) keys.add(`${card.id}.${name}`)
-        for (const row of card.layout.rows)
-          if (row.kind === 'param' && card.used.has(row.param.name)) keys.add(`>${card.id}.${row.param.name}`)
-      } else if (distance !== 'far') for (const key of watchedBy(patch, card.module, card.used)) keys.add(key)
+      const own = hasRows || louped.has(card.id) ? rowKeys(card) : soundingKeys(patch, card, distance)
+      for (const key of own) keys.add(key)
     }
     for (const source of sources) keys.add(source)
     // The inspector draws what is selected.
-    const [chosen, ...others] = this.parts.workspace.getState().selection,
-      card = others.length === 0 ? cards.get(chosen ?? '') : undefined
-    if (card) for (const key of watchedBy(patch, card.module, card.used)) keys.add(key)
+    const chosen = selection.length === 1 ? cards.get(selection[0]!) : undefined
+    if (chosen) for (const key of watchedBy(patch, chosen.module, chosen.used)) keys.add(key)
     this.wanted = [...keys]
     const wait = this.sentAt + WATCH_MS - performance.now()
     if (wait <= 0) this.send()

@@ -1,40 +1,18 @@
-/** The pointer on the chart: what it is over, cards that are dragged, and cables from port to port. */
-import type { SignalKind } from '@ypsilon/core'
+/** The pointer on the chart: what it is over, and what begins where it is pressed. */
 import type { App } from '../../app/app.ts'
-import { GRID } from '../edits.ts'
-import { laid, letGo } from '../connecting.ts'
-import { CARD_WIDTH, HEAD, outputAt, type PortPlace, rowAt } from './geometry.ts'
-import type { PlacedCard } from './places.ts'
-import { chamfered, type Point } from './routing.ts'
+import { cableInHand } from './cable-hand.ts'
+import { cardDrag } from './card-drag.ts'
+import type { Gesture } from './gesture.ts'
+import { HEAD } from './geometry.ts'
+import { PortFinder, type PortHit, type Target } from './port-finder.ts'
+import type { Point } from './routing.ts'
 import type { Scene } from './scene.ts'
 
-/** The nearest port within this of the pointer is the one meant. */
-const PORT_PX = 12
-/** Moves shorter than this are clicks. */
-const CLICK_PX = 4
 /** The top of a card that moves it, whatever its zoom. */
 const GRIP_PX = 10
 /** So near an edge the chart moves on under what is dragged, so far a frame at most. */
 const EDGE_PX = 32,
   EDGE_STEP = 9
-const REACH = 16
-
-export interface PortHit {
-  /** `osc.saw` */
-  readonly port: string
-  readonly id: string
-  readonly side: 'in' | 'out'
-  readonly kind: SignalKind
-  /** Where it is in the frame. */
-  readonly at: Point
-}
-
-/** A gesture that is under way. */
-interface Gesture {
-  readonly move: (point: Point, event: PointerEvent) => void
-  readonly drop: (point: Point, event: PointerEvent) => void
-  readonly giveUp: () => void
-}
 
 export interface PointingElements {
   readonly frame: HTMLElement
@@ -48,8 +26,6 @@ const OWN = 'button, input, textarea, [role="slider"], [role="switch"], [role="m
 /** What lies over ports. */
 const OVER_PORTS = '[data-tag], [data-cable-end]'
 
-const distance = (a: Point, b: Point): number => Math.hypot(a.x - b.x, a.y - b.y)
-
 export class Pointing {
   private elements: PointingElements | undefined
   private box: DOMRect | undefined
@@ -59,10 +35,23 @@ export class Pointing {
   private lastEvent: PointerEvent | undefined
   private edging = 0
 
+  private readonly ports: PortFinder
+
   constructor(
     private readonly app: App,
     private readonly scene: Scene,
-  ) {}
+  ) {
+    this.ports = new PortFinder(scene)
+  }
+
+  /** The port that is meant at a place of the frame. */
+  portAt(point: Point): PortHit | undefined {
+    return this.ports.portAt(point)
+  }
+  /** A port or row that a cable end may be let go at. */
+  targetAt(point: Point): Target | undefined {
+    return this.ports.targetAt(point)
+  }
 
   /** Listens to the pointer until it is told to stop. */
   attach(elements: PointingElements): () => void {
@@ -124,79 +113,6 @@ export class Pointing {
     return { x: clientX - left, y: clientY - top }
   }
 
-  /** The port that is meant at a place of the frame. */
-  portAt(point: Point): PortHit | undefined {
-    const { scene } = this
-    const loupe = scene.loupes.at(point) ?? this.loupeBeside(point)
-    if (loupe) return this.nearest(point, [loupe.card], (port) => this.inLoupe(loupe, port))
-    const { x, y } = scene.view.toChart(point),
-      around = PORT_PX / scene.view.zoom
-    const ids = scene.cardsIn({ left: x - around, right: x + around, top: y - around, bottom: y + around })
-    const cards = [...ids].map((id) => scene.cards.get(id)).filter((card) => card !== undefined)
-    return this.nearest(point, cards, (port, card) =>
-      scene.view.toFrame({ x: card.x + port.x, y: card.y + port.y }),
-    )
-  }
-
-  /** A loupe whose edge is near: its ports stand on it. */
-  private loupeBeside(point: Point): ReturnType<Scene['loupes']['at']> {
-    const { loupes } = this.scene
-    return loupes.at({ x: point.x + PORT_PX, y: point.y }) ?? loupes.at({ x: point.x - PORT_PX, y: point.y })
-  }
-
-  private inLoupe(
-    { card, box }: NonNullable<ReturnType<Scene['loupes']['at']>>,
-    { x, y }: PortPlace,
-  ): Point | undefined {
-    const top = box.top + 1 + y - (this.scene.loupes.scrolled.get(card.id) ?? 0)
-    if (top < box.top || top > box.bottom) return undefined
-    return { x: x === 0 ? box.left : box.right, y: top }
-  }
-
-  private nearest(
-    point: Point,
-    cards: readonly PlacedCard[],
-    placeOf: (port: PortPlace, card: PlacedCard) => Point | undefined,
-  ): PortHit | undefined {
-    const isFar = this.scene.store.getState().distance === 'far'
-    let found: PortHit | undefined,
-      least = PORT_PX
-    for (const card of cards)
-      for (const port of card.layout.ports.values()) {
-        const at = placeOf(port, card)
-        if (!at || (isFar && !card.used.has(port.name) && !this.scene.loupes.at(point))) continue
-        const away = distance(point, at)
-        if (away > least) continue
-        least = away
-        found = { port: `${card.id}.${port.name}`, id: card.id, side: port.side, kind: port.kind, at }
-      }
-    return found
-  }
-
-  /** The row under a place: an input or parameter that takes a cable, or an output. */
-  private rowAt(point: Point): { readonly port: string; readonly side: 'in' | 'out' } | undefined {
-    const { scene } = this
-    const loupe = scene.loupes.at(point)
-    const card = loupe?.card ?? (this.isNear ? scene.cardAt(scene.view.toChart(point)) : undefined)
-    if (!card) return undefined
-    const down = loupe
-      ? point.y - loupe.box.top - 1 + (scene.loupes.scrolled.get(card.id) ?? 0)
-      : scene.view.toChart(point).y - card.y
-    const input = rowAt(card.layout, down),
-      output = outputAt(card.layout, down)
-    if (input !== undefined) return { port: `${card.id}.${input}`, side: 'in' }
-    return output === undefined ? undefined : { port: `${card.id}.${output}`, side: 'out' }
-  }
-
-  /** A port or row that a cable end may be let go at. */
-  targetAt(point: Point): { readonly port: string; readonly side: 'in' | 'out' } | undefined {
-    return this.portAt(point) ?? this.rowAt(point)
-  }
-
-  private get isNear(): boolean {
-    return this.scene.store.getState().distance === 'near'
-  }
-
   private over(event: PointerEvent): void {
     if (this.gesture) return
     const point = this.toFrame(event),
@@ -233,15 +149,29 @@ export class Pointing {
       this.app.workspace.getState().pin(hit.port)
       return
     }
-    this.take(hit, this.toFrame(event))
+    const start = this.toFrame(event),
+      { app, scene, ports } = this
+    const end = (): void => {
+      this.end()
+    }
+    this.begin(cableInHand({ app, scene, ports, line: this.elements!.line, end }, hit, start), start)
   }
 
   private readonly moved = (event: PointerEvent): void => {
-    if (!this.gesture) return
+    if (!this.gesture) {
+      this.beside(event)
+      return
+    }
     this.last = this.toFrame(event)
     this.lastEvent = event
     this.gesture.move(this.last, event)
     this.edging ||= requestAnimationFrame(this.edge)
+  }
+  /** Away from the chart, but not in a menu that stands over it, loupes go as well. */
+  private beside(event: PointerEvent): void {
+    const target = event.target instanceof Element ? event.target : null
+    if (event.buttons !== 0 || this.elements?.frame.contains(target) || target?.closest('.menu, .tip')) return
+    this.scene.loupes.pointer(this.toFrame(event), undefined)
   }
   private readonly dropped = (event: PointerEvent): void => {
     this.gesture?.drop(this.toFrame(event), event)
@@ -271,8 +201,12 @@ export class Pointing {
   }
 
   private closeLoupe(): void {
-    this.scene.loupes.closeTop()
-    this.app.chart.focus()
+    const { loupes, elements } = this.scene
+    const closed = loupes.closeTop(),
+      card = closed?.how === 'key' ? elements.get(closed.id) : undefined
+    // The keyboard goes on where it opened the loupe.
+    if (card) card.focus({ preventScroll: true })
+    else this.app.chart.focus()
   }
 
   private begin(gesture: Gesture, point: Point): void {
@@ -305,63 +239,6 @@ export class Pointing {
     this.edging = requestAnimationFrame(this.edge)
   }
 
-  /** A cable in hand, from a port. It is let go where the button is, or laid by a second click. */
-  private take(hit: PortHit, start: Point): void {
-    const { line } = this.elements!,
-      { scene, app } = this
-    const from = scene.view.toChart(hit.at)
-    let isLaid = false
-    const draw = (to: Point): void => {
-      const begin = scene.loupes.at(hit.at) ? hit.at : scene.view.toFrame(from)
-      const middle =
-        hit.side === 'out'
-          ? Math.max(begin.x + REACH, (begin.x + to.x) / 2)
-          : Math.min(begin.x - REACH, (begin.x + to.x) / 2)
-      line.setAttribute('d', chamfered([begin, { x: middle, y: begin.y }, { x: middle, y: to.y }, to]))
-      line.style.stroke = `var(--${hit.side === 'out' ? hit.kind : 'control'})`
-      line.style.visibility = 'visible'
-    }
-    const finish = (): void => {
-      line.style.visibility = 'hidden'
-      scene.loupes.tidy()
-      this.end()
-    }
-    this.begin(
-      {
-        move: (point) => {
-          const target = this.portAt(point)
-          scene.point(
-            target && target.port !== hit.port ? { port: target.port, side: target.side, at: target.at } : {},
-          )
-          draw(target?.at ?? point)
-          const card = scene.cardAt(scene.view.toChart(point))
-          if (card && card.id !== hit.id && !scene.loupes.at(point)) scene.loupes.open(card.id, 'hand')
-        },
-        drop: (point, event) => {
-          if (!isLaid && distance(point, start) < CLICK_PX) {
-            isLaid = true
-            return
-          }
-          const target = this.targetAt(point)
-          const card = scene.cardAt(scene.view.toChart(point))
-          finish()
-          const end = { end: hit.port, isOutput: hit.side === 'out' }
-          if (target && target.port !== hit.port) laid(app, end, target.port, target.side)
-          else if (target === undefined)
-            letGo(app, {
-              ...end,
-              x: event.clientX,
-              y: event.clientY,
-              place: scene.view.toChart(point),
-              card: card?.id,
-            })
-        },
-        giveUp: finish,
-      },
-      start,
-    )
-  }
-
   /** A press on a card: it is selected, and dragged by its head; a sounding anywhere. */
   pressCard(id: string, event: PointerEvent, hasRows: boolean): void {
     if (event.button !== 0 || this.gesture || (event.target as Element).closest(OWN)) return
@@ -377,70 +254,13 @@ export class Pointing {
       return
     }
     if (!isSelected) select([id])
-    const start = this.toFrame(event)
-    const down = scene.view.toChart(start).y - card.y
-    const isGrip = !hasRows || down <= HEAD || down * scene.view.zoom <= GRIP_PX
-    this.begin(this.dragOf(id, start, { isGrip, isSelected, hasRows }), start)
-  }
-
-  private dragOf(
-    id: string,
-    start: Point,
-    {
-      isGrip,
-      isSelected,
-      hasRows,
-    }: { readonly isGrip: boolean; readonly isSelected: boolean; readonly hasRows: boolean },
-  ): Gesture {
-    const { scene, app } = this
-    const begin = scene.view.toChart(start)
-    const ids = app.workspace.getState().selection
-    const from = new Map(
-      ids.flatMap((one) => {
-        const card = scene.cards.get(one)
-        return card ? [[one, { x: card.x, y: card.y }] as const] : []
-      }),
-    )
-    const lead = from.get(id) ?? { x: 0, y: 0 }
-    const onGrid = (wanted: number): number => Math.round(wanted / GRID) * GRID
-    let places: Map<string, Point> | undefined
-    return {
-      move: (point) => {
-        if (!isGrip || (!places && distance(point, start) < CLICK_PX)) return
-        const { x, y } = scene.view.toChart(point)
-        const dx = onGrid(lead.x + x - begin.x) - lead.x,
-          dy = onGrid(lead.y + y - begin.y) - lead.y
-        places = new Map([...from].map(([one, place]) => [one, { x: place.x + dx, y: place.y + dy }]))
-        scene.hold(places)
-      },
-      drop: () => {
-        this.end()
-        if (places) this.moveTo(places)
-        else if (isSelected && ids.length > 1) app.workspace.getState().select([id])
-        else if (isSelected && !hasRows) scene.loupes.open(id, 'pointer')
-      },
-      giveUp: () => {
-        scene.letGo()
-      },
+    const start = this.toFrame(event),
+      down = scene.view.toChart(start).y - card.y,
+      isGrip = !hasRows || down <= HEAD || down * scene.view.zoom <= GRIP_PX
+    const end = (): void => {
+      this.end()
     }
-  }
-
-  /** The document is written when cards are let go. */
-  private moveTo(places: ReadonlyMap<string, Point>): void {
-    const isMoved = [...places].some(([id, { x, y }]) => {
-      const module = this.scene.moduleOf(id)
-      return module?.x !== x || module.y !== y
-    })
-    const isTaken =
-      isMoved &&
-      this.app.document
-        .getState()
-        .change(places.size === 1 ? 'Move a module' : `Move ${places.size} modules`, (draft) => {
-          for (const module of draft.modules) Object.assign(module, places.get(module.id))
-        })
-    if (!isTaken) this.scene.letGo()
+    const press = { id, isGrip, wasSelected: isSelected, hasRows }
+    this.begin(cardDrag({ app: this.app, scene, end }, press, start), start)
   }
 }
-
-/** Half a card: what is dropped stands with its middle under the pointer. */
-export const HALF_CARD = CARD_WIDTH / 2

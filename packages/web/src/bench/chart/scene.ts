@@ -3,65 +3,29 @@
  * shows the cards of its store; a pan, a zoom, a drag and a playing patch render nothing.
  */
 import { createStore } from 'zustand/vanilla'
-import type { DocumentStore } from '../../store/document.ts'
-import type { WorkspaceStore } from '../../store/workspace.ts'
-import type { Frames } from '../frames.ts'
 import type { DrawnCable } from './cable-layer.ts'
 import { type Distance, distanceAt, MOST_OFF } from './distance.ts'
 import { Drawing, type SceneElements, type Shown } from './drawing.ts'
 import { Held } from './held.ts'
-import { type Loupe, Loupes } from './loupes.ts'
-import { cardAt, isSameGround, type PlacedCard, placeCable, type Places, placesOf } from './places.ts'
+import { Loupes } from './loupes.ts'
+import { cardAt, type PlacedCard, placeCable, type Places, placesOf } from './places.ts'
 import { Router } from './router.ts'
 import type { Box, Point, Route } from './routing.ts'
-import { OVERSCAN, Seen, type SeenCard } from './seen.ts'
-import { touches, Viewport, type ViewSource } from './viewport.ts'
-
-/** A port or a cable under the pointer. */
-export interface Pointed {
-  readonly port?: string
-  readonly side?: 'in' | 'out'
-  /** Where the port is in the frame. */
-  readonly at?: Point
-  readonly cable?: string
-}
-
-export interface SceneState {
-  readonly seen: readonly SeenCard[]
-  readonly distance: Distance
-  /** Cables in view and around it. */
-  readonly cables: readonly DrawnCable[]
-  /** What the pointer is over. */
-  readonly pointed: Pointed
-  /** Chart pixels that a pixel of the screen is, in text of soundings. */
-  readonly scale: number
-  readonly loupes: readonly Loupe[]
-  /** Counts the times the view has come to rest, for what stands in its pixels. */
-  readonly rests: number
-}
-
-export interface SceneParts {
-  readonly document: DocumentStore
-  readonly workspace: WorkspaceStore
-  readonly frames: Frames
-  readonly engine: {
-    readonly isRunning: boolean
-    readonly pictures: { watch(keys: readonly string[]): void }
-  }
-}
+import {
+  drawnCables,
+  isSamePointed,
+  isSameSeen,
+  NOBODY,
+  type Pointed,
+  type SceneParts,
+  type SceneState,
+} from './scene-state.ts'
+import { OVERSCAN, Seen } from './seen.ts'
+import { followFonts } from './text-width.ts'
+import { Viewport, type ViewSource } from './viewport.ts'
 
 /** How often what comes near is looked for while the chart moves. */
 const REACH_MS = 120
-const NOBODY: ReadonlySet<string> = new Set()
-
-/** Are the same cards seen where they were, whatever is set on them? */
-const isSameSeen = (a: readonly SeenCard[], b: readonly SeenCard[]): boolean =>
-  a === b ||
-  (a.length === b.length &&
-    a.every(({ card, hasRows }, index) => {
-      const other = b[index]!
-      return hasRows === other.hasRows && card.id === other.card.id && isSameGround(card, other.card)
-    }))
 
 export class Scene {
   readonly view = new Viewport()
@@ -94,7 +58,8 @@ export class Scene {
   private heldLayer: SVGGElement | null = null
   private router = new Router()
   private routes: ReadonlyMap<string, Route> = new Map()
-  private readonly seen = new Seen(this.view)
+  /** Its `focused` is the card the keyboard's focus is in. */
+  readonly seen = new Seen(this.view)
   private drawing: Drawing | undefined
   private reachedAt = 0
   private opened = -1
@@ -138,6 +103,9 @@ export class Scene {
       frames.onColours(() => {
         drawing.redrawAll()
       }),
+      followFonts(() => {
+        this.show()
+      }),
     ]
     this.take()
     return () => {
@@ -171,18 +139,7 @@ export class Scene {
   }
 
   point(pointed: Pointed): void {
-    const before = this.store.getState().pointed
-    const isSame =
-      before.port === pointed.port &&
-      before.cable === pointed.cable &&
-      before.at?.x === pointed.at?.x &&
-      before.at?.y === pointed.at?.y
-    if (!isSame) this.store.setState({ pointed })
-  }
-
-  /** The card the keyboard's focus is in. */
-  focus(id: string | undefined): void {
-    this.seen.focused = id
+    if (!isSamePointed(this.store.getState().pointed, pointed)) this.store.setState({ pointed })
   }
 
   /** The patch or its open rows have changed. */
@@ -226,16 +183,12 @@ export class Scene {
     const held = new Map(cards)
     for (const [id, { x, y }] of moved) {
       const card = cards.get(id)
-      if (!card) continue
-      held.set(id, cardAt(card, x, y))
-      const element = this.elements.get(id)
-      if (!element) continue
-      element.dataset['held'] = 'true'
-      element.style.transform = `translate(${x}px, ${y}px)`
+      if (card) held.set(id, cardAt(card, x, y))
     }
-    const isFirst = this.held === undefined
+    if (!this.held) this.drawing?.cablesChanged()
     const shown =
-      this.held?.shown ?? new Held(this.heldLayer, this.parts.frames, new Set(moved.keys()), this.places)
+      this.held?.shown ??
+      new Held(this.heldLayer, this.elements, this.parts.frames, new Set(moved.keys()), this.places)
     const routed = shown.routed.map((cable) => placeCable(patch, cable.cable, held) ?? cable)
     this.held = { places: { patch, cards: held, cables }, shown }
     this.routes = this.router.adjust(
@@ -243,7 +196,6 @@ export class Scene {
       [...held.values()].map(({ box }) => box),
     )
     shown.draw(this.routes, held, this.store.getState().distance, this.view.zoom)
-    if (isFirst) this.drawing?.cablesChanged()
     this.drawing?.picturesChanged()
   }
 
@@ -259,14 +211,7 @@ export class Scene {
   private release(): void {
     this.moving = undefined
     if (!this.held) return
-    for (const id of this.held.shown.ids) {
-      const element = this.elements.get(id),
-        card = this.places.cards.get(id)
-      if (!element || !card) continue
-      delete element.dataset['held']
-      element.style.transform = `translate(${card.x}px, ${card.y}px)`
-    }
-    this.held.shown.end()
+    this.held.shown.end(this.places.cards)
     this.held = undefined
     this.drawing?.cablesChanged()
   }
@@ -310,19 +255,7 @@ export class Scene {
   }
 
   private cablesAround(): readonly DrawnCable[] {
-    const before = this.store.getState().cables,
-      area = this.view.area(OVERSCAN)
-    const old = new Map(before.map((cable) => [cable.id, cable]))
-    const next: DrawnCable[] = []
-    for (const placed of this.places.cables.values()) {
-      const route = this.routes.get(placed.id)
-      if (!route || !touches(route.box, area)) continue
-      const was = old.get(placed.id)
-      const isSame = was?.route === route && was.cable === placed.cable && was.kind === placed.kind
-      next.push(isSame ? was : { ...placed, route })
-    }
-    const isSame = next.length === before.length && next.every((cable, index) => cable === before[index])
-    return isSame ? before : next
+    return drawnCables(this.places, this.routes, this.view.area(OVERSCAN), this.store.getState().cables)
   }
 
   private shown(): Shown {

@@ -1,5 +1,5 @@
 /** What a sounding shows within its card's box: name, values, picture, mark, as they fit at a distance. */
-import { descriptionOf } from '@ypsilon/core'
+import { descriptionOf, own, paramAt, type PatchModule, printNumber } from '@ypsilon/core'
 import type { Distance } from './distance.ts'
 import { CARD_WIDTH } from './geometry.ts'
 import type { PlacedCard } from './places.ts'
@@ -22,8 +22,8 @@ const MARK_PX = 16
 export interface SoundingParts {
   /** Lines the name takes: none where it does not fit. */
   readonly nameLines: 0 | 1 | 2
-  /** Headline values that fit beside one another. */
-  readonly values: number
+  /** Headline values, as many of them as fit beside one another. */
+  readonly values: string
   readonly hasMark: boolean
   /** Where the picture stands on the chart. */
   readonly picture: Box | undefined
@@ -44,17 +44,37 @@ const linesOf = (label: string, across: number, most: 1 | 2): 0 | 1 | 2 => {
   return 1
 }
 
+/** A headline value as it is set, in words. */
+const valueWords = (module: PatchModule, name: string): string => {
+  const known = descriptionOf(module)?.params.find((param) => param.name === name)
+  if (!known) return ''
+  const param = paramAt(known, module.params ?? {}),
+    value = own(module.params, name) ?? param.default
+  if (param.kind === 'number' && typeof value === 'number') return printNumber(param, value)
+  if (typeof value === 'boolean') return value ? 'on' : 'off'
+  return String(value)
+}
+
+/** The first headline values that fit. */
+const valuesIn = (module: PatchModule, most: number, across: number): string => {
+  const words = (descriptionOf(module)?.headline ?? [])
+    .slice(0, most)
+    .map((name) => valueWords(module, name))
+    .filter(Boolean)
+  const both = words.join(' · ')
+  return textWidth(both, VALUE_PX, 400, 'mono') <= across ? both : (words[0] ?? '')
+}
+
 /** `scale`: chart pixels that a pixel of the screen is. */
 export const soundingParts = (card: PlacedCard, distance: Distance, scale: number): SoundingParts => {
   const { x, y, layout, module } = card
   const width = CARD_WIDTH / scale,
     height = layout.height / scale,
     across = width - 2 * SIDE
-  const label = labelOfCard(card),
-    headline = descriptionOf(module)?.headline.length ?? 0
+  const label = labelOfCard(card)
   if (distance === 'far') {
     const fits = textWidth(label, NAME_PX, 600) <= across && height >= MARK_PX + NAME_LINE + TOP
-    return { nameLines: fits ? 1 : 0, values: 0, hasMark: true, picture: undefined }
+    return { nameLines: fits ? 1 : 0, values: '', hasMark: true, picture: undefined }
   }
   const nameLines = linesOf(
     label,
@@ -62,20 +82,19 @@ export const soundingParts = (card: PlacedCard, distance: Distance, scale: numbe
     distance === 'small' && height >= 2 * NAME_LINE + TOP + LEAST_PICTURE ? 2 : 1,
   )
   let top = TOP + nameLines * NAME_LINE
-  const most = distance === 'middle' ? headline : Math.min(headline, 1)
-  const hasValues = most > 0 && height - top >= VALUE_LINE
-  if (hasValues) top += VALUE_LINE
+  const values = height - top >= VALUE_LINE ? valuesIn(module, distance === 'middle' ? 2 : 1, across) : ''
+  if (values) top += VALUE_LINE
   const room = height - top - GAP
   const high = Math.min(room, width * MOST_PICTURE)
   const picture: Box | undefined =
     high >= LEAST_PICTURE
       ? { left: x, right: x + CARD_WIDTH, top: y + (height - high) * scale, bottom: y + layout.height }
       : undefined
-  return { nameLines, values: hasValues ? most : 0, hasMark: false, picture }
+  return { nameLines, values, hasMark: false, picture }
 }
 
-/** The same in one word: soundings are drawn anew only when it is another. */
+/** What of it fits, in one word: soundings are drawn anew only when it is another. */
 export const partsWord = (card: PlacedCard, distance: Distance, scale: number): string => {
   const { nameLines, values, hasMark } = soundingParts(card, distance, scale)
-  return `${nameLines} ${values} ${hasMark}`
+  return `${nameLines} ${hasMark ? 'mark' : 'none'} ${values}`
 }

@@ -4,15 +4,23 @@ let context: CanvasRenderingContext2D | undefined
 const known = new Map<string, number>()
 const MOST = 4000
 
-const FAMILY = { sans: '"Atkinson Hyperlegible Next Variable", system-ui, sans-serif' } as const
+const FAMILY = {
+  sans: '"Atkinson Hyperlegible Next Variable", system-ui, sans-serif',
+  mono: '"Atkinson Hyperlegible Mono Variable", ui-monospace, monospace',
+} as const
 
 /** Pixels a text is wide at a size and weight. */
-export const textWidth = (text: string, size: number, weight = 400): number => {
-  const key = `${size} ${weight} ${text}`
+export const textWidth = (
+  text: string,
+  size: number,
+  weight = 400,
+  family: keyof typeof FAMILY = 'sans',
+): number => {
+  const key = `${family} ${size} ${weight} ${text}`
   let width = known.get(key)
   if (width === undefined) {
     context ??= document.createElement('canvas').getContext('2d')!
-    context.font = `${weight} ${size}px ${FAMILY.sans}`
+    context.font = `${weight} ${size}px ${FAMILY[family]}`
     width = context.measureText(text).width
     if (known.size >= MOST) known.clear()
     known.set(key, width)
@@ -20,7 +28,15 @@ export const textWidth = (text: string, size: number, weight = 400): number => {
   return width
 }
 
-/** Fonts have come: what was measured with others is forgotten. */
-export const forgetWidths = (): void => {
-  known.clear()
+/** Fonts have come: what was measured with others is forgotten. Given back: how to stop. */
+export const followFonts = (changed: () => void): (() => void) => {
+  const { fonts } = document
+  const listener = (): void => {
+    known.clear()
+    changed()
+  }
+  fonts.addEventListener('loadingdone', listener)
+  return () => {
+    fonts.removeEventListener('loadingdone', listener)
+  }
 }

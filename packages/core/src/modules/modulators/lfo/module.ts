@@ -13,13 +13,13 @@ import { drawn, sampled } from '../../../describe/pictures.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
 /** The shapes over one cycle, −1…1. */
-const SHAPES: Readonly<Record<string, (x: number, width: number) => number>> = {
-  sine: (x) => drawn.sin(2 * Math.PI * x),
-  triangle: (x) => (x < 0.25 ? 4 * x : x < 0.75 ? 2 - 4 * x : 4 * x - 4),
-  saw: (x) => 2 * x - 1,
-  fall: (x) => 1 - 2 * x,
-  square: (x, width) => (x < width ? 1 : -1),
-}
+const SHAPES = new Map<string, (x: number, width: number) => number>([
+  ['sine', (x) => drawn.sin(2 * Math.PI * x)],
+  ['triangle', (x) => (x < 0.25 ? 4 * x : x < 0.75 ? 2 - 4 * x : 4 * x - 4)],
+  ['saw', (x) => 2 * x - 1],
+  ['fall', (x) => 1 - 2 * x],
+  ['square', (x, width) => (x < width ? 1 : -1)],
+])
 
 export const lfo: ModuleDescription = {
   type: 'lfo',
@@ -55,10 +55,7 @@ export const lfo: ModuleDescription = {
     curves: [
       {
         points: sampled((x) => {
-          const wave = (SHAPES[choice('shape')] ?? SHAPES['sine']!)(
-            (x + number('phase')) % 1,
-            number('width'),
-          )
+          const wave = SHAPES.get(choice('shape'))?.((x + number('phase')) % 1, number('width')) ?? 0
           return 0.5 + 0.48 * wave * number('level')
         }),
       },

@@ -1,0 +1,74 @@
+/** Cards in hand: pressed, dragged on the grid, and written where they are let go. */
+import type { App } from '../../app/app.ts'
+import { GRID } from '../edits.ts'
+import { CLICK_PX } from './cable-hand.ts'
+import type { Gesture } from './gesture.ts'
+import { apart } from './port-finder.ts'
+import type { Point } from './routing.ts'
+import type { Scene } from './scene.ts'
+
+export interface DragParts {
+  readonly app: App
+  readonly scene: Scene
+  readonly end: () => void
+}
+
+/** How a card was pressed. */
+export interface CardPress {
+  readonly id: string
+  /** At a place that moves it. */
+  readonly isGrip: boolean
+  readonly wasSelected: boolean
+  readonly hasRows: boolean
+}
+
+const onGrid = (wanted: number): number => Math.round(wanted / GRID) * GRID
+
+/** The document is written when cards are let go. */
+const moveTo = ({ app, scene }: DragParts, places: ReadonlyMap<string, Point>): void => {
+  const isMoved = [...places].some(([id, { x, y }]) => {
+    const module = scene.moduleOf(id)
+    return module?.x !== x || module.y !== y
+  })
+  const name = places.size === 1 ? 'Move a module' : `Move ${places.size} modules`
+  const isTaken =
+    isMoved &&
+    app.document.getState().change(name, (draft) => {
+      for (const module of draft.modules) Object.assign(module, places.get(module.id))
+    })
+  if (!isTaken) scene.letGo()
+}
+
+export const cardDrag = (parts: DragParts, press: CardPress, start: Point): Gesture => {
+  const { scene, app, end } = parts,
+    { id, isGrip, wasSelected, hasRows } = press
+  const begin = scene.view.toChart(start),
+    ids = app.workspace.getState().selection
+  const from = new Map(
+    ids.flatMap((one) => {
+      const card = scene.cards.get(one)
+      return card ? [[one, { x: card.x, y: card.y }] as const] : []
+    }),
+  )
+  const lead = from.get(id) ?? { x: 0, y: 0 }
+  let places: Map<string, Point> | undefined
+  return {
+    move: (point) => {
+      if (!isGrip || (!places && apart(point, start) < CLICK_PX)) return
+      const { x, y } = scene.view.toChart(point)
+      const dx = onGrid(lead.x + x - begin.x) - lead.x,
+        dy = onGrid(lead.y + y - begin.y) - lead.y
+      places = new Map([...from].map(([one, place]) => [one, { x: place.x + dx, y: place.y + dy }]))
+      scene.hold(places)
+    },
+    drop: () => {
+      end()
+      if (places) moveTo(parts, places)
+      else if (wasSelected && ids.length > 1) app.workspace.getState().select([id])
+      else if (wasSelected && !hasRows) scene.loupes.open(id, 'pointer')
+    },
+    giveUp: () => {
+      scene.letGo()
+    },
+  }
+}

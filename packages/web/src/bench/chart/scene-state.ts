@@ -1,0 +1,78 @@
+/** What the scene shows, as the components on the chart read it, and what it needs of the page. */
+import type { DocumentStore } from '../../store/document.ts'
+import type { WorkspaceStore } from '../../store/workspace.ts'
+import type { Frames } from '../frames.ts'
+import type { DrawnCable } from './cable-layer.ts'
+import type { Distance } from './distance.ts'
+import type { Loupe } from './loupes.ts'
+import { isSameGround, type Places } from './places.ts'
+import type { Box, Point, Route } from './routing.ts'
+import type { SeenCard } from './seen.ts'
+import { touches } from './viewport.ts'
+
+/** A port or a cable under the pointer. */
+export interface Pointed {
+  readonly port?: string
+  readonly side?: 'in' | 'out'
+  /** Where the port is in the frame. */
+  readonly at?: Point
+  readonly cable?: string
+}
+
+export const isSamePointed = (a: Pointed, b: Pointed): boolean =>
+  a.port === b.port && a.cable === b.cable && a.at?.x === b.at?.x && a.at?.y === b.at?.y
+
+export interface SceneState {
+  readonly seen: readonly SeenCard[]
+  readonly distance: Distance
+  /** Cables in view and around it. */
+  readonly cables: readonly DrawnCable[]
+  /** What the pointer is over. */
+  readonly pointed: Pointed
+  /** Chart pixels that a pixel of the screen is, in text of soundings. */
+  readonly scale: number
+  readonly loupes: readonly Loupe[]
+  /** Counts the times the view has come to rest, for what stands in its pixels. */
+  readonly rests: number
+}
+
+export interface SceneParts {
+  readonly document: DocumentStore
+  readonly workspace: WorkspaceStore
+  readonly frames: Frames
+  readonly engine: {
+    readonly isRunning: boolean
+    readonly pictures: { watch(keys: readonly string[]): void }
+  }
+}
+
+/** Are the same cards seen where they were, whatever is set on them? */
+export const isSameSeen = (a: readonly SeenCard[], b: readonly SeenCard[]): boolean =>
+  a === b ||
+  (a.length === b.length &&
+    a.every(({ card, hasRows }, index) => {
+      const other = b[index]!
+      return hasRows === other.hasRows && card.id === other.card.id && isSameGround(card, other.card)
+    }))
+
+/** Cables that touch an area, with their ways; those that did not change keep their object. */
+export const drawnCables = (
+  { cables }: Places,
+  routes: ReadonlyMap<string, Route>,
+  area: Box,
+  before: readonly DrawnCable[],
+): readonly DrawnCable[] => {
+  const old = new Map(before.map((cable) => [cable.id, cable]))
+  const next: DrawnCable[] = []
+  for (const placed of cables.values()) {
+    const route = routes.get(placed.id)
+    if (!route || !touches(route.box, area)) continue
+    const was = old.get(placed.id)
+    const isSame = was?.route === route && was.cable === placed.cable && was.kind === placed.kind
+    next.push(isSame ? was : { ...placed, route })
+  }
+  const isSame = next.length === before.length && next.every((cable, index) => cable === before[index])
+  return isSame ? before : next
+}
+
+export const NOBODY: ReadonlySet<string> = new Set()
