@@ -26,7 +26,7 @@ export const modulePicture = (module: ModuleDescription): string | undefined => 
           `<polyline points="${curve.points.map(([a, b]) => `${x(a)},${y(b)}`).join(' ')}" fill="none" stroke="${index === 1 && picture.curves.length === 2 ? '#566874' : '#0b6e75'}" stroke-width="1.5"/>`,
         ]
       : curve.points.map(([a, b]) => {
-          const w = Math.max(2, (width - 2 * pad) / curve.points.length - 2)
+          const w = Math.max(2, Math.min((width - 2 * pad) / curve.points.length - 2, width * 0.16))
           return `<rect x="${(Number(x(a)) - w / 2).toFixed(1)}" y="${y(b)}" width="${w.toFixed(1)}" height="${Math.max(1, height - pad - Number(y(b))).toFixed(1)}" fill="#0b6e75"/>`
         }),
   )

@@ -1,5 +1,6 @@
 import { type ModuleDescription, type Picture, pictureOf } from '@ypsilon/core'
 import { memo, useMemo } from 'react'
+import { WIDEST_BAR } from './chart/profile.ts'
 
 const WIDTH = 272,
   HEIGHT = 96,
@@ -41,7 +42,10 @@ export const PictureView = ({ picture }: { picture: Picture }) => (
           ))
         : picture.curves.map((curve, index) =>
             curve.points.map(([a, b], bar) => {
-              const width = Math.max(1.5, (WIDTH - 2 * PAD) / curve.points.length - 2)
+              const width = Math.max(
+                1.5,
+                Math.min((WIDTH - 2 * PAD) / curve.points.length - 2, WIDTH * WIDEST_BAR),
+              )
               return (
                 <rect
                   key={`${index}-${bar}`}

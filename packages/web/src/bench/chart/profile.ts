@@ -30,6 +30,9 @@ export const drawDatum = (pixels: Pixels, { left, top, width, height, ratio }: F
   }
 }
 
+/** Share of a picture that a bar is wide at most. */
+export const WIDEST_BAR = 0.16
+
 const clamped = (value: number): number => Math.min(1, Math.max(0, value))
 const profile = new Profile()
 
@@ -49,7 +52,7 @@ export const drawLine = (
 
 const drawBars = (pixels: Pixels, points: Points, frame: Frame, rgb: Rgb, isSteps: boolean): void => {
   const { left, top, width, height, ratio } = frame
-  const half = Math.max(1.5 * ratio, width / points.length - 2 * ratio) / 2
+  const half = Math.max(1.5 * ratio, Math.min(width / points.length - 2 * ratio, width * WIDEST_BAR)) / 2
   for (const [a, b] of points) {
     const high = Math.max(ratio, clamped(b) * height),
       x = left + a * width
