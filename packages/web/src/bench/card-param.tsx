@@ -7,7 +7,7 @@ import type { FieldEdit } from './fields/types.ts'
 import { reachOf } from './reach.ts'
 
 /** How a parameter of a module is set: one step a gesture. */
-export const useParamEdit = (id: string, param: ParamDescription): FieldEdit => {
+const useParamEdit = (id: string, param: ParamDescription): FieldEdit => {
   const { document } = useApp()
   const { name, label } = param
   return useMemo(
@@ -44,7 +44,7 @@ interface ParamRowProps {
   readonly connected: boolean
 }
 
-/** The field of one parameter on a card, with what modulation makes of it. */
+/** The field of one parameter, on a card or in the inspector, with what modulation makes of it. */
 export const CardParam = memo(({ id, param: known, connected }: ParamRowProps) => {
   const { frames, chart } = useApp()
   const param = useParamAt(id, known)

@@ -1,51 +1,11 @@
-import {
-  descriptionOf,
-  type ModuleDescription,
-  own,
-  paramAt,
-  type ParamDescription,
-  type Patch,
-  type PatchModule,
-} from '@ypsilon/core'
-import { useCallback } from 'react'
-import { useApp } from '../app/context.ts'
+import { descriptionOf, type ModuleDescription, type Patch, type PatchModule, usedNames } from '@ypsilon/core'
 import { ModuleMark } from '../ui/icons.tsx'
 import { Section } from '../ui/panel.tsx'
 import { CableRow } from './cable-row.tsx'
-import { useParamEdit } from './card-param.tsx'
+import { CardParam } from './card-param.tsx'
 import { DataFields } from './data-fields.tsx'
 import { labelOf } from './edits.ts'
-import { ParamField } from './fields/param-field.tsx'
 import { LivePicture } from './live-picture.tsx'
-import { reachOf } from './reach.ts'
-
-interface ModuleParamProps {
-  readonly module: PatchModule
-  readonly param: ParamDescription
-  readonly patch: Patch
-}
-
-/** One parameter of the selected module: what is set, how far modulation reaches, where it was moved to. */
-const ModuleParam = ({ module, param, patch }: ModuleParamProps) => {
-  const { frames, chart } = useApp()
-  const { id } = module
-  const edit = useParamEdit(id, param)
-  const moved = useCallback(
-    (element: HTMLElement | null) => frames.mark(element, `${id}.${param.name}`, param),
-    [frames, id, param],
-  )
-  return (
-    <ParamField
-      param={param}
-      value={own(module.params, param.name) ?? param.default}
-      tempo={patch.tempo ?? 120}
-      edit={edit}
-      band={param.kind === 'number' ? reachOf(patch, id, param) : undefined}
-      moved={moved}
-      onDragged={chart.focus}
-    />
-  )
-}
 
 interface InspectorProps {
   readonly module: PatchModule
@@ -76,6 +36,7 @@ const Help = ({ description: { help } }: { readonly description: ModuleDescripti
 )
 
 const Known = ({ module, patch, description }: KnownProps) => {
+  const used = usedNames(patch, module.id)
   const incoming = patch.cables.filter((cable) => cable.to.startsWith(`${module.id}.`))
   return (
     <>
@@ -86,13 +47,8 @@ const Known = ({ module, patch, description }: KnownProps) => {
       )}
       {description.params.length > 0 && (
         <div className="border-b border-rule px-3 py-1.5">
-          {description.params.map((known) => (
-            <ModuleParam
-              key={known.name}
-              module={module}
-              param={paramAt(known, module.params)}
-              patch={patch}
-            />
+          {description.params.map((param) => (
+            <CardParam key={param.name} id={module.id} param={param} connected={used.has(param.name)} />
           ))}
         </div>
       )}

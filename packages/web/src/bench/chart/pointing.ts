@@ -211,13 +211,11 @@ export class Pointing {
 
   private begin(gesture: Gesture, point: Point): void {
     this.gesture = gesture
-    this.scene.freeze(true)
     this.last = point
     this.scene.point({})
   }
   private end(): void {
     this.gesture = undefined
-    this.scene.freeze(false)
     cancelAnimationFrame(this.edging)
     this.edging = 0
   }

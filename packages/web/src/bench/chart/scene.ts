@@ -9,6 +9,7 @@ import { Drawing, type SceneElements, type Shown } from './drawing.ts'
 import { Held } from './held.ts'
 import { Loupes } from './loupes.ts'
 import { cardAt, type PlacedCard, placeCable, type Places, placesOf } from './places.ts'
+import { whilePressed } from './pressed.ts'
 import { Router } from './router.ts'
 import type { Box, Point, Route } from './routing.ts'
 import {
@@ -99,6 +100,9 @@ export class Scene {
       }),
       frames.paint(() => {
         this.step(performance.now())
+      }),
+      whilePressed((isPressed) => {
+        drawing.isFrozen = isPressed
       }),
       frames.onColours(() => {
         drawing.redrawAll()
@@ -214,11 +218,6 @@ export class Scene {
     this.held.shown.end(this.places.cards)
     this.held = undefined
     this.drawing?.cablesChanged()
-  }
-
-  /** While something is dragged. */
-  freeze(isFrozen: boolean): void {
-    if (this.drawing) this.drawing.isFrozen = isFrozen
   }
 
   /** Where what is held draws its lines: under the cards. */

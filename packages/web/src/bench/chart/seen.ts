@@ -14,7 +14,7 @@ export const OVERSCAN = 0.5
 const CELL = 400
 /** Cards that get their rows in one frame: while the chart moves, and at rest. */
 const ROWS_MOVING = 2,
-  ROWS_AT_REST = 6
+  ROWS_AT_REST = 3
 
 export class Seen {
   private grid = new Grid<string>(CELL)
