@@ -40,6 +40,11 @@ const choose = async (item) => {
     }
   await pause(500)
 }
+/** Presses the top of a card, which selects it at every distance. */
+const press = async (id) => {
+  const { x, y, width } = await (await page.waitForSelector(`[data-module="${id}"]`)).boundingBox()
+  await page.mouse.click(x + Math.min(40, width / 2), y + 6)
+}
 const tab = async (name) => {
   for (const element of await page.$$('[role="tab"]'))
     if ((await element.evaluate((node) => node.textContent)) === name) await element.click()
@@ -50,7 +55,7 @@ try {
   await pause(400)
   for (const key of ['a', 'd', 'g']) await page.keyboard.down(key)
   await pause(900)
-  await page.click('[data-module="filter"] .head .panel-title')
+  await press('filter')
   await pause(900)
   await shot('bench')
   for (const key of ['a', 'd', 'g']) await page.keyboard.up(key)
@@ -68,14 +73,24 @@ try {
   await page.keyboard.down('a')
   await page.keyboard.press('3')
   await pause(1200)
-  await page.click('[data-module="eight"] .head .panel-title')
+  await press('eight')
   await pause(600)
   await shot('bench-steps')
   await page.keyboard.up('a')
   await choose('Fault')
-  await page.click('[data-module="mouth"] .head .panel-title')
+  await press('mouth')
   await pause(400)
   await shot('bench-siren')
+  await choose('Rain')
+  for (const key of ['a', 'g']) await page.keyboard.down(key)
+  await pause(1200)
+  const { x, y, width, height } = await (await page.$('[data-module="filter"]')).boundingBox()
+  await page.mouse.move(x + width / 2, y + height / 2)
+  await pause(700)
+  await page.mouse.move(x + width / 2 + 6, y + height / 2)
+  await pause(300)
+  await shot('bench-distance')
+  for (const key of ['a', 'g']) await page.keyboard.up(key)
   await choose('New patch')
   await tab('Probe')
   await page.mouse.move(700, 700)
