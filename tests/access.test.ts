@@ -103,6 +103,20 @@ describe.each(['light', 'dark'])('a checker finds nothing, %s', (scheme) => {
     await closed()
     await (await page.waitForSelector('::-p-xpath(//*[@role="tab"][.="Keys"])'))!.click()
     await look('keys')
+    // From further off, with a loupe.
+    await page.focus('[data-module="filter"]')
+    await page.keyboard.down('Control')
+    for (let n = 0; n < 8; n += 1) {
+      await page.mouse.move(500, 300)
+      await page.mouse.wheel({ deltaY: 30 })
+      await pause(20)
+    }
+    await page.keyboard.up('Control')
+    await page.waitForSelector('.sounding[data-module="filter"]')
+    await page.keyboard.press('Enter')
+    await page.waitForSelector('[data-loupe="filter"]')
+    await look('from further off')
+    await page.keyboard.press('Escape')
     await goTo(page, '/guide')
     await look('guide')
     await goTo(page, '/devices')
@@ -142,17 +156,15 @@ describe('a small window', () => {
 describe('the theme', () => {
   it('follows the system until one is chosen, which is remembered', async () => {
     const { page, close } = await openPage(server.address)
-    const theme = (): Promise<string | undefined> =>
-      page.evaluate(() => document.documentElement.dataset['theme'])
+    const isTheme = (name: string): Promise<unknown> =>
+      page.waitForFunction((wanted) => document.documentElement.dataset['theme'] === wanted, {}, name)
     await page.emulateMediaFeatures([{ name: 'prefers-color-scheme', value: 'dark' }])
-    await pause(100)
-    expect(await theme()).toBe('night')
+    await isTheme('night')
     await page.emulateMediaFeatures([{ name: 'prefers-color-scheme', value: 'light' }])
-    await pause(100)
-    expect(await theme()).toBe('day')
+    await isTheme('day')
     await page.click('button[aria-label="Night"]')
     await page.reload({ waitUntil: 'networkidle0' })
-    expect(await theme()).toBe('night')
+    await isTheme('night')
     await close()
   })
 })

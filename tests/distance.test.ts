@@ -239,6 +239,21 @@ describe('the loupe', () => {
     expect(await page.evaluate(() => document.activeElement!.getAttribute('data-module'))).toBe('breath')
   })
 
+  it('takes a name that is typed with F2', async () => {
+    await page.focus('[data-module="breath"]')
+    await page.keyboard.press('F2')
+    await page.waitForSelector('[data-loupe="breath"] input')
+    await page.keyboard.down('Control')
+    await page.keyboard.press('a')
+    await page.keyboard.up('Control')
+    await page.keyboard.type('Swell')
+    await page.keyboard.press('Enter')
+    await page.waitForFunction(
+      () => document.querySelector('[data-module="breath"] .sounding-name')?.textContent === 'Swell',
+    )
+    await page.keyboard.press('Escape')
+  })
+
   it('opens at once under a cable in hand, shows its ports, and takes the cable', async () => {
     await fresh('Reed Lamp')
     await zoomBelow(0.5)

@@ -179,6 +179,13 @@ export class Runtime implements VoiceMemory {
     target.set(this.memory.floats.subarray(address >> 2, (address >> 2) + count), offset)
   }
 
+  /** The same of every `step`-th float, `count` of them. */
+  readThinned(address: number, target: Float32Array, offset: number, count: number, step: number): void {
+    const { floats } = this.memory,
+      from = address >> 2
+    for (let i = 0; i < count; i += 1) target[offset + i] = floats[from + i * step]!
+  }
+
   /** Address of a lane's first frame in a signal, and the bytes to the next: for the segment just run. */
   laneOf(signal: number, lane: number): { readonly address: number; readonly stride: number } {
     const group = lane >> 2

@@ -7,7 +7,7 @@ export type ToWorklet =
   | { readonly type: 'events'; readonly events: readonly EngineEvent[] }
   | {
       readonly type: 'watch'
-      readonly watches: readonly Watch[]
+      readonly watches: readonly PageWatch[]
       readonly words: readonly (readonly [number, number])[]
       readonly memoryBytes: number
       readonly serial: number
@@ -23,9 +23,20 @@ export interface Numbered {
   readonly message: ToWorklet
 }
 
-/** Floats a watch takes in a report: a ring of samples, then min, max and last. */
-export const WATCH_FLOATS = 516
 export const RING = 512
+/** A trace needs no more than every fourth sample; a probe needs all. */
+export const THIN_STEP = 4
+
+/** A signal that is watched. */
+export interface PageWatch extends Watch {
+  readonly isThin: boolean
+}
+/** Samples a watch brings. */
+export const ringLength = ({ isThin }: Pick<PageWatch, 'isThin'>): number =>
+  isThin ? RING / THIN_STEP : RING
+/** Floats a watch takes in a report: its samples, then min, max and last. */
+export const watchFloats = (watch: Pick<PageWatch, 'isThin'>): number => ringLength(watch) + SUMMARY
+export const SUMMARY = 3
 
 /** What the worklet reports about 94 times a second. */
 export interface Report {

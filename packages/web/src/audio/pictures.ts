@@ -1,6 +1,14 @@
 /** Which signals are looked at, and what they looked like last. */
-import type { Layout, Watch } from '@ypsilon/core'
-import { type Report, RING, type ToWorklet, WATCH_FLOATS } from './messages.ts'
+import type { Layout } from '@ypsilon/core'
+import {
+  type PageWatch,
+  type Report,
+  RING,
+  ringLength,
+  SUMMARY,
+  type ToWorklet,
+  watchFloats,
+} from './messages.ts'
 
 /** One signal as the last report shows it. */
 export interface Picture {
@@ -13,11 +21,17 @@ export interface Picture {
 
 interface Latest {
   readonly serial: number
-  readonly keys: ReadonlyMap<string, number>
+  readonly places: ReadonlyMap<string, Place>
   readonly floats: Float32Array<ArrayBuffer>
   readonly time: number
   /** When it came, on the page's clock. */
   readonly at: number
+}
+
+/** Where a watch's floats stand in a report, and how many of them are samples. */
+interface Place {
+  readonly at: number
+  readonly length: number
 }
 
 /** Watch lists whose reports may still come. */
@@ -27,17 +41,21 @@ export class Pictures {
   private pictured: readonly string[] = []
   private moving: readonly string[] = []
   private keys: readonly string[] = []
+  /** The signal of which every sample is wanted. */
+  private whole: string | undefined
   private serial = 0
-  private shown: { readonly serial: number; readonly keys: readonly string[] }[] = []
+  private shown: { readonly serial: number; readonly places: ReadonlyMap<string, Place> }[] = []
   private watchedBefore: ReadonlySet<string> = new Set()
   private latest: Latest | undefined
 
   constructor(private readonly changed: () => void) {}
 
-  /** Names the signals pictures want: `osc.saw` for outputs, `>filter.cutoff` for modulated parameters. */
-  watch(keys: readonly string[]): void {
+  /** Names the signals pictures want: `osc.saw` for outputs, `>filter.cutoff` for modulated parameters; one may be whole. */
+  watch(keys: readonly string[], whole?: string): void {
     this.pictured = keys
-    this.watchAll()
+    const isOther = this.whole !== whole
+    this.whole = whole
+    this.watchAll(isOther)
   }
   /** The same for set values that were moved: `=osc.fine`. */
   watchMoved(keys: readonly string[]): void {
@@ -46,9 +64,10 @@ export class Pictures {
     this.watchAll()
   }
 
-  private watchAll(): void {
+  private watchAll(isOther = false): void {
     const next = [...new Set([...this.pictured, ...this.moving])]
-    if (next.length === this.keys.length && next.every((key, index) => key === this.keys[index])) return
+    const isSame = next.length === this.keys.length && next.every((key, index) => key === this.keys[index])
+    if (isSame && !isOther) return
     this.keys = next
     this.changed()
   }
@@ -65,27 +84,30 @@ export class Pictures {
     for (const key of now) set(key, true)
     this.watchedBefore = now
     let memoryBytes = 0
-    const keys: string[] = []
-    const watches = this.keys.flatMap((key): Watch[] => {
+    let at = 0
+    const places = new Map<string, Place>()
+    const watches = this.keys.flatMap((key): PageWatch[] => {
       const signal = layout.signal(key)
       if (!signal) return []
       const ring = layout.watchRing(key)
       memoryBytes = Math.max(memoryBytes, ring.memoryBytes)
-      keys.push(key)
-      return [{ signal: signal.address, voices: signal.voices, sides: signal.sides, ring: ring.address }]
+      const isThin = key !== this.whole
+      places.set(key, { at, length: ringLength({ isThin }) })
+      at += watchFloats({ isThin })
+      const { address, voices, sides } = signal
+      return [{ signal: address, voices, sides, ring: ring.address, isThin }]
     })
     this.serial += 1
-    this.shown = [...this.shown.slice(1 - REMEMBERED), { serial: this.serial, keys }]
+    this.shown = [...this.shown.slice(1 - REMEMBERED), { serial: this.serial, places }]
     return { type: 'watch', watches, words, memoryBytes, serial: this.serial }
   }
 
   /** Takes a report; the buffer of the one before it, to be filled again. */
   take(report: Report): ArrayBuffer | undefined {
     const before = this.latest
-    const keys = this.shown.find((item) => item.serial === report.serial)?.keys ?? []
     this.latest = {
       serial: report.serial,
-      keys: before?.serial === report.serial ? before.keys : new Map(keys.map((key, index) => [key, index])),
+      places: this.shown.find((item) => item.serial === report.serial)?.places ?? new Map(),
       floats: new Float32Array(report.buffer),
       time: report.time,
       at: performance.now(),
@@ -102,15 +124,16 @@ export class Pictures {
   /** The latest picture of a watched signal. */
   picture(key: string): Picture | undefined {
     const { latest } = this
-    const index = latest?.keys.get(key)
-    if (!latest || index === undefined || (index + 1) * WATCH_FLOATS > latest.floats.length) return undefined
-    const at = index * WATCH_FLOATS
+    const place = latest?.places.get(key)
+    if (!latest || !place || place.at + place.length + SUMMARY > latest.floats.length) return undefined
+    const { at, length } = place,
+      end = at + length
     return {
-      ring: latest.floats.subarray(at, at + RING),
-      position: latest.time % RING,
-      min: latest.floats[at + RING]!,
-      max: latest.floats[at + RING + 1]!,
-      last: latest.floats[at + RING + 2]!,
+      ring: latest.floats.subarray(at, end),
+      position: ((latest.time % RING) * length) / RING,
+      min: latest.floats[end]!,
+      max: latest.floats[end + 1]!,
+      last: latest.floats[end + 2]!,
     }
   }
 

@@ -1,5 +1,15 @@
-import { Runtime, type Watch } from '@ypsilon/core/engine/runtime.ts'
-import { type FromWorklet, type Numbered, type ToWorklet, WATCH_FLOATS } from './messages.ts'
+import { Runtime } from '@ypsilon/core/engine/runtime.ts'
+import {
+  type FromWorklet,
+  type Numbered,
+  type PageWatch,
+  RING,
+  ringLength,
+  SUMMARY,
+  THIN_STEP,
+  type ToWorklet,
+  watchFloats,
+} from './messages.ts'
 import { Tape } from './tape.ts'
 
 const BLOCK = 128
@@ -20,7 +30,7 @@ class EngineProcessor extends AudioWorkletProcessor {
     right: this.silence,
     offset: 0,
   }
-  private watches: readonly Watch[] = []
+  private watches: readonly PageWatch[] = []
   private watchSerial = 0
   private readonly buffers: ArrayBuffer[] = []
   private pending: { serial: number; swaps: number }[] = []
@@ -129,15 +139,23 @@ class EngineProcessor extends AudioWorkletProcessor {
   }
 
   private report(): void {
-    const bytes = Math.max(4, this.watches.length * WATCH_FLOATS * 4)
+    let count = 0
+    for (const watch of this.watches) count += watchFloats(watch)
+    const bytes = Math.max(4, count * 4)
     let buffer = this.buffers.pop()
     if (!buffer || buffer.byteLength < bytes) buffer = new ArrayBuffer(bytes)
     const floats = new Float32Array(buffer)
-    this.watches.forEach((watch, index) => {
-      this.runtime.readInto(watch.ring, floats, index * WATCH_FLOATS, WATCH_FLOATS)
+    let at = 0
+    for (const watch of this.watches) {
+      const { ring, isThin } = watch,
+        length = ringLength(watch)
+      if (isThin) this.runtime.readThinned(ring, floats, at, length, THIN_STEP)
+      else this.runtime.readInto(ring, floats, at, length)
+      this.runtime.readInto(ring + RING * 4, floats, at + length, SUMMARY)
+      at += length + SUMMARY
       // The next summary starts from where this one ended.
-      this.runtime.resetWatch(watch.ring)
-    })
+      this.runtime.resetWatch(ring)
+    }
     const { runtime } = this
     this.post(
       {

@@ -51,7 +51,12 @@ export const LivePicture = memo(({ module, patch }: LivePictureProps) => {
     <figure className="m-0 border-b border-rule px-3 py-2.5">
       <div className="relative overflow-hidden" style={{ width: WIDTH, height: HEIGHT }}>
         {marks.map(([at, word]) => (
-          <span key={word} className="picture-mark mono" style={{ left: `${100 * at}%` }}>
+          <span
+            key={word}
+            className="picture-mark mono"
+            data-at={at > 0.85 ? 'end' : 'begin'}
+            style={{ left: `${100 * at}%` }}
+          >
             {word}
           </span>
         ))}

@@ -45,18 +45,19 @@ interface LoupeProps {
 }
 
 const Loupe = ({ loupe: { id, how, isPinned }, card }: LoupeProps) => {
+  const { workspace } = useApp()
   const scene = useScene()
   const element = useRef<HTMLDivElement>(null)
   const box = loupeBox(card, scene.view)
   useEffect(() => {
     const found = element.current!
     scene.loupes.elements.set(id, found)
-    if (how === 'key')
+    if (how === 'key' && workspace.getState().renaming !== id)
       found.querySelector<HTMLElement>('.rows [tabindex], .rows button, .rows input')?.focus()
     return () => {
       scene.loupes.elements.delete(id)
     }
-  }, [scene, id, how])
+  }, [scene, workspace, id, how])
   return (
     <div
       ref={element}

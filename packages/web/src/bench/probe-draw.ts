@@ -1,6 +1,7 @@
 /** Scope, spectrum and level of one signal: how they are worked out and drawn. */
 import { noteName, noteOfHz } from '@ypsilon/core'
 import FFT from 'fft.js'
+import { RING } from '../audio/messages.ts'
 import type { Picture } from '../audio/pictures.ts'
 import type { Ink } from './frames.ts'
 
@@ -15,11 +16,12 @@ export class ProbeTape {
   readonly samples = new Float32Array(SIZE)
   private seen = -1
   take(picture: Picture | undefined, time: number): void {
-    if (!picture || time === this.seen) return
+    // Until the engine knows that it is probed, a signal comes thinned.
+    if (!picture || picture.ring.length < RING || time === this.seen) return
     this.seen = time
-    this.samples.copyWithin(0, 512)
-    const tail = SIZE - 512
-    for (let i = 0; i < 512; i += 1) this.samples[tail + i] = picture.ring[(picture.position + i) % 512]!
+    this.samples.copyWithin(0, RING)
+    const tail = SIZE - RING
+    for (let i = 0; i < RING; i += 1) this.samples[tail + i] = picture.ring[(picture.position + i) % RING]!
   }
 }
 

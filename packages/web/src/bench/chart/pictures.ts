@@ -54,13 +54,15 @@ const isCovered = (box: Box, over: readonly PlacedCard[]): boolean =>
 
 export interface WatchParts {
   readonly workspace: WorkspaceStore
-  readonly engine: { readonly pictures: { watch(keys: readonly string[]): void } }
+  readonly engine: { readonly pictures: { watch(keys: readonly string[], whole?: string): void } }
 }
 
 export class Pictures {
   private painters = new Map<string, { readonly painter: Painter; readonly of: unknown }>()
   private timer: ReturnType<typeof setTimeout> | undefined
   private wanted: readonly string[] = []
+  /** The signal the probe shows: every sample of it is asked for. */
+  private probe: string | undefined
   private sentAt = -Infinity
 
   constructor(private readonly parts: WatchParts) {}
@@ -132,6 +134,7 @@ export class Pictures {
     const chosen = selection.length === 1 ? cards.get(selection[0]!) : undefined
     if (chosen) for (const key of watchedBy(patch, chosen.module, chosen.used)) keys.add(key)
     this.wanted = [...keys]
+    this.probe = probe
     const wait = this.sentAt + WATCH_MS - performance.now()
     if (wait <= 0) this.send()
     else
@@ -144,6 +147,6 @@ export class Pictures {
     clearTimeout(this.timer)
     this.timer = undefined
     this.sentAt = performance.now()
-    this.parts.engine.pictures.watch(this.wanted)
+    this.parts.engine.pictures.watch(this.wanted, this.probe)
   }
 }

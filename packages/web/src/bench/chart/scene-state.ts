@@ -42,7 +42,7 @@ export interface SceneParts {
   readonly frames: Frames
   readonly engine: {
     readonly isRunning: boolean
-    readonly pictures: { watch(keys: readonly string[]): void }
+    readonly pictures: { watch(keys: readonly string[], whole?: string): void }
   }
 }
 

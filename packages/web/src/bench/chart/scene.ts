@@ -92,6 +92,8 @@ export class Scene {
       }),
       workspace.subscribe((state, before) => {
         if (state.open !== before.open) this.take()
+        // A name is typed where there is room for it.
+        if (state.renaming !== before.renaming) this.loupes.open(state.renaming ?? '', 'key')
         if (state.selection !== before.selection || state.cable !== before.cable) drawing.cablesChanged()
         if (state.selection !== before.selection || state.probe !== before.probe) drawing.picturesChanged()
       }),
