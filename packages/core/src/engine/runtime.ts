@@ -179,11 +179,9 @@ export class Runtime implements VoiceMemory {
     target.set(this.memory.floats.subarray(address >> 2, (address >> 2) + count), offset)
   }
 
-  /** The same of every `step`-th float, `count` of them. */
+  /** `count` floats, every `step`-th. */
   readThinned(address: number, target: Float32Array, offset: number, count: number, step: number): void {
-    const { floats } = this.memory,
-      from = address >> 2
-    for (let i = 0; i < count; i += 1) target[offset + i] = floats[from + i * step]!
+    for (let i = 0; i < count; i += 1) target[offset + i] = this.memory.floats[(address >> 2) + i * step]!
   }
 
   /** Address of a lane's first frame in a signal, and the bytes to the next: for the segment just run. */
