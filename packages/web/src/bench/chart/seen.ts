@@ -20,7 +20,7 @@ export class Seen {
   private grid = new Grid<string>(CELL)
   private readonly rows = new Set<string>()
   private cards: readonly SeenCard[] = []
-  /** A card the keyboard's focus is in keeps its rows. */
+  /** While rows can be read, the card the keyboard's focus is in stays, however far off it is. */
   focused: string | undefined
 
   constructor(private readonly view: Viewport) {}
@@ -34,7 +34,10 @@ export class Seen {
   list(cards: Places['cards'], isNear: boolean): readonly SeenCard[] {
     const near = this.grid.within(this.view.area(OVERSCAN))
     if (!isNear) this.rows.clear()
-    if (this.focused !== undefined) this.rows.add(this.focused)
+    else if (this.focused !== undefined && cards.has(this.focused)) {
+      near.add(this.focused)
+      this.rows.add(this.focused)
+    }
     for (const id of this.rows) if (!near.has(id)) this.rows.delete(id)
     const before = new Map(this.cards.map((seen) => [seen.card.id, seen]))
     const next: SeenCard[] = []
