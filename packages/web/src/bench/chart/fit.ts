@@ -35,10 +35,16 @@ export const wholeView = (boxes: readonly Box[], size: Size, least = LEAST_WHOLE
   if (!bounds) return { x: MARGIN, y: MARGIN, zoom: 1 }
   const { left, top, right, bottom } = bounds
   const zoom = fittingZoom(boxes, size)
-  if (zoom < least) return { x: MARGIN - left * START_ZOOM, y: MARGIN - top * START_ZOOM, zoom: START_ZOOM }
+  if (zoom < least)
+    return {
+      x: Math.round(MARGIN - left * START_ZOOM),
+      y: Math.round(MARGIN - top * START_ZOOM),
+      zoom: START_ZOOM,
+    }
   return {
-    x: (size.width - (left + right) * zoom) / 2,
-    y: (size.height - (top + bottom) * zoom) / 2,
+    // On whole pixels: text that stands between them is blurred.
+    x: Math.round((size.width - (left + right) * zoom) / 2),
+    y: Math.round((size.height - (top + bottom) * zoom) / 2),
     zoom,
   }
 }
@@ -52,5 +58,5 @@ export const viewOn = (box: Box, view: View & Size): View | undefined => {
   }
   const dx = shift(box.left * zoom + x, box.right * zoom + x, width),
     dy = shift(box.top * zoom + y, box.bottom * zoom + y, height)
-  return dx === 0 && dy === 0 ? undefined : { x: x + dx, y: y + dy, zoom }
+  return dx === 0 && dy === 0 ? undefined : { x: Math.round(x + dx), y: Math.round(y + dy), zoom }
 }
