@@ -2,12 +2,8 @@
 // panning, zooming and dragging, and how long opening, undo, select all and duplicate all take until they are seen.
 // Usage: node scripts/page-speed.mjs [--sizes 20,150,500] [--seconds 4] [--minutes 0]
 // With --minutes the heap is followed for so long on the middle size, played and panned.
-import { spawn } from 'node:child_process'
-import { join } from 'node:path'
-import puppeteer from 'puppeteer-core'
-import { ensureChromium, FLAGS } from './chromium.mjs'
+import { openBrowser, pause } from './browser.mjs'
 import { pagePatch } from './page-patch.mjs'
-import { ready, root } from './ready.mjs'
 
 const option = (name, otherwise) => {
   const at = process.argv.indexOf(`--${name}`)
@@ -18,10 +14,6 @@ const SECONDS = Number(option('seconds', '4'))
 const MINUTES = Number(option('minutes', '0'))
 const MIDDLE = { x: 520, y: 330 }
 
-const pause = (ms) =>
-  new Promise((resolve) => {
-    setTimeout(resolve, ms)
-  })
 const quantile = (values, share) =>
   [...values].sort((a, b) => a - b)[Math.min(values.length - 1, Math.floor(share * values.length))] ?? NaN
 
@@ -214,23 +206,7 @@ const followHeap = async (page, size) => {
   return heaps
 }
 
-await ready('web', 'server')
-const server = spawn(process.execPath, [join(root, 'packages/server/dist/server.js')], {
-  env: { ...process.env, PORT: '4891' },
-})
-const address = await new Promise((resolve) => {
-  server.stdout.on('data', (data) => {
-    const found = /at (http:\S+)/.exec(String(data))
-    if (found) resolve(found[1])
-  })
-})
-const browser = await puppeteer.launch({
-  executablePath: ensureChromium(),
-  headless: true,
-  defaultViewport: { width: 1280, height: 800 },
-  args: [...FLAGS, '--hide-scrollbars'],
-  protocolTimeout: 600000,
-})
+const { address, browser, close } = await openBrowser(4891, { protocolTimeout: 600000 })
 const opened = async (where) => {
   const page = await browser.newPage()
   await page.goto(where, { waitUntil: 'networkidle0' })
@@ -266,6 +242,5 @@ try {
     console.log(`\nheap, minute by minute: ${heaps.map((heap) => heap.toFixed(1)).join(', ')} MB`)
   }
 } finally {
-  await browser.close()
-  server.kill()
+  await close()
 }

@@ -1,34 +1,13 @@
 // Takes the pictures of docs/screenshots from the built application and its demo data (1280 × 800).
-import { spawn } from 'node:child_process'
 import { mkdirSync } from 'node:fs'
 import { join } from 'node:path'
-import puppeteer from 'puppeteer-core'
-import { ensureChromium, FLAGS } from './chromium.mjs'
-import { ready, root } from './ready.mjs'
+import { openBrowser, pause } from './browser.mjs'
+import { root } from './ready.mjs'
 
-await ready('web', 'server')
 const folder = join(root, 'docs/screenshots')
 mkdirSync(folder, { recursive: true })
-const server = spawn(process.execPath, [join(root, 'packages/server/dist/server.js')], {
-  env: { ...process.env, PORT: '4890' },
-})
-const address = await new Promise((resolve) => {
-  server.stdout.on('data', (data) => {
-    const found = /at (http:\S+)/.exec(String(data))
-    if (found) resolve(found[1])
-  })
-})
-const browser = await puppeteer.launch({
-  executablePath: ensureChromium(),
-  headless: true,
-  defaultViewport: { width: 1280, height: 800 },
-  args: [...FLAGS, '--hide-scrollbars'],
-})
+const { address, browser, close } = await openBrowser(4890)
 const page = await browser.newPage()
-const pause = (ms) =>
-  new Promise((resolve) => {
-    setTimeout(resolve, ms)
-  })
 const shot = (name) => page.screenshot({ path: join(folder, `${name}.png`) })
 const choose = async (item) => {
   await page.click('button[aria-label^="Patch "]')
@@ -105,6 +84,5 @@ try {
   await pause(300)
   await shot('devices')
 } finally {
-  await browser.close()
-  server.kill()
+  await close()
 }

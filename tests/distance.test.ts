@@ -1,8 +1,8 @@
 /** The chart at every distance: whole patches that can be read, soundings, and the loupe that works in place of a card. */
 import type { Page } from 'puppeteer-core'
-import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { type Opened, openPage, pause, serve, type Served } from './support/browser.ts'
-import { centreOf, choose, dragOn, exportedFrom, gripOf, named, type Point } from './support/page.ts'
+import { describe, expect, it } from 'vitest'
+import { pause } from './support/browser.ts'
+import { centreOf, choose, dragOn, exportedFrom, gripOf, named, type Point, usePage } from './support/page.ts'
 
 const DEMOS = [
   'Engine Room',
@@ -20,15 +20,9 @@ const DEMOS = [
 ]
 const LEAST_TEXT_PX = 10.5
 
-let server: Served, opened: Opened, page: Page
-beforeAll(async () => {
-  server = await serve()
-  opened = await openPage(server.address)
-  page = opened.page
-})
-afterAll(async () => {
-  await opened.close()
-  server.stop()
+let page: Page
+usePage((opened) => {
+  page = opened
 })
 
 const zoomNow = (): Promise<number> =>

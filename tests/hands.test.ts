@@ -1,7 +1,7 @@
 /** Hands on the chart: drags, cable ends, menus, places, and a first voice counted by mouse and by keyboard. */
 import type { Page } from 'puppeteer-core'
-import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
-import { type Opened, openPage, pause, serve, type Served } from './support/browser.ts'
+import { beforeEach, describe, expect, it } from 'vitest'
+import { pause } from './support/browser.ts'
 import {
   centreOf,
   dragOn,
@@ -12,18 +12,13 @@ import {
   isUntouched,
   pressCard,
   record,
+  usePage,
   withCtrl,
 } from './support/page.ts'
 
-let server: Served, opened: Opened, page: Page
-beforeAll(async () => {
-  server = await serve()
-  opened = await openPage(server.address)
-  page = opened.page
-})
-afterAll(async () => {
-  await opened.close()
-  server.stop()
+let page: Page
+usePage((opened) => {
+  page = opened
 })
 beforeEach(async () => {
   await freshDemo(page, 'Reed Lamp', 'filter')

@@ -1,7 +1,7 @@
 /** Keys and fields: what is typed, given up, reset; and that nothing unseen is changed. */
 import type { Page } from 'puppeteer-core'
-import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
-import { type Opened, openPage, pause, serve, type Served } from './support/browser.ts'
+import { beforeEach, describe, expect, it } from 'vitest'
+import { pause } from './support/browser.ts'
 import {
   centreOf,
   choose,
@@ -13,18 +13,13 @@ import {
   named,
   pressCard,
   said,
+  usePage,
   withCtrl,
 } from './support/page.ts'
 
-let server: Served, opened: Opened, page: Page
-beforeAll(async () => {
-  server = await serve()
-  opened = await openPage(server.address)
-  page = opened.page
-})
-afterAll(async () => {
-  await opened.close()
-  server.stop()
+let page: Page
+usePage((opened) => {
+  page = opened
 })
 
 const view = async (name: string): Promise<void> => {

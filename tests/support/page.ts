@@ -4,7 +4,8 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { Browser, Page } from 'puppeteer-core'
 import { readWav } from '../../packages/core/src/formats/wav.ts'
-import { pause } from './browser.ts'
+import { afterAll, beforeAll } from 'vitest'
+import { type Opened, openPage, pause, serve, type Served } from './browser.ts'
 
 /** Chooses an item of the patch menu by how it begins: the first, or the last, which is the shipped one. */
 export const choose = async (page: Page, item: string, which: 'first' | 'last' = 'first'): Promise<void> => {
@@ -212,3 +213,17 @@ export const freshDemo = async (page: Page, name: string, module: string): Promi
 /** Whether there is nothing to undo. */
 export const isUntouched = (page: Page): Promise<boolean> =>
   page.$eval('button[aria-label="Undo"]', (button) => (button as HTMLButtonElement).disabled)
+
+/** One page for all tests of a file: opened before the first of them, closed after the last. */
+export const usePage = (take: (page: Page) => void): void => {
+  let server: Served | undefined, opened: Opened | undefined
+  beforeAll(async () => {
+    server = await serve()
+    opened = await openPage(server.address)
+    take(opened.page)
+  })
+  afterAll(async () => {
+    await opened?.close()
+    server?.stop()
+  })
+}

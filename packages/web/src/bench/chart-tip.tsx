@@ -1,6 +1,6 @@
 /** What is under the pointer on the chart, in words: ports, tags and cables, with the value now. One for the whole chart. */
 import { CATALOGUE, descriptionOf, type Patch, patchIndex, printAmount, splitTarget } from '@ypsilon/core'
-import { useEffect, useRef, useState } from 'react'
+import { type RefObject, useEffect, useState } from 'react'
 import { useApp } from '../app/context.ts'
 import type { App } from '../app/app.ts'
 import { cablesFrom, cablesTo } from './cable-index.ts'
@@ -88,13 +88,13 @@ const wordsFor = (app: App, scene: Scene, element: Element): string | undefined 
 }
 
 /** Comes when the pointer has rested, sooner where nothing else names a thing, and goes with its next move or press. */
-export const ChartTip = () => {
+export const ChartTip = ({ frame }: { readonly frame: RefObject<HTMLDivElement | null> }) => {
   const app = useApp(),
     scene = useScene()
-  const frame = useRef<HTMLDivElement>(null)
   const [shown, setShown] = useState<Shown | undefined>(undefined)
   useEffect(() => {
-    const chart = frame.current!.parentElement!
+    const chart = frame.current
+    if (!chart) return undefined
     let timer: ReturnType<typeof setTimeout> | undefined
     const away = (): void => {
       clearTimeout(timer)
@@ -128,18 +128,16 @@ export const ChartTip = () => {
       window.removeEventListener('keydown', away, true)
       window.removeEventListener('wheel', away, true)
     }
-  }, [app, scene])
+  }, [app, scene, frame])
   return (
-    <div ref={frame}>
-      {shown && (
-        <div
-          className="tip pointer-events-none fixed"
-          role="tooltip"
-          style={{ left: Math.min(shown.x + BESIDE, window.innerWidth - WIDEST), top: shown.y + BESIDE }}
-        >
-          {shown.words}
-        </div>
-      )}
-    </div>
+    shown && (
+      <div
+        className="tip pointer-events-none fixed"
+        role="tooltip"
+        style={{ left: Math.min(shown.x + BESIDE, window.innerWidth - WIDEST), top: shown.y + BESIDE }}
+      >
+        {shown.words}
+      </div>
+    )
   )
 }

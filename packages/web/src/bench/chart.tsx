@@ -21,6 +21,7 @@ import { useApp, useDocument } from '../app/context.ts'
 import { AmountTags } from './amount-tags.tsx'
 import { CableLines } from './cable-lines.tsx'
 import { Cards } from './cards.tsx'
+import { LEAST_ZOOM } from './chart/fit.ts'
 import { CARD_WIDTH } from './chart/geometry.ts'
 import { Pointing } from './chart/pointing.ts'
 import { Scene } from './chart/scene.ts'
@@ -39,7 +40,7 @@ export const PART = 'application/x-ypsilon-part'
 
 /** How the chart is moved and selected on. Keys are the page's own. */
 const MANNERS = {
-  minZoom: 0.25,
+  minZoom: LEAST_ZOOM,
   maxZoom: 2,
   deleteKeyCode: null,
   selectionKeyCode: 'Shift',
@@ -213,7 +214,7 @@ const BareChart = () => {
             <Layers cables={cables} pictures={pictures} line={line} />
           </ReactFlow>
           <IsEmpty />
-          <ChartTip />
+          <ChartTip frame={frame} />
         </div>
       </ChartMenu>
     </ChartContext>

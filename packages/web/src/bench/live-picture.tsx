@@ -2,7 +2,7 @@
 import { type Patch, type PatchModule, pictureOf } from '@ypsilon/core'
 import { memo, useEffect, useMemo, useRef } from 'react'
 import { useApp } from '../app/context.ts'
-import { SoundingPainter } from './chart/painters.ts'
+import { signalOf, SoundingPainter } from './chart/painters.ts'
 import { PictureLayer } from './chart/picture-layer.ts'
 import { Viewport } from './chart/viewport.ts'
 
@@ -21,8 +21,8 @@ export const LivePicture = memo(({ module, patch }: LivePictureProps) => {
     const picture = pictureOf(module)
     return [picture?.title ?? 'Signal now', picture?.marks ?? []] as const
   }, [module])
-  // Painters look a cable up at most: other edits of the patch do not begin the picture anew.
-  const { cables } = patch
+  // Edits that leave the module and its signal alone do not begin the picture anew.
+  const { key, kind } = signalOf(patch, module) ?? {}
   useEffect(() => {
     const view = new Viewport()
     Object.assign(view, { width: WIDTH, height: HEIGHT })
@@ -32,7 +32,7 @@ export const LivePicture = memo(({ module, patch }: LivePictureProps) => {
         {
           key: module.id,
           box: { left: 0, top: 0, right: WIDTH, bottom: HEIGHT },
-          painter: new SoundingPainter({ ...patch, cables }, module),
+          painter: new SoundingPainter(module, key === undefined || !kind ? undefined : { key, kind }),
         },
       ])
     }
@@ -46,7 +46,7 @@ export const LivePicture = memo(({ module, patch }: LivePictureProps) => {
     return () => {
       for (const stop of stops) stop()
     }
-  }, [frames, engine, module, cables])
+  }, [frames, engine, module, key, kind])
   return (
     <figure className="m-0 border-b border-rule px-3 py-2.5">
       <div className="relative overflow-hidden" style={{ width: WIDTH, height: HEIGHT }}>

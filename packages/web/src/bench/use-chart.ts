@@ -3,7 +3,7 @@ import { useReactFlow } from '@xyflow/react'
 import { type RefObject, useEffect, useRef } from 'react'
 import { attachChart } from '../app/chart.ts'
 import { useApp, useDocument } from '../app/context.ts'
-import { fittingZoom, LEAST_WHOLE, viewOn, wholeView } from './chart/fit.ts'
+import { fittingZoom, LEAST_WHOLE, LEAST_ZOOM, viewOn, wholeView } from './chart/fit.ts'
 import { CARD_WIDTH } from './chart/geometry.ts'
 import type { Scene } from './chart/scene.ts'
 import type { Size } from './chart/viewport.ts'
@@ -36,7 +36,7 @@ const useOpening = (scene: Scene): void => {
     const { workspace } = app
     workspace.getState().begin()
     const show = (): void => {
-      void setViewport(wholeView(scene.boxes(), scene.view))
+      void setViewport(wholeView(scene.boxes(), scene.view, LEAST_WHOLE))
     }
     const timer = setTimeout(() => {
       const { folded, fold } = workspace.getState()
@@ -62,7 +62,7 @@ export const useChart = (frame: RefObject<HTMLDivElement | null>, scene: Scene):
     const { view } = scene
     return attachChart(app.chart, {
       fit: (ids) => {
-        void setViewport(wholeView(scene.boxes(ids), view, ids ? 0 : undefined), { duration: MOVE_MS })
+        void setViewport(wholeView(scene.boxes(ids), view, LEAST_ZOOM), { duration: MOVE_MS })
       },
       reveal: (id) => {
         const card = scene.cards.get(id)

@@ -21,14 +21,14 @@ export const LINE_WIDTH: Readonly<Record<SignalKind, number>> = {
 }
 /** Smaller than this share lines do not become. */
 export const LEAST_WIDTH = 0.6
-export const FADED = 0.18
+const FADED = 0.18
 const STEPS = 8,
   DIMMEST = 0.55
 /** Repeated at most so often, however fast signals change. */
 const LEAST_MS = 100
 
 /** How bright a line is for a signal of a size, in steps. */
-export const brightness = (size: number): number => {
+const brightness = (size: number): number => {
   const step = Math.round(Math.min(1, size * 3) * (STEPS - 1))
   return DIMMEST + ((1 - DIMMEST) * step) / (STEPS - 1)
 }

@@ -2,8 +2,10 @@
 import type { Box } from './routing.ts'
 import type { Size, View } from './viewport.ts'
 
-/** No patch is shown smaller than it can be worked on: one that would have to be is shown from its beginning. */
+/** No patch opens smaller than it can be worked on: one that would have to is shown from its beginning. */
 export const LEAST_WHOLE = 0.45
+/** The chart's smallest zoom. */
+export const LEAST_ZOOM = 0.25
 const START_ZOOM = 0.55
 /** Pixels that stay free around a patch shown whole. */
 const MARGIN = 24
@@ -30,7 +32,7 @@ export const fittingZoom = (boxes: readonly Box[], { width, height }: Size): num
 }
 
 /** The view of a frame that shows boxes whole, or the beginning of what is far too large; `least`: the smallest zoom. */
-export const wholeView = (boxes: readonly Box[], size: Size, least = LEAST_WHOLE): View => {
+export const wholeView = (boxes: readonly Box[], size: Size, least: number): View => {
   const bounds = boundsOf(boxes)
   if (!bounds) return { x: MARGIN, y: MARGIN, zoom: 1 }
   const { left, top, right, bottom } = bounds

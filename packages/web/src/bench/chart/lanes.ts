@@ -1,7 +1,7 @@
 /** Runs of cables beside one another: those of different sources keep apart. */
 import { CORNER } from './routing.ts'
 
-export const LANE = 7
+const LANE = 7
 const STRIP = 2 * LANE
 /** Places that are tried for a run. */
 const TRIES = 60

@@ -47,11 +47,14 @@ export class TracePainter implements Painter {
   }
 }
 
+/** A signal the engine can be asked for, and what it carries. */
+export interface Signal {
+  readonly key: string
+  readonly kind: SignalKind
+}
+
 /** The signal that stands for a module: its main output's, or what comes in. */
-export const signalOf = (
-  patch: Patch,
-  module: PatchModule,
-): { readonly key: string; readonly kind: SignalKind } | undefined => {
+export const signalOf = (patch: Patch, module: PatchModule): Signal | undefined => {
   const description = descriptionOf(module)
   const main =
     description?.outputs.find(({ name }) => description.front?.includes(name)) ?? description?.outputs[0]
@@ -87,14 +90,14 @@ export class SoundingPainter implements Painter {
   private told = new Map<string, number>()
   private wasMoving = false
 
+  /** `signal`: the one that stands for the module. */
   constructor(
-    patch: Patch,
     private readonly module: PatchModule,
+    signal: Signal | undefined,
   ) {
-    const { key, kind } = signalOf(patch, module) ?? { key: undefined, kind: 'audio' as const }
-    this.key = key
-    this.hue = kind
-    this.signal = new SignalPoints(kind)
+    this.key = signal?.key
+    this.hue = signal?.kind ?? 'audio'
+    this.signal = new SignalPoints(this.hue)
   }
 
   draw(pixels: Pixels, frame: Frame, ink: Ink, isFresh: boolean): boolean {

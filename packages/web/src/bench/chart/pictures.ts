@@ -4,7 +4,7 @@ import type { WorkspaceStore } from '../../store/workspace.ts'
 import { outputSource } from '../probe-source.ts'
 import type { Distance } from './distance.ts'
 import { CARD_WIDTH, HEAD, OUT_ROW, ROW } from './geometry.ts'
-import { SoundingPainter, TracePainter, watchedBy } from './painters.ts'
+import { signalOf, SoundingPainter, TracePainter, watchedBy } from './painters.ts'
 import type { Painter, PictureItem } from './picture-layer.ts'
 import type { PlacedCard } from './places.ts'
 import type { Box } from './routing.ts'
@@ -84,12 +84,13 @@ export class Pictures {
     const items: PictureItem[] = []
     const shown = seen.map(({ card, hasRows }) => ({ card: cards.get(card.id) ?? card, hasRows }))
     shown.forEach(({ card, hasRows }, index) => {
+      const own = hasRows ? this.traces(card) : this.sounding(patch, card, distance, scale)
+      if (own.length === 0) return
       const over = shown
         .slice(index + 1)
         .map((other) => other.card)
         .filter((other) => touches(other.box, card.box))
-      for (const item of hasRows ? this.traces(card) : this.sounding(patch, card, distance, scale))
-        if (!isCovered(item.box, over)) items.push(item)
+      for (const item of own) if (!isCovered(item.box, over)) items.push(item)
     })
     const keys = new Set(items.map(({ key }) => key))
     for (const key of this.painters.keys()) if (!keys.has(key)) this.painters.delete(key)
@@ -110,12 +111,12 @@ export class Pictures {
   private sounding(patch: Patch, card: PlacedCard, distance: Distance, scale: number): PictureItem[] {
     const { picture } = soundingParts(card, distance, scale)
     if (!picture) return []
+    const { module } = card,
+      signal = signalOf(patch, module)
+    // What comes into a module without outputs may be another signal by now, though the module is the same.
+    const key = `${card.id} ${signal?.key ?? ''}`
     return [
-      {
-        key: card.id,
-        box: picture,
-        painter: this.painter(card.id, card.module, () => new SoundingPainter(patch, card.module)),
-      },
+      { key, box: picture, painter: this.painter(key, module, () => new SoundingPainter(module, signal)) },
     ]
   }
 

@@ -41,7 +41,7 @@ export interface Places {
 export const cableId = (cable: Cable): string => cable.id ?? `${cable.from}>${cable.to}`
 
 /** What a cable carries: what its source produces. */
-export const kindOfCable = (patch: Patch, cable: Cable): SignalKind => {
+const kindOfCable = (patch: Patch, cable: Cable): SignalKind => {
   const [id = '', port = ''] = splitTarget(cable.from) ?? []
   return CATALOGUE.get(patchIndex(patch).module.get(id)?.type ?? '')?.outputs.get(port)?.kind ?? 'control'
 }

@@ -31,12 +31,13 @@ export class PortFinder {
   portAt(point: Point): PortHit | undefined {
     const { scene } = this
     const loupe = scene.loupes.at(point) ?? this.loupeBeside(point)
-    if (loupe) return this.nearest(point, [loupe.card], (port) => this.inLoupe(loupe, port))
+    if (loupe) return this.nearest(point, [loupe.card], true, (port) => this.inLoupe(loupe, port))
     const { x, y } = scene.view.toChart(point),
       around = PORT_PX / scene.view.zoom
     const ids = scene.cardsIn({ left: x - around, right: x + around, top: y - around, bottom: y + around })
     const cards = [...ids].map((id) => scene.cards.get(id)).filter((card) => card !== undefined)
-    return this.nearest(point, cards, (port, card) =>
+    const hasAll = scene.store.getState().distance !== 'far'
+    return this.nearest(point, cards, hasAll, (port, card) =>
       scene.view.toFrame({ x: card.x + port.x, y: card.y + port.y }),
     )
   }
@@ -56,18 +57,19 @@ export class PortFinder {
     return { x: x === 0 ? box.left + SIDE_PX : box.right - SIDE_PX, y: top }
   }
 
+  /** `hasAll`: ports that are not in use are there as well. */
   private nearest(
     point: Point,
     cards: readonly PlacedCard[],
+    hasAll: boolean,
     placeOf: (port: PortPlace, card: PlacedCard) => Point | undefined,
   ): PortHit | undefined {
-    const isFar = this.scene.store.getState().distance === 'far'
     let found: PortHit | undefined,
       least = PORT_PX
     for (const card of cards)
       for (const port of card.layout.ports.values()) {
         const at = placeOf(port, card)
-        if (!at || (isFar && !card.used.has(port.name) && !this.scene.loupes.at(point))) continue
+        if (!at || (!hasAll && !card.used.has(port.name))) continue
         const away = apart(point, at)
         if (away > least) continue
         least = away

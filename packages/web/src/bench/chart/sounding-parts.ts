@@ -7,7 +7,7 @@ import type { Box } from './routing.ts'
 import { textWidth } from './text-width.ts'
 
 /** Sizes on the screen, in pixels. */
-export const NAME_PX = 12,
+const NAME_PX = 12,
   VALUE_PX = 11,
   NAME_LINE = 16,
   VALUE_LINE = 14

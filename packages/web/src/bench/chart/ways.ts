@@ -22,7 +22,31 @@ export interface Way {
   readonly horizontals: Lanes
 }
 
-export const forwardPoints = ({ wire, trunk, shift, boxes, verticals, horizontals }: Way): Point[] => {
+/** By a level lane, then down to the port at most `reach` before it. */
+const byLane = ({ wire, trunk, shift, verticals }: Way, lane: number, reach: number): Point[] => {
+  const { id: owner, from, to, source } = wire,
+    y = to.y + shift
+  const last = verticals.place({
+    owner,
+    source,
+    wanted: to.x - STUB - 4,
+    a: lane,
+    b: y,
+    low: to.x - reach,
+    high: to.x - STUB,
+  })
+  return [
+    from,
+    { x: trunk, y: from.y },
+    { x: trunk, y: lane },
+    { x: last, y: lane },
+    { x: last, y },
+    ...arrival(to, shift),
+  ]
+}
+
+export const forwardPoints = (way: Way): Point[] => {
+  const { wire, trunk, shift, boxes, horizontals } = way
   const { id: owner, from, to, source } = wire
   const y = to.y + shift
   const block = blockedBy(boxes, trunk, to.x - STUB, y)
@@ -39,26 +63,11 @@ export const forwardPoints = ({ wire, trunk, shift, boxes, verticals, horizontal
     low: -Infinity,
     high: Infinity,
   })
-  const last = verticals.place({
-    owner,
-    source,
-    wanted: to.x - STUB - 4,
-    a: lane,
-    b: y,
-    low: to.x - 90,
-    high: to.x - STUB,
-  })
-  return [
-    from,
-    { x: trunk, y: from.y },
-    { x: trunk, y: lane },
-    { x: last, y: lane },
-    { x: last, y },
-    ...arrival(to, shift),
-  ]
+  return byLane(way, lane, 90)
 }
 
-export const backwardPoints = ({ wire, trunk, shift, boxes, verticals, horizontals }: Way): Point[] => {
+export const backwardPoints = (way: Way): Point[] => {
+  const { wire, trunk, boxes, horizontals } = way
   const { id: owner, from, to, source } = wire
   const left = Math.min(from.x, to.x) - STUB,
     right = Math.max(from.x, trunk)
@@ -81,23 +90,7 @@ export const backwardPoints = ({ wire, trunk, shift, boxes, verticals, horizonta
     low: gap === undefined ? -Infinity : gap - 14,
     high: gap === undefined ? Infinity : gap + 14,
   })
-  const last = verticals.place({
-    owner,
-    source,
-    wanted: to.x - STUB - 4,
-    a: lane,
-    b: to.y + shift,
-    low: to.x - 120,
-    high: to.x - STUB,
-  })
-  return [
-    from,
-    { x: trunk, y: from.y },
-    { x: trunk, y: lane },
-    { x: last, y: lane },
-    { x: last, y: to.y + shift },
-    ...arrival(to, shift),
-  ]
+  return byLane(way, lane, 120)
 }
 
 /** A level gap between cards somewhere between two heights. */
