@@ -45,28 +45,40 @@ const Lifted = memo(({ drawn: { cable, kind, route } }: CableProps) => {
 })
 
 export const CableLines = () => {
-  const scene = useScene()
   const cables = useSceneState((state) => state.cables),
     pointed = useSceneState((state) => state.pointed.cable),
     chosen = useWorkspace((state) => state.cable)
   const lifted = cables.filter(({ id }) => id === pointed || id === chosen),
     own = lifted.find(({ id }) => id === chosen)
-  const held = useCallback(
-    (layer: SVGGElement | null) => {
-      scene.holdOn(layer)
-    },
-    [scene],
-  )
   return (
     <svg className="cables absolute left-0 top-0 overflow-visible" width="1" height="1" aria-hidden="true">
       {cables.map((drawn) => (
         <Hit key={drawn.id} drawn={drawn} />
       ))}
-      <g ref={held} />
       {lifted.map((drawn) => (
         <Lifted key={drawn.id} drawn={drawn} />
       ))}
       {own && <CableEnds cable={own.cable} route={own.route} />}
     </svg>
+  )
+}
+
+/** Lines of what is held, over everything: below the cards they would make a layer of each. */
+export const HeldLines = () => {
+  const scene = useScene()
+  const held = useCallback(
+    (layer: SVGSVGElement | null) => {
+      scene.holdOn(layer)
+    },
+    [scene],
+  )
+  return (
+    <svg
+      ref={held}
+      className="cables held-lines absolute left-0 top-0 overflow-visible"
+      width="1"
+      height="1"
+      aria-hidden="true"
+    />
   )
 }

@@ -2,20 +2,11 @@
 import { type KeyboardEvent, memo, type PointerEvent, useCallback } from 'react'
 import { useApp, useWorkspace } from '../app/context.ts'
 import { CardRows } from './card-rows.tsx'
-import type { Distance } from './chart/distance.ts'
 import { CARD_WIDTH } from './chart/geometry.ts'
-import type { PlacedCard } from './chart/places.ts'
+import type { SeenCard } from './chart/seen.ts'
 import { labelOfCard, partsWord } from './chart/sounding-parts.ts'
 import { usePointing, useScene, useSceneState } from './scene-context.ts'
 import { Sounding } from './sounding.tsx'
-
-interface ShellProps {
-  readonly card: PlacedCard
-  readonly hasRows: boolean
-  readonly distance: Distance
-  /** What of a sounding fits; empty for rows. */
-  readonly parts: string
-}
 
 const selections = new WeakMap<readonly string[], ReadonlySet<string>>()
 /** The selection as a set, made once for all cards. */
@@ -28,7 +19,7 @@ const setOf = (selection: readonly string[]): ReadonlySet<string> => {
   return set
 }
 
-const Shell = memo(({ card, hasRows, distance, parts }: ShellProps) => {
+const Shell = memo(({ seen: { card, hasRows, distance, scale } }: { readonly seen: SeenCard }) => {
   const { workspace, chart } = useApp()
   const scene = useScene(),
     pointing = usePointing()
@@ -57,7 +48,9 @@ const Shell = memo(({ card, hasRows, distance, parts }: ShellProps) => {
       tabIndex={0}
       aria-label={labelOfCard(card)}
       style={{
-        transform: `translate(${x}px, ${y}px)`,
+        // No transform: with one each, every card would be put together apart in every frame.
+        left: x,
+        top: y,
         width: CARD_WIDTH,
         height: layout.height,
       }}
@@ -79,23 +72,17 @@ const Shell = memo(({ card, hasRows, distance, parts }: ShellProps) => {
       {hasRows ? (
         <CardRows card={card} />
       ) : (
-        <Sounding card={card} distance={distance} parts={parts} isLouped={isLouped} />
+        <Sounding
+          card={card}
+          distance={distance}
+          parts={partsWord(card, distance, scale)}
+          scale={scale}
+          isLouped={isLouped}
+        />
       )}
     </div>
   )
 })
 
-export const Cards = () => {
-  const seen = useSceneState((state) => state.seen),
-    distance = useSceneState((state) => state.distance),
-    scale = useSceneState((state) => state.scale)
-  return seen.map(({ card, hasRows }) => (
-    <Shell
-      key={card.id}
-      card={card}
-      hasRows={hasRows}
-      distance={distance}
-      parts={hasRows ? '' : partsWord(card, distance, scale)}
-    />
-  ))
-}
+export const Cards = () =>
+  useSceneState((state) => state.seen).map((seen) => <Shell key={seen.card.id} seen={seen} />)

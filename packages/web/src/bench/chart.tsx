@@ -19,7 +19,7 @@ import {
 } from 'react'
 import { useApp, useDocument } from '../app/context.ts'
 import { AmountTags } from './amount-tags.tsx'
-import { CableLines } from './cable-lines.tsx'
+import { CableLines, HeldLines } from './cable-lines.tsx'
 import { Cards } from './cards.tsx'
 import { LEAST_ZOOM } from './chart/fit.ts'
 import { CARD_WIDTH } from './chart/geometry.ts'
@@ -163,6 +163,7 @@ const Layers = ({ cables, pictures, line }: Omit<Elements, 'frame'>) => (
       <CableLines />
       <Cards />
       <AmountTags />
+      <HeldLines />
     </ViewportPortal>
     <canvas ref={pictures} className="z-[5]" aria-hidden="true" />
     <svg className="in-hand" aria-hidden="true">

@@ -6,6 +6,7 @@ import { type Distance, textScaleAt } from './distance.ts'
 import { PictureLayer } from './picture-layer.ts'
 import { type PictureItems, Pictures, type WatchParts } from './pictures.ts'
 import type { PlacedCard } from './places.ts'
+import type { Box } from './routing.ts'
 import { touches, type Viewport } from './viewport.ts'
 
 /** What the page gives the scene to draw on. */
@@ -21,8 +22,6 @@ export interface Shown extends PictureItems {
   readonly selection: readonly string[]
   /** Cables drawn over the others, elsewhere. */
   readonly lifted: ReadonlySet<string>
-  /** Cards that are held: their ports are drawn with them. */
-  readonly held: ReadonlySet<string>
 }
 
 const NO_COUNTS: ReadonlyMap<string, string> = new Map()
@@ -74,9 +73,7 @@ class VoiceCounts {
 }
 
 export class Drawing {
-  /** Chart pixels that a pixel of the screen is, in text of soundings. */
-  scale = 1
-  private textFor: Distance | undefined
+  private scales = { rows: 1, tag: 1, line: 1 }
   private readonly pictures: Pictures
   private readonly counts = new VoiceCounts(() => {
     this.cablesAreOld = true
@@ -112,6 +109,11 @@ export class Drawing {
   }
   picturesChanged(): void {
     this.picturesAreOld = true
+  }
+
+  /** What stands over a card by now, for as long as it is held. */
+  copy(box: Box): HTMLCanvasElement {
+    return this.pictureLayer.copy(box)
   }
 
   /** The view moves: what is drawn moves with it. */
@@ -181,16 +183,15 @@ export class Drawing {
     )
   }
 
-  /** Text of cards for the present zoom; true when it is another. */
-  setText(distance: Distance): boolean {
+  /** Text in rows, lines and tags for the present zoom. */
+  setText(distance: Distance): void {
     const { sounding, rows } = textScaleAt(this.view.zoom)
-    if (sounding === this.scale && distance === this.textFor) return false
-    this.scale = sounding
-    this.textFor = distance
-    const tag = Math.max(1, distance === 'near' ? rows : sounding)
-    const line = Math.max(1, LEAST_WIDTH / this.view.zoom)
-    for (const [name, value] of Object.entries({ far: sounding, rows, tag, line }))
-      this.elements.frame.style.setProperty(`--${name}`, String(value))
-    return true
+    const tag = Math.max(1, distance === 'near' ? rows : sounding),
+      line = Math.max(1, LEAST_WIDTH / this.view.zoom)
+    const scales = { rows, tag, line }
+    for (const [name, value] of Object.entries(scales))
+      if (this.scales[name as keyof typeof scales] !== value)
+        this.elements.frame.style.setProperty(`--${name}`, String(value))
+    this.scales = scales
   }
 }

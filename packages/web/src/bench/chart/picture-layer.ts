@@ -96,6 +96,16 @@ export class PictureLayer {
     }
   }
 
+  /** What stands over a box of the chart by now, to be carried along with what is held. */
+  copy(box: Box): HTMLCanvasElement {
+    const { left, top, width, height } = this.frameOf(box)
+    const copy = document.createElement('canvas')
+    copy.width = Math.max(1, Math.round(width))
+    copy.height = Math.max(1, Math.round(height))
+    copy.getContext('2d')!.drawImage(this.surface.context.canvas, -Math.round(left), -Math.round(top))
+    return copy
+  }
+
   private frameOf({ left, top, right, bottom }: Box): Frame {
     const { surface } = this,
       { zoom } = surface.drawn,

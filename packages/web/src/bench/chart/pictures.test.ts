@@ -27,9 +27,10 @@ const chart = () => {
   let places: Places | undefined
   return (patch: Patch): Map<string, PictureItem> => {
     places = placesOf(patch, new Set(), places)
-    const seen = [...places.cards.values()].map((card) => ({ card, hasRows: false }))
+    const look = { distance: 'middle', scale: 1.5 } as const
+    const seen = [...places.cards.values()].map((card) => ({ card, hasRows: false, ...look }))
     const { cards } = places
-    const items = pictures.items({ patch, seen, cards, distance: 'middle', scale: 1.5, louped: new Set() })
+    const items = pictures.items({ patch, seen, cards, ...look, louped: new Set(), held: new Set() })
     return new Map(items.map((item) => [item.key.split(' ')[0]!, item]))
   }
 }

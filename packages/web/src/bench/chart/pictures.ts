@@ -22,6 +22,8 @@ export interface PictureItems {
   readonly scale: number
   /** Cards that a loupe shows with all their rows. */
   readonly louped: ReadonlySet<string>
+  /** Cards that are held: their pictures and ports are carried with them. */
+  readonly held: ReadonlySet<string>
 }
 
 /** A trace on an output's row: it stands left of the output's name. */
@@ -80,16 +82,16 @@ export class Pictures {
     return painter
   }
 
-  items({ patch, seen, cards, distance, scale }: PictureItems): readonly PictureItem[] {
+  items({ patch, seen, cards, distance, scale, held }: PictureItems): readonly PictureItem[] {
     const items: PictureItem[] = []
     const shown = seen.map(({ card, hasRows }) => ({ card: cards.get(card.id) ?? card, hasRows }))
     shown.forEach(({ card, hasRows }, index) => {
+      if (held.has(card.id)) return
       const own = hasRows ? this.traces(card) : this.sounding(patch, card, distance, scale)
       if (own.length === 0) return
       const over = shown
-        .slice(index + 1)
+        .filter((other, at) => (at > index || held.has(other.card.id)) && touches(other.card.box, card.box))
         .map((other) => other.card)
-        .filter((other) => touches(other.box, card.box))
       for (const item of own) if (!isCovered(item.box, over)) items.push(item)
     })
     const keys = new Set(items.map(({ key }) => key))

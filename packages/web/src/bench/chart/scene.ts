@@ -3,8 +3,7 @@
  * shows the cards of its store; a pan, a zoom, a drag and a playing patch render nothing.
  */
 import { createStore } from 'zustand/vanilla'
-import type { DrawnCable } from './cable-layer.ts'
-import { type Distance, distanceAt, MOST_OFF } from './distance.ts'
+import { distanceAt, MOST_OFF, textScaleAt } from './distance.ts'
 import { Drawing, type SceneElements, type Shown } from './drawing.ts'
 import { Held } from './held.ts'
 import { Loupes } from './loupes.ts'
@@ -24,9 +23,6 @@ import {
 import { OVERSCAN, Seen } from './seen.ts'
 import { followFonts } from './text-width.ts'
 import { Viewport, type ViewSource } from './viewport.ts'
-
-/** How often what comes near is looked for while the chart moves. */
-const REACH_MS = 120
 
 export class Scene {
   readonly view = new Viewport()
@@ -56,13 +52,14 @@ export class Scene {
   private held: { readonly places: Places; readonly shown: Held } | undefined
   /** Where cards are held that are not shown there yet. */
   private moving: ReadonlyMap<string, Point> | undefined
-  private heldLayer: SVGGElement | null = null
+  private heldLayer: SVGSVGElement | null = null
   private router = new Router()
   private routes: ReadonlyMap<string, Route> = new Map()
   /** Its `focused` is the card the keyboard's focus is in. */
   readonly seen = new Seen(this.view)
   private drawing: Drawing | undefined
-  private reachedAt = 0
+  /** Of text that is set by now; `scale` of the store is what it was when the chart last rested. */
+  private textScale = 1
   private opened = -1
   /** Cards that are found by their place. */
   private found: Places['cards'] | undefined
@@ -194,7 +191,9 @@ export class Scene {
     if (!this.held) this.drawing?.cablesChanged()
     const shown =
       this.held?.shown ??
-      new Held(this.heldLayer, this.elements, this.parts.frames, new Set(moved.keys()), this.places)
+      new Held(this.heldLayer, this.elements, this.parts.frames, new Set(moved.keys()), this.places, (box) =>
+        this.drawing?.copy(box),
+      )
     const routed = shown.routed.map((cable) => placeCable(patch, cable.cable, held) ?? cable)
     this.held = { places: { patch, cards: held, cables }, shown }
     this.routes = this.router.adjust(
@@ -202,7 +201,8 @@ export class Scene {
       [...held.values()].map(({ box }) => box),
     )
     shown.draw(this.routes, held, this.store.getState().distance, this.view.zoom)
-    this.drawing?.picturesChanged()
+    // Pictures are others only where what is held comes to lie over them.
+    if (shown.covers((box) => this.cardsIn(box), held)) this.drawing?.picturesChanged()
   }
 
   /** What is held goes back to where the patch has it. */
@@ -217,25 +217,19 @@ export class Scene {
   private release(): void {
     this.moving = undefined
     if (!this.held) return
-    this.held.shown.end(this.places.cards)
+    this.held.shown.end()
     this.held = undefined
     this.drawing?.cablesChanged()
   }
 
-  /** Where what is held draws its lines: under the cards. */
-  holdOn(layer: SVGGElement | null): void {
+  /** Where what is held draws its lines. */
+  holdOn(layer: SVGSVGElement | null): void {
     this.heldLayer = layer
   }
 
   private moved(): void {
     this.loupes.busy()
     this.drawing?.follow()
-    if (this.drawing && Math.abs(this.drawing.scale * this.view.zoom - 1) > MOST_OFF)
-      this.setText(this.store.getState().distance)
-  }
-
-  private setText(distance: Distance): void {
-    if (this.drawing?.setText(distance)) this.store.setState({ scale: this.drawing.scale })
   }
 
   /** Everything as it is by now: which cards are on the page, and what is drawn. */
@@ -244,19 +238,16 @@ export class Scene {
     if (view.width === 0) return
     const before = this.store.getState()
     const distance = distanceAt(view.zoom, before.distance)
-    this.setText(distance)
-    const seen = this.seen.list(this.cards, distance === 'near'),
-      cables = this.cablesAround()
-    if (seen !== before.seen || cables !== before.cables || distance !== before.distance)
-      this.store.setState({ seen, distance, cables })
+    this.textScale = textScaleAt(view.zoom).sounding
+    this.drawing?.setText(distance)
+    const scale = this.textScale,
+      seen = this.seen.list(this.cards, { distance, scale }),
+      cables = drawnCables(this.places, this.routes, view.area(OVERSCAN), before.cables)
+    this.store.setState({ seen, distance, cables, scale })
     if (distance === 'near') this.loupes.tidy(true)
     const isSame = cables === before.cables && distance === before.distance && isSameSeen(seen, before.seen)
     if (!isSame) this.drawing?.cablesChanged()
     this.drawing?.picturesChanged()
-  }
-
-  private cablesAround(): readonly DrawnCable[] {
-    return drawnCables(this.places, this.routes, this.view.area(OVERSCAN), this.store.getState().cables)
   }
 
   private shown(): Shown {
@@ -281,20 +272,22 @@ export class Scene {
   private step(now: number): void {
     if (this.moving) this.showHeld(this.moving)
     this.moving = undefined
-    const { distance, seen } = this.store.getState()
-    if (distance === 'near' && seen.some(({ hasRows }) => !hasRows) && this.seen.more()) {
-      this.store.setState({ seen: this.seen.list(this.cards, true) })
+    const { distance, seen } = this.store.getState(),
+      isMoreToCome = distance === 'near' && seen.some(({ hasRows }) => !hasRows) && this.seen.more()
+    if (this.view.isMoving) this.showMoving()
+    else if (isMoreToCome) {
+      this.store.setState({ seen: this.seen.list(this.cards, { distance, scale: this.textScale }) })
       this.drawing?.picturesChanged()
     }
-    if (this.view.isMoving) this.reachOut(now)
     this.drawing?.step(now)
   }
 
-  /** While the chart moves on, what comes near is put on the page before it is seen. */
-  private reachOut(now: number): void {
-    if (now - this.reachedAt < REACH_MS) return
-    this.reachedAt = now
-    const seen = this.seen.list(this.cards, this.store.getState().distance === 'near')
-    if (seen !== this.store.getState().seen) this.store.setState({ seen, cables: this.cablesAround() })
+  /** While the chart moves on, what comes near is put on the page before it is seen, and text keeps about its size. */
+  private showMoving(): void {
+    const { distance, seen } = this.store.getState(),
+      { zoom } = this.view
+    if (Math.abs(this.textScale * zoom - 1) > MOST_OFF) this.textScale = textScaleAt(zoom).sounding
+    const next = this.seen.listMoving(this.cards, { distance, scale: this.textScale })
+    if (next !== seen) this.store.setState({ seen: next })
   }
 }

@@ -1,9 +1,17 @@
-/** Which cards are on the page: those in view and half a screen around it, with rows where they can be read. */
-import type { PlacedCard, Places } from './places.ts'
+/** Which cards are on the page, and as what: those in view and half a screen around it, with rows where they can be read. */
+import type { Distance } from './distance.ts'
 import { Grid } from './grid.ts'
-import { type Viewport } from './viewport.ts'
+import type { PlacedCard, Places } from './places.ts'
+import type { Viewport } from './viewport.ts'
 
-export interface SeenCard {
+/** What cards are seen as at a zoom. */
+export interface Look {
+  readonly distance: Distance
+  /** Chart pixels that a pixel of the screen is, in text of soundings. */
+  readonly scale: number
+}
+
+export interface SeenCard extends Look {
   readonly card: PlacedCard
   /** Shown with all its rows; else as a sounding. */
   readonly hasRows: boolean
@@ -15,6 +23,10 @@ const CELL = 400
 /** Cards that get their rows in one frame: while the chart moves, and at rest. */
 const ROWS_MOVING = 2,
   ROWS_AT_REST = 3
+/** Soundings that come, go, or are set anew in one frame while the chart moves. */
+const COME = 3,
+  GO = 4,
+  ANEW = 5
 
 export class Seen {
   private grid = new Grid<string>(CELL)
@@ -31,21 +43,64 @@ export class Seen {
   }
 
   /** Cards to be on the page, in the order of the patch; the same list while nothing has changed. */
-  list(cards: Places['cards'], isNear: boolean): readonly SeenCard[] {
+  list(cards: Places['cards'], look: Look): readonly SeenCard[] {
+    const near = this.around(cards, look)
+    return this.take(cards, (id) => near.has(id), look, () => true)
+  }
+
+  /** The same, while the chart moves: a few cards come, go and are set anew at a time, those in view first. */
+  listMoving(cards: Places['cards'], look: Look): readonly SeenCard[] {
+    const near = this.around(cards, look),
+      before = this.byId(),
+      inView = this.grid.within(this.view.area())
+    const some = (ids: Iterable<string>, most: number): ReadonlySet<string> => {
+      const all = [...ids]
+      const first = all.filter((id) => inView.has(id))
+      return new Set([...first, ...all.filter((id) => !inView.has(id))].slice(0, most))
+    }
+    const coming = some([...near].filter((id) => !before.has(id) && cards.has(id)), COME)
+    const going = some([...before.keys()].filter((id) => !near.has(id)), GO)
+    const anew = some(
+      this.cards.filter((seen) => !seen.hasRows && seen.scale !== look.scale).map(({ card }) => card.id),
+      ANEW,
+    )
+    const stays = (id: string): boolean => coming.has(id) || (before.has(id) && !going.has(id))
+    return this.take(cards, stays, look, (id) => coming.has(id) || anew.has(id))
+  }
+
+  private around(cards: Places['cards'], { distance }: Look): Set<string> {
     const near = this.grid.within(this.view.area(OVERSCAN))
-    if (!isNear) this.rows.clear()
+    if (distance !== 'near') this.rows.clear()
     else if (this.focused !== undefined && cards.has(this.focused)) {
       near.add(this.focused)
       this.rows.add(this.focused)
     }
     for (const id of this.rows) if (!near.has(id)) this.rows.delete(id)
-    const before = new Map(this.cards.map((seen) => [seen.card.id, seen]))
-    const next: SeenCard[] = []
+    return near
+  }
+
+  private byId(): ReadonlyMap<string, SeenCard> {
+    return new Map(this.cards.map((seen) => [seen.card.id, seen]))
+  }
+
+  /** `isAnew`: cards that are seen as things look now; others as they were. */
+  private take(
+    cards: Places['cards'],
+    isThere: (id: string) => boolean,
+    look: Look,
+    isAnew: (id: string) => boolean,
+  ): readonly SeenCard[] {
+    const before = this.byId(),
+      next: SeenCard[] = []
     for (const card of cards.values()) {
-      if (!near.has(card.id)) continue
-      const was = before.get(card.id),
-        hasRows = this.rows.has(card.id)
-      next.push(was?.card === card && was.hasRows === hasRows ? was : { card, hasRows })
+      const { id } = card
+      if (!isThere(id)) continue
+      const was = before.get(id),
+        hasRows = this.rows.has(id),
+        { distance, scale } = was && !isAnew(id) ? was : look
+      const isAsBefore = hasRows || (was?.distance === distance && was.scale === scale)
+      const isSame = was?.card === card && was.hasRows === hasRows && isAsBefore
+      next.push(isSame ? was : { card, hasRows, distance, scale })
     }
     const isSame =
       next.length === this.cards.length && next.every((seen, index) => seen === this.cards[index])

@@ -4,7 +4,7 @@ import type { Distance } from './distance.ts'
 import { CARD_WIDTH } from './geometry.ts'
 import type { PlacedCard } from './places.ts'
 import type { Box } from './routing.ts'
-import { textWidth } from './text-width.ts'
+import { fontsCome, textWidth } from './text-width.ts'
 
 /** Sizes on the screen, in pixels. */
 const NAME_PX = 12,
@@ -24,6 +24,8 @@ export interface SoundingParts {
   readonly nameLines: 0 | 1 | 2
   /** Headline values, as many of them as fit beside one another. */
   readonly values: string
+  /** Are name or values too long for it? */
+  readonly isCut: boolean
   readonly hasMark: boolean
   /** Where the picture stands on the chart. */
   readonly picture: Box | undefined
@@ -65,8 +67,7 @@ const valuesIn = (module: PatchModule, most: number, across: number): string => 
   return textWidth(both, VALUE_PX, 400, 'mono') <= across ? both : (words[0] ?? '')
 }
 
-/** `scale`: chart pixels that a pixel of the screen is. */
-export const soundingParts = (card: PlacedCard, distance: Distance, scale: number): SoundingParts => {
+const partsOf = (card: PlacedCard, distance: Distance, scale: number): SoundingParts => {
   const { x, y, layout, module } = card
   const width = CARD_WIDTH / scale,
     height = layout.height / scale,
@@ -74,7 +75,7 @@ export const soundingParts = (card: PlacedCard, distance: Distance, scale: numbe
   const label = labelOfCard(card)
   if (distance === 'far') {
     const fits = textWidth(label, NAME_PX, 600) <= across && height >= MARK_PX + NAME_LINE + TOP
-    return { nameLines: fits ? 1 : 0, values: '', hasMark: true, picture: undefined }
+    return { nameLines: fits ? 1 : 0, values: '', isCut: false, hasMark: true, picture: undefined }
   }
   const nameLines = linesOf(
     label,
@@ -90,11 +91,32 @@ export const soundingParts = (card: PlacedCard, distance: Distance, scale: numbe
     high >= LEAST_PICTURE
       ? { left: x, right: x + CARD_WIDTH, top: y + (height - high) * scale, bottom: y + layout.height }
       : undefined
-  return { nameLines, values, hasMark: false, picture }
+  const isCut =
+    (nameLines === 1 && textWidth(label, NAME_PX, 600) > across) ||
+    textWidth(values, VALUE_PX, 400, 'mono') > across
+  return { nameLines, values, isCut, hasMark: false, picture }
+}
+
+interface Known {
+  readonly distance: Distance
+  readonly scale: number
+  readonly fonts: number
+  readonly parts: SoundingParts
+}
+const known = new WeakMap<PlacedCard, Known>()
+
+/** `scale`: chart pixels that a pixel of the screen is. Worked out once for a card as it is. */
+export const soundingParts = (card: PlacedCard, distance: Distance, scale: number): SoundingParts => {
+  const before = known.get(card),
+    fonts = fontsCome()
+  if (before?.distance === distance && before.scale === scale && before.fonts === fonts) return before.parts
+  const parts = partsOf(card, distance, scale)
+  known.set(card, { distance, scale, fonts, parts })
+  return parts
 }
 
 /** What of it fits, in one word: soundings are drawn anew only when it is another. */
 export const partsWord = (card: PlacedCard, distance: Distance, scale: number): string => {
-  const { nameLines, values, hasMark } = soundingParts(card, distance, scale)
-  return `${nameLines} ${hasMark ? 'mark' : 'none'} ${values}`
+  const { nameLines, values, isCut, hasMark } = soundingParts(card, distance, scale)
+  return `${nameLines} ${hasMark ? 'mark' : isCut ? 'cut' : 'whole'} ${values}`
 }

@@ -3,6 +3,9 @@
 let context: CanvasRenderingContext2D | undefined
 const known = new Map<string, number>()
 const MOST = 4000
+/** Counts the times that fonts have come: what was measured before holds no more. */
+let come = 0
+export const fontsCome = (): number => come
 
 const FAMILY = {
   sans: '"Atkinson Hyperlegible Next Variable", system-ui, sans-serif',
@@ -33,6 +36,7 @@ export const followFonts = (changed: () => void): (() => void) => {
   const { fonts } = document
   const listener = (): void => {
     known.clear()
+    come += 1
     changed()
   }
   fonts.addEventListener('loadingdone', listener)
