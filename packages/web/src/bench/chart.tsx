@@ -108,8 +108,8 @@ const useBoxing = (scene: Scene): void => {
 
 interface Elements {
   readonly frame: RefObject<HTMLDivElement | null>
-  readonly cables: RefObject<HTMLCanvasElement | null>
-  readonly pictures: RefObject<HTMLCanvasElement | null>
+  readonly cables: RefObject<HTMLDivElement | null>
+  readonly pictures: RefObject<HTMLDivElement | null>
   readonly line: RefObject<SVGPathElement | null>
 }
 
@@ -158,14 +158,14 @@ const watching = (scene: Scene, pointer: RefObject<Pointer>) => ({
 const Layers = ({ cables, pictures, line }: Omit<Elements, 'frame'>) => (
   <>
     <Crosses />
-    <canvas ref={cables} className="z-[1]" aria-hidden="true" />
+    <div ref={cables} className="z-[1]" aria-hidden="true" />
     <ViewportPortal>
       <CableLines />
       <Cards />
       <AmountTags />
       <HeldLines />
     </ViewportPortal>
-    <canvas ref={pictures} className="z-[5]" aria-hidden="true" />
+    <div ref={pictures} className="z-[5]" aria-hidden="true" />
     <svg className="in-hand" aria-hidden="true">
       <path ref={line} />
     </svg>
@@ -178,8 +178,8 @@ const BareChart = () => {
   const app = useApp(),
     { workspace } = app
   const frame = useRef<HTMLDivElement>(null),
-    cables = useRef<HTMLCanvasElement>(null),
-    pictures = useRef<HTMLCanvasElement>(null),
+    cables = useRef<HTMLDivElement>(null),
+    pictures = useRef<HTMLDivElement>(null),
     line = useRef<SVGPathElement>(null)
   const [onChart] = useState((): OnChart => {
     const scene = new Scene(app)

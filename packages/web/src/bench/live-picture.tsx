@@ -1,10 +1,8 @@
 /** The picture of the selected module, as it plays. */
 import { type Patch, type PatchModule, pictureOf } from '@ypsilon/core'
-import { memo, useEffect, useMemo, useRef } from 'react'
-import { useApp } from '../app/context.ts'
+import { memo, useMemo } from 'react'
 import { signalOf, SoundingPainter } from './chart/painters.ts'
-import { PictureLayer } from './chart/picture-layer.ts'
-import { Viewport } from './chart/viewport.ts'
+import { PicturesIn } from './pictures-in.tsx'
 
 const WIDTH = 264,
   HEIGHT = 104
@@ -15,38 +13,22 @@ interface LivePictureProps {
 }
 
 export const LivePicture = memo(({ module, patch }: LivePictureProps) => {
-  const { frames, engine } = useApp()
-  const canvas = useRef<HTMLCanvasElement>(null)
   const [title, marks] = useMemo(() => {
     const picture = pictureOf(module)
     return [picture?.title ?? 'Signal now', picture?.marks ?? []] as const
   }, [module])
   // Edits that leave the module and its signal alone do not begin the picture anew.
   const { key, kind } = signalOf(patch, module) ?? {}
-  useEffect(() => {
-    const view = new Viewport()
-    Object.assign(view, { width: WIDTH, height: HEIGHT })
-    const layer = new PictureLayer(canvas.current!, view, frames, 0)
-    const begin = (): void => {
-      layer.set([
-        {
-          key: module.id,
-          box: { left: 0, top: 0, right: WIDTH, bottom: HEIGHT },
-          painter: new SoundingPainter(module, key === undefined || !kind ? undefined : { key, kind }),
-        },
-      ])
-    }
-    begin()
-    const stops = [
-      frames.onColours(begin),
-      frames.paint(() => {
-        if (engine.isRunning) layer.step(performance.now())
-      }),
-    ]
-    return () => {
-      for (const stop of stops) stop()
-    }
-  }, [frames, engine, module, key, kind])
+  const items = useMemo(
+    () => [
+      {
+        key: module.id,
+        box: { left: 0, top: 0, right: WIDTH, bottom: HEIGHT },
+        painter: new SoundingPainter(module, key === undefined || !kind ? undefined : { key, kind }),
+      },
+    ],
+    [module, key, kind],
+  )
   return (
     <figure className="m-0 border-b border-rule px-3 py-2.5">
       <div className="relative overflow-hidden" style={{ width: WIDTH, height: HEIGHT }}>
@@ -60,7 +42,14 @@ export const LivePicture = memo(({ module, patch }: LivePictureProps) => {
             {word}
           </span>
         ))}
-        <canvas ref={canvas} role="img" aria-label={title} data-testid="module-picture" />
+        <PicturesIn
+          width={WIDTH}
+          height={HEIGHT}
+          items={items}
+          role="img"
+          aria-label={title}
+          testId="module-picture"
+        />
       </div>
       <figcaption className="mt-1 text-11 text-ink2">{title}</figcaption>
     </figure>

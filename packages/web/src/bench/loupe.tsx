@@ -1,42 +1,29 @@
 /** Loupes: cards in full over their places, which work there. */
 import { Pin, PinOff } from 'lucide-react'
-import { memo, useEffect, useRef } from 'react'
+import { memo, useEffect, useMemo, useRef } from 'react'
 import { useApp } from '../app/context.ts'
 import { IconButton } from '../ui/button.tsx'
 import { CardRows } from './card-rows.tsx'
 import { type Loupe as LoupeState, loupeBox } from './chart/loupes.ts'
 import { TracePainter } from './chart/painters.ts'
-import { PictureLayer } from './chart/picture-layer.ts'
 import { boxOfTrace } from './chart/pictures.ts'
 import type { PlacedCard } from './chart/places.ts'
 import { labelOfCard } from './chart/sounding-parts.ts'
-import { Viewport } from './chart/viewport.ts'
 import { CARD_WIDTH } from './chart/geometry.ts'
+import { PicturesIn } from './pictures-in.tsx'
 import { useScene, useSceneState } from './scene-context.ts'
 
-/** Live traces of a card's outputs, on a canvas of its own. */
-const Traces = memo(({ card }: { readonly card: PlacedCard }) => {
-  const { frames, engine } = useApp()
-  const canvas = useRef<HTMLCanvasElement>(null)
-  useEffect(() => {
-    const view = new Viewport()
-    Object.assign(view, { width: CARD_WIDTH, height: card.layout.height })
-    const layer = new PictureLayer(canvas.current!, view, frames, 0)
-    layer.set(
-      card.layout.outputs.map(({ name, kind }, index) => {
-        const key = `${card.id}.${name}`
-        return {
-          key,
-          box: boxOfTrace({ x: 0, y: 0, layout: card.layout }, index),
-          painter: new TracePainter(key, kind),
-        }
+/** Live traces of a card's outputs. */
+const Traces = memo(({ card: { id, layout } }: { readonly card: PlacedCard }) => {
+  const items = useMemo(
+    () =>
+      layout.outputs.map(({ name, kind }, index) => {
+        const key = `${id}.${name}`
+        return { key, box: boxOfTrace({ x: 0, y: 0, layout }, index), painter: new TracePainter(key, kind) }
       }),
-    )
-    return frames.paint(() => {
-      if (engine.isRunning) layer.step(performance.now())
-    })
-  }, [frames, engine, card])
-  return <canvas ref={canvas} aria-hidden="true" />
+    [id, layout],
+  )
+  return <PicturesIn width={CARD_WIDTH} height={layout.height} items={items} aria-hidden="true" />
 })
 
 interface LoupeProps {

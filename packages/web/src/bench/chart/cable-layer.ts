@@ -58,16 +58,20 @@ export class CableLayer {
   private drawnAt = 0
 
   constructor(
-    canvas: HTMLCanvasElement,
+    holder: HTMLElement,
     private readonly view: Viewport,
     private readonly ink: Ink,
   ) {
-    this.surface = new Surface(canvas)
+    this.surface = new Surface(holder)
   }
 
   set(drawn: Drawn, now: number): void {
     this.drawn = drawn
     this.draw(now)
+  }
+
+  end(): void {
+    this.surface.end()
   }
 
   follow(): void {

@@ -12,8 +12,8 @@ import { touches, type Viewport } from './viewport.ts'
 /** What the page gives the scene to draw on. */
 export interface SceneElements {
   readonly frame: HTMLElement
-  readonly cables: HTMLCanvasElement
-  readonly pictures: HTMLCanvasElement
+  readonly cables: HTMLElement
+  readonly pictures: HTMLElement
 }
 
 /** What is to be seen by now. */
@@ -101,6 +101,8 @@ export class Drawing {
   stop(): void {
     this.pictures.stop()
     this.counts.stop()
+    this.cableLayer.end()
+    this.pictureLayer.end()
   }
 
   /** Something has changed: it is drawn with the next frame. */

@@ -38,7 +38,7 @@ export class TracePainter implements Painter {
     return true
   }
 
-  write(context: CanvasRenderingContext2D, left: number, top: number, ink: Ink): void {
+  write(context: OffscreenCanvasRenderingContext2D, left: number, top: number, ink: Ink): void {
     const picture = this.kind === 'pitch' ? ink.picture(this.key) : undefined
     if (!picture) return
     context.font = NOTE_FONT

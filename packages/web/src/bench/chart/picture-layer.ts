@@ -11,7 +11,7 @@ export interface Painter {
   /** Draws it in its frame, which is empty; false when nothing has changed since, and what stands there may stay. */
   draw(pixels: Pixels, frame: Frame, ink: Ink, isFresh: boolean): boolean
   /** Text over it, in pixels of the screen. */
-  write?(context: CanvasRenderingContext2D, left: number, top: number, ink: Ink): void
+  write?(context: OffscreenCanvasRenderingContext2D, left: number, top: number, ink: Ink): void
 }
 
 export interface PictureItem {
@@ -34,12 +34,12 @@ export class PictureLayer {
   private isOld = true
 
   constructor(
-    canvas: HTMLCanvasElement,
+    holder: HTMLElement,
     private readonly view: Viewport,
     private readonly ink: Ink,
     margin?: number,
   ) {
-    this.surface = new Surface(canvas, margin)
+    this.surface = new Surface(holder, margin)
   }
 
   /** Draws these from now on, all at once for a beginning. */
@@ -81,6 +81,10 @@ export class PictureLayer {
     this.isOld = true
   }
 
+  end(): void {
+    this.surface.end()
+  }
+
   follow(): void {
     this.surface.follow(this.view)
   }
@@ -102,7 +106,7 @@ export class PictureLayer {
     const copy = document.createElement('canvas')
     copy.width = Math.max(1, Math.round(width))
     copy.height = Math.max(1, Math.round(height))
-    copy.getContext('2d')!.drawImage(this.surface.context.canvas, -Math.round(left), -Math.round(top))
+    copy.getContext('2d')!.drawImage(this.surface.canvas, -Math.round(left), -Math.round(top))
     return copy
   }
 

@@ -1,54 +1,107 @@
-/** A canvas the size of the view: drawn at rest, and moved as it is while the chart moves. */
+/**
+ * A drawing the size of the view: made at rest, and moved as it is while the chart moves. It stands on one of two canvases;
+ * for another view it is made on the one that is hidden, and shown when that has been handed on. They are drawn apart from
+ * the page's own canvases, which would be copied whole in every frame in which anything of the page moves.
+ */
 import { Pixels } from './pixels.ts'
 import type { Box } from './routing.ts'
 import type { Size, View, Viewport } from './viewport.ts'
 
 /** Pixels beyond each edge, for the first moments of a pan. */
 const MARGIN = 64
+/** Frames until what was drawn on a hidden canvas has been handed on for sure. */
+const HANDED_ON = 2
 
-export class Surface {
-  readonly context: CanvasRenderingContext2D
+class Sheet {
+  readonly element = document.createElement('canvas')
+  readonly canvas: OffscreenCanvas
+  readonly context: OffscreenCanvasRenderingContext2D
   /** The view it was drawn for. */
   drawn: View = { x: 0, y: 0, zoom: 1 }
+
+  constructor(holder: HTMLElement, margin: number) {
+    Object.assign(this.element.style, {
+      position: 'absolute',
+      left: `${-margin}px`,
+      top: `${-margin}px`,
+      willChange: 'transform',
+      transformOrigin: `${margin}px ${margin}px`,
+      visibility: 'hidden',
+    })
+    holder.append(this.element)
+    this.canvas = this.element.transferControlToOffscreen()
+    this.context = this.canvas.getContext('2d')!
+  }
+
+  size(width: number, height: number, ratio: number): void {
+    if (this.canvas.width === width && this.canvas.height === height) return
+    this.canvas.width = width
+    this.canvas.height = height
+    this.element.style.width = `${width / ratio}px`
+    this.element.style.height = `${height / ratio}px`
+  }
+
+  /** Moves with the view what was drawn before. */
+  follow({ x, y, zoom }: View): void {
+    const scale = zoom / this.drawn.zoom
+    const isThere = scale === 1 && x === this.drawn.x && y === this.drawn.y
+    this.element.style.transform = isThere
+      ? ''
+      : `translate(${x - this.drawn.x * scale}px, ${y - this.drawn.y * scale}px) scale(${scale})`
+  }
+}
+
+export class Surface {
   /** Device pixels of a pixel. */
   ratio = 1
   pixels = new Pixels(1, 1)
   private image: ImageData | undefined
   private size: Size = { width: 0, height: 0 }
+  private readonly sheets: readonly [Sheet, Sheet]
+  /** What is drawn on, and what is seen: the same but for the moment until another view is handed on. */
+  private sheet: Sheet
+  private seen: Sheet
+  private waiting = 0
 
+  /** `holder`: an element of its own, which stands where the view does. */
   constructor(
-    private readonly canvas: HTMLCanvasElement,
+    private readonly holder: HTMLElement,
     private readonly margin = MARGIN,
   ) {
-    this.context = canvas.getContext('2d')!
-    Object.assign(canvas.style, {
-      position: 'absolute',
-      left: `${-margin}px`,
-      top: `${-margin}px`,
-      pointerEvents: 'none',
-      willChange: 'transform',
-      transformOrigin: `${margin}px ${margin}px`,
-    })
+    Object.assign(holder.style, { position: 'absolute', inset: '0', pointerEvents: 'none' })
+    this.sheets = [new Sheet(holder, margin), new Sheet(holder, margin)]
+    this.sheet = this.sheets[0]
+    this.seen = this.sheets[0]
+    this.seen.element.style.visibility = 'visible'
+  }
+
+  /** Takes its canvases off the page. */
+  end(): void {
+    cancelAnimationFrame(this.waiting)
+    this.holder.replaceChildren()
+  }
+
+  /** The view it was drawn for. */
+  get drawn(): View {
+    return this.sheet.drawn
   }
 
   /** Empties it for the present view. */
   begin(view: Viewport): Pixels {
-    const { canvas, margin } = this
+    const { margin } = this
     this.ratio = Math.min(2, window.devicePixelRatio || 1)
     const width = Math.max(1, Math.round((view.width + 2 * margin) * this.ratio)),
       height = Math.max(1, Math.round((view.height + 2 * margin) * this.ratio))
-    if (canvas.width !== width || canvas.height !== height || !this.image) {
-      canvas.width = width
-      canvas.height = height
-      canvas.style.width = `${width / this.ratio}px`
-      canvas.style.height = `${height / this.ratio}px`
+    if (this.pixels.width !== width || this.pixels.height !== height || !this.image) {
       this.pixels = new Pixels(width, height)
       this.image = new ImageData(this.pixels.bytes, width, height)
     } else this.pixels.clear()
+    if (!this.isFor(view)) this.sheet = this.sheets.find((sheet) => sheet !== this.seen)!
     const { x, y, zoom } = view
-    this.drawn = { x, y, zoom }
+    this.sheet.drawn = { x, y, zoom }
+    this.sheet.size(width, height, this.ratio)
+    this.sheet.follow(view)
     this.size = { width: view.width, height: view.height }
-    canvas.style.transform = ''
     return this.pixels
   }
 
@@ -63,27 +116,47 @@ export class Surface {
   /** Shows what was drawn; of a box alone where one is given, in device pixels. */
   show(box?: Box): void {
     if (!this.image) return
-    if (!box) this.context.putImageData(this.image, 0, 0)
-    else {
+    const { context } = this.sheet
+    if (box) {
       const left = Math.floor(box.left),
         top = Math.floor(box.top)
-      this.context.putImageData(
-        this.image,
-        0,
-        0,
-        left,
-        top,
-        Math.ceil(box.right) - left,
-        Math.ceil(box.bottom) - top,
-      )
+      const width = Math.ceil(box.right) - left,
+        height = Math.ceil(box.bottom) - top
+      context.putImageData(this.image, 0, 0, left, top, width, height)
+      return
     }
+    context.putImageData(this.image, 0, 0)
+    if (this.sheet !== this.seen) this.turnTo(this.sheet)
+  }
+
+  /** Another canvas is seen from now on, once what is on it has been handed on. */
+  private turnTo(sheet: Sheet): void {
+    let left = HANDED_ON
+    const wait = (): void => {
+      left -= 1
+      if (left >= 0) {
+        this.waiting = requestAnimationFrame(wait)
+        return
+      }
+      for (const { element } of this.sheets)
+        element.style.visibility = element === sheet.element ? 'visible' : 'hidden'
+      this.seen = sheet
+    }
+    cancelAnimationFrame(this.waiting)
+    wait()
   }
 
   /** For text over what is shown: pixels of the frame. */
-  onFrame(): CanvasRenderingContext2D {
-    const { ratio, margin } = this
-    this.context.setTransform(ratio, 0, 0, ratio, margin * ratio, margin * ratio)
-    return this.context
+  onFrame(): OffscreenCanvasRenderingContext2D {
+    const { ratio, margin } = this,
+      { context } = this.sheet
+    context.setTransform(ratio, 0, 0, ratio, margin * ratio, margin * ratio)
+    return context
+  }
+
+  /** What is shown, to take pictures from. */
+  get canvas(): OffscreenCanvas {
+    return this.sheet.canvas
   }
 
   /** A place of the chart in device pixels. */
@@ -95,8 +168,7 @@ export class Surface {
   }
 
   /** Moves with the view what was drawn before. */
-  follow({ x, y, zoom }: View): void {
-    const scale = zoom / this.drawn.zoom
-    this.canvas.style.transform = `translate(${x - this.drawn.x * scale}px, ${y - this.drawn.y * scale}px) scale(${scale})`
+  follow(view: View): void {
+    for (const sheet of this.sheets) sheet.follow(view)
   }
 }
