@@ -39,7 +39,10 @@ export type EditResult =
   | { readonly ok: true; readonly patch: Patch; readonly change: Change }
   | { readonly ok: false; readonly faults: readonly Fault[] }
 
-/** The one write path: make the change, check the result, hand back both. Nothing is applied when there is a fault. */
+/**
+ * The one write path: make the change to a patch without faults, check what it touched, hand back both. Nothing is applied
+ * when there is a fault.
+ */
 export const edit = (
   patch: Patch,
   name: string,
@@ -47,7 +50,8 @@ export const edit = (
   options: { gesture?: string; catalogue?: Catalogue } = {},
 ): EditResult => {
   const [next, steps, inverse] = produceWithPatches(patch, recipe)
-  const faults = [...meaningFaults(next, options.catalogue ?? CATALOGUE).faults, ...ownerFaults(patch, next)]
+  const { faults: found } = meaningFaults(next, options.catalogue ?? CATALOGUE, patch)
+  const faults = [...found, ...ownerFaults(patch, next)]
   if (faults.length > 0) return { ok: false, faults }
   return {
     ok: true,

@@ -2,7 +2,7 @@ import { CATALOGUE, type Catalogue, type CatalogueEntry } from '../catalogue.ts'
 import { paramAt } from '../describe/params.ts'
 import { isSignalParam } from '../describe/slots.ts'
 import { formulaFaults } from './formulas.ts'
-import { groupPorts, patchIndex } from './index.ts'
+import { groupPorts, patchIndex, type PatchIndex } from './index.ts'
 import { migrate } from './migrate.ts'
 import { ownerWarnings, playingFaults } from './playing.ts'
 import { nestingFault, shapeFaults, sizeFaults } from './schema.ts'
@@ -73,14 +73,27 @@ const isKnown = (catalogue: Catalogue, type: string): boolean =>
   type === 'portout' ||
   (catalogue.get(type)?.description.internal !== true && catalogue.has(type))
 
-/** Faults and warnings that need the catalogue. The shape must already be right. */
+/** Is every module of a patch still there, with the ports it had? */
+const hasItsPorts = (before: PatchIndex, after: PatchIndex): boolean =>
+  before.modules.every(({ module }) => {
+    const now = after.module.get(module.id)
+    return now === module || (now?.type === module.type && module.type !== 'group')
+  })
+
+/**
+ * Faults and warnings that need the catalogue. The shape must already be right.
+ * `valid`: a patch without faults that this one was made from; what is the same object in both is not looked at again.
+ */
 export const meaningFaults = (
   patch: Patch,
   catalogue: Catalogue = CATALOGUE,
+  valid?: Patch,
 ): { faults: Fault[]; warnings: Fault[] } => {
   const faults: Fault[] = [],
     warnings: Fault[] = []
-  const { modules, cables, module: byId } = patchIndex(patch)
+  const after = patchIndex(patch),
+    before = valid && patchIndex(valid)
+  const { modules, cables, module: byId } = after
   const tooMany = sizeFaults(modules.length, cables.length)
   if (tooMany.length > 0) return { faults: tooMany, warnings }
   const seen = new Map<string, string>()
@@ -88,6 +101,7 @@ export const meaningFaults = (
     const first = seen.get(module.id)
     if (first) faults.push({ place: `${place}.id`, message: `"${module.id}" is already the id of ${first}` })
     else seen.set(module.id, place)
+    if (before?.module.get(module.id) === module) continue
     const entry = catalogue.get(module.type)
     if (!isKnown(catalogue, module.type))
       warnings.push({
@@ -97,8 +111,13 @@ export const meaningFaults = (
     else if (entry) append(faults, moduleFaults(entry, module, place))
   }
   const index = { modules: byId, catalogue }
-  const cableIds = new Set<string>()
+  const cableIds = new Set<string>(),
+    kept = before && hasItsPorts(before, after) ? before.cable : undefined
   for (const { cable, place } of cables) {
+    if (cable.id !== undefined && kept?.get(cable.id) === cable && !cableIds.has(cable.id)) {
+      cableIds.add(cable.id)
+      continue
+    }
     const from = outputFault(index, cable.from),
       to = inputFault(index, cable.to)
     if (from) faults.push({ place: `${place}.from`, message: from })

@@ -1,10 +1,10 @@
 /** Cables as elements: what the pointer meets of each, and those that are drawn over the others. */
-import { memo, useCallback } from 'react'
+import { memo } from 'react'
 import { useApp, useWorkspace } from '../app/context.ts'
 import { kindColour } from '../ui/icons.tsx'
 import { CableEnds } from './cable-ends.tsx'
 import { type DrawnCable, LINE_WIDTH } from './chart/cable-layer.ts'
-import { useScene, useSceneState } from './scene-context.ts'
+import { useSceneState } from './scene-context.ts'
 
 interface CableProps {
   readonly drawn: DrawnCable
@@ -60,25 +60,5 @@ export const CableLines = () => {
       ))}
       {own && <CableEnds cable={own.cable} route={own.route} />}
     </svg>
-  )
-}
-
-/** Lines of what is held, over everything: below the cards they would make a layer of each. */
-export const HeldLines = () => {
-  const scene = useScene()
-  const held = useCallback(
-    (layer: SVGSVGElement | null) => {
-      scene.holdOn(layer)
-    },
-    [scene],
-  )
-  return (
-    <svg
-      ref={held}
-      className="cables held-lines absolute left-0 top-0 overflow-visible"
-      width="1"
-      height="1"
-      aria-hidden="true"
-    />
   )
 }

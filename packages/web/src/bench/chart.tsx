@@ -19,7 +19,7 @@ import {
 } from 'react'
 import { useApp, useDocument } from '../app/context.ts'
 import { AmountTags } from './amount-tags.tsx'
-import { CableLines, HeldLines } from './cable-lines.tsx'
+import { CableLines } from './cable-lines.tsx'
 import { Cards } from './cards.tsx'
 import { LEAST_ZOOM } from './chart/fit.ts'
 import { CARD_WIDTH } from './chart/geometry.ts'
@@ -110,15 +110,29 @@ interface Elements {
   readonly frame: RefObject<HTMLDivElement | null>
   readonly cables: RefObject<HTMLDivElement | null>
   readonly pictures: RefObject<HTMLDivElement | null>
+  readonly held: RefObject<HTMLDivElement | null>
+  readonly layer: RefObject<HTMLDivElement | null>
   readonly line: RefObject<SVGPathElement | null>
 }
 
 /** Scene and pointer are given the elements they work on. */
-const useAttached = ({ scene, pointing }: OnChart, { frame, cables, pictures, line }: Elements): void => {
+const useAttached = (
+  { scene, pointing }: OnChart,
+  { frame, cables, pictures, held, layer, line }: Elements,
+): void => {
   const flow = useStoreApi()
   useEffect(() => {
     const stops = [
-      scene.attach({ frame: frame.current!, cables: cables.current!, pictures: pictures.current! }, flow),
+      scene.attach(
+        {
+          frame: frame.current!,
+          cables: cables.current!,
+          pictures: pictures.current!,
+          held: held.current!,
+          layer,
+        },
+        flow,
+      ),
       pointing.attach({
         frame: frame.current!,
         line: line.current!,
@@ -128,7 +142,7 @@ const useAttached = ({ scene, pointing }: OnChart, { frame, cables, pictures, li
     return () => {
       for (const stop of stops) stop()
     }
-  }, [scene, pointing, flow, frame, cables, pictures, line])
+  }, [scene, pointing, flow, frame, cables, pictures, held, layer, line])
 }
 
 const IsEmpty = () => (useDocument((state) => state.patch.modules.length === 0) ? <EmptyChart /> : null)
@@ -155,17 +169,21 @@ const watching = (scene: Scene, pointer: RefObject<Pointer>) => ({
 })
 
 /** What lies on the chart, from below to above. */
-const Layers = ({ cables, pictures, line }: Omit<Elements, 'frame'>) => (
+const Layers = ({ cables, pictures, held, layer, line }: Omit<Elements, 'frame'>) => (
   <>
     <Crosses />
     <div ref={cables} className="z-[1]" aria-hidden="true" />
     <ViewportPortal>
-      <CableLines />
-      <Cards />
-      <AmountTags />
-      <HeldLines />
+      <div ref={layer} className="chart-layer">
+        <div>
+          <CableLines />
+          <Cards />
+          <AmountTags />
+        </div>
+      </div>
     </ViewportPortal>
     <div ref={pictures} className="z-[5]" aria-hidden="true" />
+    <div ref={held} className="z-[5]" aria-hidden="true" />
     <svg className="in-hand" aria-hidden="true">
       <path ref={line} />
     </svg>
@@ -180,13 +198,15 @@ const BareChart = () => {
   const frame = useRef<HTMLDivElement>(null),
     cables = useRef<HTMLDivElement>(null),
     pictures = useRef<HTMLDivElement>(null),
+    held = useRef<HTMLDivElement>(null),
+    layer = useRef<HTMLDivElement>(null),
     line = useRef<SVGPathElement>(null)
   const [onChart] = useState((): OnChart => {
     const scene = new Scene(app)
     return { scene, pointing: new Pointing(app, scene) }
   })
   const { scene } = onChart
-  useAttached(onChart, { frame, cables, pictures, line })
+  useAttached(onChart, { frame, cables, pictures, held, layer, line })
   const pointer = useChart(frame, scene)
   useBoxing(scene)
   const clickPane = ({ target }: MouseEvent): void => {
@@ -212,7 +232,7 @@ const BareChart = () => {
           {...watching(scene, pointer)}
         >
           <ReactFlow nodes={NOTHING} edges={NOTHING} {...MANNERS} onPaneClick={clickPane}>
-            <Layers cables={cables} pictures={pictures} line={line} />
+            <Layers cables={cables} pictures={pictures} held={held} layer={layer} line={line} />
           </ReactFlow>
           <IsEmpty />
           <ChartTip frame={frame} />

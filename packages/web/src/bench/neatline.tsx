@@ -88,7 +88,11 @@ export const Crosses = () => {
       element.style.backgroundImage = crossImage(size)
     }
     const scale = zoom / drawn.current,
-      rest = (at: number): number => (((at % size) + size) % size) - 1.5 * size
+      rest = (at: number): number => {
+        const place = (((at % size) + size) % size) - 1.5 * size
+        // On whole pixels a layer is put on the page as it is.
+        return scale === 1 ? Math.round(place) : place
+      }
     element.style.transform = `translate(${rest(x)}px, ${rest(y)}px) scale(${scale})`
   })
   useView(draw.current)

@@ -2,7 +2,7 @@
 import type { SignalKind } from '@ypsilon/core'
 import type { Ink } from '../frames.ts'
 import type { PlacedCable, PlacedCard } from './places.ts'
-import type { Route } from './routing.ts'
+import type { Box, Route } from './routing.ts'
 import { mixed, type Pixels, type Rgb, rgbOf } from './pixels.ts'
 import { markPixels, markWidth } from './port-marks.ts'
 import { Surface } from './surface.ts'
@@ -47,6 +47,15 @@ export interface Drawn {
   readonly lifted: ReadonlySet<string>
 }
 
+/** Holds nothing: any box and this are that box. */
+const NOWHERE: Box = { left: Infinity, top: Infinity, right: -Infinity, bottom: -Infinity }
+const around = (a: Box, b: Box): Box => ({
+  left: Math.min(a.left, b.left),
+  top: Math.min(a.top, b.top),
+  right: Math.max(a.right, b.right),
+  bottom: Math.max(a.bottom, b.bottom),
+})
+
 /** The corners of a way, in chart pixels. */
 const pointsOf = ({ path }: Route): Float64Array => Float64Array.from(path.slice(1).split(/[L ]/), Number)
 
@@ -56,17 +65,27 @@ export class CableLayer {
   private drawn: Drawn | undefined
   private levels = new Map<string, number>()
   private drawnAt = 0
+  /** Where something stands by now, in device pixels. */
+  private box: Box = NOWHERE
 
+  /** `isFleeting`: few cables, drawn anew in every frame in which they are seen. */
   constructor(
     holder: HTMLElement,
     private readonly view: Viewport,
     private readonly ink: Ink,
+    private readonly isFleeting = false,
   ) {
-    this.surface = new Surface(holder)
+    this.surface = new Surface(holder, undefined, isFleeting)
+    this.surface.isHidden = isFleeting
+  }
+
+  hide(): void {
+    this.surface.isHidden = true
   }
 
   set(drawn: Drawn, now: number): void {
     this.drawn = drawn
+    if (this.isFleeting) this.surface.isHidden = false
     this.draw(now)
   }
 
@@ -107,13 +126,29 @@ export class CableLayer {
     const { drawn, surface } = this
     if (!drawn) return
     this.drawnAt = now
-    const pixels = surface.begin(this.view)
+    const old = this.isFleeting ? this.box : undefined
+    const pixels = surface.begin(this.view, old)
     for (const cable of drawn.cables)
       if (!drawn.lifted.has(cable.id)) this.line(pixels, cable, drawn.isLit(cable))
     this.dots(pixels, drawn)
     this.marks(pixels, drawn)
-    surface.show()
+    this.box = this.boxOf(drawn)
+    surface.show(old && around(old, this.box))
     this.counts(drawn)
+  }
+
+  /** What is drawn stands in it, lines and marks in their whole width. */
+  private boxOf({ cables, cards }: Drawn): Box {
+    const { surface } = this
+    const beyond = (LINE_WIDTH.pitch + markWidth(1)) * Math.max(1, this.view.zoom) * surface.ratio
+    const boxes = [...cables.map(({ route }) => route.box), ...cards.map(({ box }) => box)]
+    const box = boxes.reduce(around, NOWHERE)
+    return {
+      left: Math.max(0, Math.floor(surface.x(box.left) - beyond)),
+      top: Math.max(0, Math.floor(surface.y(box.top) - beyond)),
+      right: Math.min(surface.pixels.width, Math.ceil(surface.x(box.right) + beyond)),
+      bottom: Math.min(surface.pixels.height, Math.ceil(surface.y(box.bottom) + beyond)),
+    }
   }
 
   /** Kind shows in the line first: solid and broad, solid and thin, two parallel lines, dashes. */
@@ -157,13 +192,13 @@ export class CableLayer {
   }
 
   /** Where cables of one output part. */
-  private dots(pixels: Pixels, { cables, isLit }: Drawn): void {
+  private dots(pixels: Pixels, { cables, lifted, isLit }: Drawn): void {
     const { surface } = this
     const r = Math.max(3 * this.view.zoom, 2.4) * surface.ratio,
       done = new Set<string>()
     for (const cable of cables) {
       const { branch } = cable.route
-      if (!branch || done.has(cable.source)) continue
+      if (!branch || done.has(cable.source) || lifted.has(cable.id)) continue
       done.add(cable.source)
       const x = surface.x(branch.x),
         y = surface.y(branch.y)

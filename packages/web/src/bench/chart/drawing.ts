@@ -14,6 +14,10 @@ export interface SceneElements {
   readonly frame: HTMLElement
   readonly cables: HTMLElement
   readonly pictures: HTMLElement
+  /** Over the others, for what is held. */
+  readonly held: HTMLElement
+  /** Stands in what the canvas library moves, and holds one element with all cards: see `sharpen`. It comes later. */
+  readonly layer: { readonly current: HTMLElement | null }
 }
 
 /** What is to be seen by now. */
@@ -24,6 +28,7 @@ export interface Shown extends PictureItems {
   readonly lifted: ReadonlySet<string>
 }
 
+const NOTHING: ReadonlySet<string> = new Set()
 const NO_COUNTS: ReadonlyMap<string, string> = new Map()
 /** Voice counts are worked out when edits have rested for so long. */
 const COUNT_MS = 250
@@ -79,10 +84,11 @@ export class Drawing {
     this.cablesAreOld = true
   })
   private readonly cableLayer: CableLayer
+  private readonly heldLayer: CableLayer
   private readonly pictureLayer: PictureLayer
   private cablesAreOld = true
   private picturesAreOld = true
-  private redrawn = 1
+  private sharpFor = 1
   /** While something is dragged, cables do not brighten: the frames are for what is dragged. */
   isFrozen = false
 
@@ -94,6 +100,7 @@ export class Drawing {
     private readonly shown: () => Shown,
   ) {
     this.cableLayer = new CableLayer(elements.cables, view, frames)
+    this.heldLayer = new CableLayer(elements.held, view, frames, true)
     this.pictureLayer = new PictureLayer(elements.pictures, view, frames)
     this.pictures = new Pictures(parts)
   }
@@ -102,6 +109,7 @@ export class Drawing {
     this.pictures.stop()
     this.counts.stop()
     this.cableLayer.end()
+    this.heldLayer.end()
     this.pictureLayer.end()
   }
 
@@ -113,6 +121,25 @@ export class Drawing {
     this.picturesAreOld = true
   }
 
+  /** Cables and ports of what is held. */
+  hold(
+    held: { readonly cables: readonly DrawnCable[]; readonly cards: readonly PlacedCard[] },
+    distance: Distance,
+  ): void {
+    const drawn = {
+      cables: held.cables,
+      cards: distance === 'near' ? [] : held.cards,
+      hasAllPorts: distance !== 'far',
+      counts: NO_COUNTS,
+      lifted: NOTHING,
+      isLit: () => true,
+    }
+    this.heldLayer.set(drawn, performance.now())
+  }
+  letGo(): void {
+    this.heldLayer.hide()
+  }
+
   /** What stands over a card by now, for as long as it is held. */
   copy(box: Box): HTMLCanvasElement {
     return this.pictureLayer.copy(box)
@@ -121,6 +148,7 @@ export class Drawing {
   /** The view moves: what is drawn moves with it. */
   follow(): void {
     this.cableLayer.follow()
+    this.heldLayer.follow()
     this.pictureLayer.follow()
   }
 
@@ -172,17 +200,14 @@ export class Drawing {
     this.picturesAreOld = true
   }
 
-  /** After a zoom the layer of the cards is drawn at its new scale. */
+  /** After a zoom the layer of the cards is drawn at its new scale: one of its pixels is one of the screen again. */
   sharpen(): void {
-    const { frame } = this.elements
-    if (this.redrawn === this.view.zoom) return
-    this.redrawn = this.view.zoom
-    frame.dataset['anew'] = 'true'
-    requestAnimationFrame(() =>
-      requestAnimationFrame(() => {
-        frame.dataset['anew'] = 'false'
-      }),
-    )
+    const { zoom } = this.view,
+      layer = this.elements.layer.current
+    if (!layer || this.sharpFor === zoom) return
+    this.sharpFor = zoom
+    layer.style.transform = `scale(${1 / zoom})`
+    ;(layer.firstElementChild as HTMLElement).style.transform = `scale(${zoom})`
   }
 
   /** Text in rows, lines and tags for the present zoom. */

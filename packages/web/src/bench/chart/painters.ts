@@ -15,6 +15,7 @@ import { clearFrame, type Painter } from './picture-layer.ts'
 import { type Pixels, rgbOf } from './pixels.ts'
 import { drawDatum, drawLine, drawPicture, type Frame } from './profile.ts'
 import { SignalPoints } from './signal-points.ts'
+import type { TextContext } from './surface.ts'
 
 /** Values that differ by less than this share of themselves draw the same. */
 const STILL = 1e-3
@@ -38,7 +39,7 @@ export class TracePainter implements Painter {
     return true
   }
 
-  write(context: OffscreenCanvasRenderingContext2D, left: number, top: number, ink: Ink): void {
+  write(context: TextContext, left: number, top: number, ink: Ink): void {
     const picture = this.kind === 'pitch' ? ink.picture(this.key) : undefined
     if (!picture) return
     context.font = NOTE_FONT

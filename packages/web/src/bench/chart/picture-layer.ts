@@ -3,7 +3,7 @@ import type { Ink } from '../frames.ts'
 import type { Pixels } from './pixels.ts'
 import type { Frame } from './profile.ts'
 import type { Box } from './routing.ts'
-import { Surface } from './surface.ts'
+import { Surface, type TextContext } from './surface.ts'
 import { touches, type Viewport } from './viewport.ts'
 
 /** What draws one picture, for as long as it is seen. */
@@ -11,7 +11,7 @@ export interface Painter {
   /** Draws it in its frame, which is empty; false when nothing has changed since, and what stands there may stay. */
   draw(pixels: Pixels, frame: Frame, ink: Ink, isFresh: boolean): boolean
   /** Text over it, in pixels of the screen. */
-  write?(context: OffscreenCanvasRenderingContext2D, left: number, top: number, ink: Ink): void
+  write?(context: TextContext, left: number, top: number, ink: Ink): void
 }
 
 export interface PictureItem {

@@ -125,6 +125,15 @@ const cablesBetween = (
 const isSameMap = <T>(a: ReadonlyMap<string, T>, b: ReadonlyMap<string, T>): boolean =>
   a.size === b.size && [...a].every(([key, value]) => b.get(key) === value)
 
+/** Does every card stand where it did, with its ports? */
+const isGroundKept = (a: Places['cards'], b: Places['cards']): boolean =>
+  a === b ||
+  (a.size === b.size &&
+    [...a].every(([id, card]) => {
+      const other = b.get(id)
+      return other !== undefined && isSameGround(card, other)
+    }))
+
 /** Where everything of a patch stands. */
 export const placesOf = (patch: Patch, open: ReadonlySet<string>, before?: Places): Places => {
   const cards = new Map(
@@ -134,7 +143,8 @@ export const placesOf = (patch: Patch, open: ReadonlySet<string>, before?: Place
     ]),
   )
   const kept = before && isSameMap(before.cards, cards) ? before.cards : cards
-  if (before?.patch.cables === patch.cables && kept === before.cards) return { ...before, patch }
+  if (before?.patch.cables === patch.cables && isGroundKept(before.cards, kept))
+    return { patch, cards: kept, cables: before.cables }
   const cables = cablesBetween(patch, kept, before?.cables)
   return { patch, cards: kept, cables: before && isSameMap(before.cables, cables) ? before.cables : cables }
 }

@@ -27,13 +27,3 @@ export const markPixels = (kind: SignalKind, width: number, fill: Rgb, rim: Rgb)
   pixels.shape(size / 2, size / 2, size / 2, (x, y) => distance(x, y, r), fill, rim, RIM)
   return pixels
 }
-
-/** The same as the path of an outline around a place. */
-export const markOutline = (kind: SignalKind, x: number, y: number, r: number): string => {
-  const at = (across: number, down: number): string => `${x + across * r} ${y + down * r}`
-  if (kind === 'audio')
-    return `M${at(0.9, 0)}A${0.9 * r} ${0.9 * r} 0 1 1 ${at(-0.9, 0)}A${0.9 * r} ${0.9 * r} 0 1 1 ${at(0.9, 0)}z`
-  if (kind === 'gate') return `M${at(-0.85, -0.85)}L${at(0.85, -0.85)}L${at(0.85, 0.85)}L${at(-0.85, 0.85)}z`
-  if (kind === 'pitch') return `M${at(-0.85, -0.95)}L${at(1, 0)}L${at(-0.85, 0.95)}z`
-  return `M${at(0, -1.1)}L${at(1.1, 0)}L${at(0, 1.1)}L${at(-1.1, 0)}z`
-}

@@ -52,7 +52,6 @@ export class Scene {
   private held: { readonly places: Places; readonly shown: Held } | undefined
   /** Where cards are held that are not shown there yet. */
   private moving: ReadonlyMap<string, Point> | undefined
-  private heldLayer: SVGSVGElement | null = null
   private router = new Router()
   private routes: ReadonlyMap<string, Route> = new Map()
   /** Its `focused` is the card the keyboard's focus is in. */
@@ -191,16 +190,14 @@ export class Scene {
     if (!this.held) this.drawing?.cablesChanged()
     const shown =
       this.held?.shown ??
-      new Held(this.heldLayer, this.elements, this.parts.frames, new Set(moved.keys()), this.places, (box) =>
-        this.drawing?.copy(box),
-      )
+      new Held(this.elements, new Set(moved.keys()), this.places, (box) => this.drawing?.copy(box))
     const routed = shown.routed.map((cable) => placeCable(patch, cable.cable, held) ?? cable)
     this.held = { places: { patch, cards: held, cables }, shown }
     this.routes = this.router.adjust(
       routed,
       [...held.values()].map(({ box }) => box),
     )
-    shown.draw(this.routes, held, this.store.getState().distance, this.view.zoom)
+    this.drawing?.hold(shown.put(this.routes, held), this.store.getState().distance)
     // Pictures are others only where what is held comes to lie over them.
     if (shown.covers((box) => this.cardsIn(box), held)) this.drawing?.picturesChanged()
   }
@@ -218,13 +215,9 @@ export class Scene {
     this.moving = undefined
     if (!this.held) return
     this.held.shown.end()
+    this.drawing?.letGo()
     this.held = undefined
     this.drawing?.cablesChanged()
-  }
-
-  /** Where what is held draws its lines. */
-  holdOn(layer: SVGSVGElement | null): void {
-    this.heldLayer = layer
   }
 
   private moved(): void {

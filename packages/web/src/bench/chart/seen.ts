@@ -45,7 +45,12 @@ export class Seen {
   /** Cards to be on the page, in the order of the patch; the same list while nothing has changed. */
   list(cards: Places['cards'], look: Look): readonly SeenCard[] {
     const near = this.around(cards, look)
-    return this.take(cards, (id) => near.has(id), look, () => true)
+    return this.take(
+      cards,
+      (id) => near.has(id),
+      look,
+      () => true,
+    )
   }
 
   /** The same, while the chart moves: a few cards come, go and are set anew at a time, those in view first. */
@@ -58,8 +63,14 @@ export class Seen {
       const first = all.filter((id) => inView.has(id))
       return new Set([...first, ...all.filter((id) => !inView.has(id))].slice(0, most))
     }
-    const coming = some([...near].filter((id) => !before.has(id) && cards.has(id)), COME)
-    const going = some([...before.keys()].filter((id) => !near.has(id)), GO)
+    const coming = some(
+      [...near].filter((id) => !before.has(id) && cards.has(id)),
+      COME,
+    )
+    const going = some(
+      [...before.keys()].filter((id) => !near.has(id)),
+      GO,
+    )
     const anew = some(
       this.cards.filter((seen) => !seen.hasRows && seen.scale !== look.scale).map(({ card }) => card.id),
       ANEW,

@@ -12,14 +12,17 @@ const MARGIN = 64
 /** Frames until what was drawn on a hidden canvas has been handed on for sure. */
 const HANDED_ON = 2
 
+export type TextContext = CanvasRenderingContext2D | OffscreenCanvasRenderingContext2D
+
 class Sheet {
   readonly element = document.createElement('canvas')
-  readonly canvas: OffscreenCanvas
-  readonly context: OffscreenCanvasRenderingContext2D
+  readonly canvas: HTMLCanvasElement | OffscreenCanvas
+  readonly context: TextContext
   /** The view it was drawn for. */
   drawn: View = { x: 0, y: 0, zoom: 1 }
 
-  constructor(holder: HTMLElement, margin: number) {
+  /** `isPages`: a canvas of the page's own. */
+  constructor(holder: HTMLElement, margin: number, isPages: boolean) {
     Object.assign(this.element.style, {
       position: 'absolute',
       left: `${-margin}px`,
@@ -29,7 +32,7 @@ class Sheet {
       visibility: 'hidden',
     })
     holder.append(this.element)
-    this.canvas = this.element.transferControlToOffscreen()
+    this.canvas = isPages ? this.element : this.element.transferControlToOffscreen()
     this.context = this.canvas.getContext('2d')!
   }
 
@@ -57,21 +60,27 @@ export class Surface {
   pixels = new Pixels(1, 1)
   private image: ImageData | undefined
   private size: Size = { width: 0, height: 0 }
-  private readonly sheets: readonly [Sheet, Sheet]
+  private readonly sheets: readonly Sheet[]
   /** What is drawn on, and what is seen: the same but for the moment until another view is handed on. */
   private sheet: Sheet
   private seen: Sheet
   private waiting = 0
 
-  /** `holder`: an element of its own, which stands where the view does. */
+  /**
+   * `holder`: an element of its own, which stands where the view does. `isFleeting`: drawn anew in every frame in which it
+   * is seen, and hidden else: it stands on one canvas of the page's own, and moves with what else the page moves.
+   */
   constructor(
     private readonly holder: HTMLElement,
     private readonly margin = MARGIN,
+    isFleeting = false,
   ) {
     Object.assign(holder.style, { position: 'absolute', inset: '0', pointerEvents: 'none' })
-    this.sheets = [new Sheet(holder, margin), new Sheet(holder, margin)]
-    this.sheet = this.sheets[0]
-    this.seen = this.sheets[0]
+    this.sheets = isFleeting
+      ? [new Sheet(holder, margin, true)]
+      : [new Sheet(holder, margin, false), new Sheet(holder, margin, false)]
+    this.sheet = this.sheets[0]!
+    this.seen = this.sheet
     this.seen.element.style.visibility = 'visible'
   }
 
@@ -86,8 +95,8 @@ export class Surface {
     return this.sheet.drawn
   }
 
-  /** Empties it for the present view. */
-  begin(view: Viewport): Pixels {
+  /** Empties it for the present view: `old` where something stands on it, in device pixels; everything where that is not known. */
+  begin(view: Viewport, old?: Box): Pixels {
     const { margin } = this
     this.ratio = Math.min(2, window.devicePixelRatio || 1)
     const width = Math.max(1, Math.round((view.width + 2 * margin) * this.ratio)),
@@ -95,8 +104,11 @@ export class Surface {
     if (this.pixels.width !== width || this.pixels.height !== height || !this.image) {
       this.pixels = new Pixels(width, height)
       this.image = new ImageData(this.pixels.bytes, width, height)
+    } else if (old) {
+      if (old.left < old.right)
+        this.pixels.clear(old.left, old.top, old.right - old.left, old.bottom - old.top)
     } else this.pixels.clear()
-    if (!this.isFor(view)) this.sheet = this.sheets.find((sheet) => sheet !== this.seen)!
+    if (!this.isFor(view)) this.sheet = this.sheets.find((sheet) => sheet !== this.seen) ?? this.seen
     const { x, y, zoom } = view
     this.sheet.drawn = { x, y, zoom }
     this.sheet.size(width, height, this.ratio)
@@ -118,6 +130,7 @@ export class Surface {
     if (!this.image) return
     const { context } = this.sheet
     if (box) {
+      if (box.left >= box.right || box.top >= box.bottom) return
       const left = Math.floor(box.left),
         top = Math.floor(box.top)
       const width = Math.ceil(box.right) - left,
@@ -147,15 +160,19 @@ export class Surface {
   }
 
   /** For text over what is shown: pixels of the frame. */
-  onFrame(): OffscreenCanvasRenderingContext2D {
+  onFrame(): TextContext {
     const { ratio, margin } = this,
       { context } = this.sheet
     context.setTransform(ratio, 0, 0, ratio, margin * ratio, margin * ratio)
     return context
   }
 
+  set isHidden(isHidden: boolean) {
+    this.holder.style.display = isHidden ? 'none' : ''
+  }
+
   /** What is shown, to take pictures from. */
-  get canvas(): OffscreenCanvas {
+  get canvas(): HTMLCanvasElement | OffscreenCanvas {
     return this.sheet.canvas
   }
 
