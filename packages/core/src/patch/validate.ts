@@ -80,22 +80,18 @@ const hasItsPorts = (before: PatchIndex, after: PatchIndex): boolean =>
     return now === module || (now?.type === module.type && module.type !== 'group')
   })
 
-/**
- * Faults and warnings that need the catalogue. The shape must already be right.
- * `valid`: a patch without faults that this one was made from; what is the same object in both is not looked at again.
- */
-export const meaningFaults = (
-  patch: Patch,
-  catalogue: Catalogue = CATALOGUE,
-  valid?: Patch,
-): { faults: Fault[]; warnings: Fault[] } => {
-  const faults: Fault[] = [],
-    warnings: Fault[] = []
-  const after = patchIndex(patch),
-    before = valid && patchIndex(valid)
-  const { modules, cables, module: byId } = after
-  const tooMany = sizeFaults(modules.length, cables.length)
-  if (tooMany.length > 0) return { faults: tooMany, warnings }
+interface Findings {
+  readonly faults: Fault[]
+  readonly warnings: Fault[]
+}
+
+/** `before`: of a patch without faults; its modules that are still the same are not looked at again. */
+const checkModules = (
+  { modules }: PatchIndex,
+  catalogue: Catalogue,
+  before: PatchIndex | undefined,
+  { faults, warnings }: Findings,
+): void => {
   const seen = new Map<string, string>()
   for (const { module, place } of modules) {
     const first = seen.get(module.id)
@@ -110,27 +106,53 @@ export const meaningFaults = (
       })
     else if (entry) append(faults, moduleFaults(entry, module, place))
   }
-  const index = { modules: byId, catalogue }
-  const cableIds = new Set<string>(),
+}
+
+const checkCables = (
+  after: PatchIndex,
+  catalogue: Catalogue,
+  before: PatchIndex | undefined,
+  faults: Fault[],
+): void => {
+  const index = { modules: after.module, catalogue },
     kept = before && hasItsPorts(before, after) ? before.cable : undefined
-  for (const { cable, place } of cables) {
-    if (cable.id !== undefined && kept?.get(cable.id) === cable && !cableIds.has(cable.id)) {
-      cableIds.add(cable.id)
-      continue
-    }
-    const from = outputFault(index, cable.from),
-      to = inputFault(index, cable.to)
+  const ids = new Set<string>()
+  for (const { cable, place } of after.cables) {
+    const { id } = cable,
+      isKept = id !== undefined && kept?.get(id) === cable
+    const from = isKept ? undefined : outputFault(index, cable.from),
+      to = isKept ? undefined : inputFault(index, cable.to)
     if (from) faults.push({ place: `${place}.from`, message: from })
     if (to) faults.push({ place: `${place}.to`, message: to })
-    if (cable.id !== undefined && cableIds.has(cable.id))
-      faults.push({ place: `${place}.id`, message: `"${cable.id}" is already the id of another cable` })
-    if (cable.id !== undefined) cableIds.add(cable.id)
+    if (id === undefined) continue
+    if (ids.has(id))
+      faults.push({ place: `${place}.id`, message: `"${id}" is already the id of another cable` })
+    ids.add(id)
   }
+}
+
+/**
+ * Faults and warnings that need the catalogue. The shape must already be right.
+ * `valid`: a patch without faults that this one was made from; what is the same object in both is not looked at again.
+ */
+export const meaningFaults = (
+  patch: Patch,
+  catalogue: Catalogue = CATALOGUE,
+  valid?: Patch,
+): { faults: Fault[]; warnings: Fault[] } => {
+  const found: Findings = { faults: [], warnings: [] },
+    { faults, warnings } = found
+  const after = patchIndex(patch),
+    before = valid && patchIndex(valid)
+  const tooMany = sizeFaults(after.modules.length, after.cables.length)
+  if (tooMany.length > 0) return { faults: tooMany, warnings }
+  checkModules(after, catalogue, before, found)
+  checkCables(after, catalogue, before, faults)
   append(faults, tuningFor(patch).faults)
-  append(faults, formulaFaults(patch, index.modules, catalogue))
+  append(faults, formulaFaults(patch, after.module, catalogue))
   append(faults, playingFaults(patch, catalogue))
   append(warnings, ownerWarnings(patch))
-  return { faults, warnings }
+  return found
 }
 
 /** Checks a value that came from anywhere. Migrates older versions. Never half-succeeds. */

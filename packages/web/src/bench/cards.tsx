@@ -3,6 +3,7 @@ import { type KeyboardEvent, memo, type PointerEvent, useCallback } from 'react'
 import { useApp, useWorkspace } from '../app/context.ts'
 import { CardRows } from './card-rows.tsx'
 import { CARD_WIDTH } from './chart/geometry.ts'
+import type { Scene } from './chart/scene.ts'
 import type { SeenCard } from './chart/seen.ts'
 import { labelOfCard, partsWord } from './chart/sounding-parts.ts'
 import { usePointing, useScene, useSceneState } from './scene-context.ts'
@@ -19,14 +20,9 @@ const setOf = (selection: readonly string[]): ReadonlySet<string> => {
   return set
 }
 
-const Shell = memo(({ seen: { card, hasRows, distance, scale } }: { readonly seen: SeenCard }) => {
-  const { workspace, chart } = useApp()
-  const scene = useScene(),
-    pointing = usePointing()
-  const { id, x, y, layout, module, isOpen } = card
-  const isSelected = useWorkspace((state) => setOf(state.selection).has(id)),
-    isLouped = useSceneState((state) => state.loupes.some((loupe) => loupe.id === id))
-  const element = useCallback(
+/** For the `ref` of a card: the scene moves its element while it is held. */
+const useElementOf = (scene: Scene, id: string) =>
+  useCallback(
     (found: HTMLDivElement | null) => {
       if (!found) return undefined
       scene.elements.set(id, found)
@@ -36,6 +32,15 @@ const Shell = memo(({ seen: { card, hasRows, distance, scale } }: { readonly see
     },
     [scene, id],
   )
+
+const Shell = memo(({ seen: { card, hasRows, distance, scale } }: { readonly seen: SeenCard }) => {
+  const { workspace, chart } = useApp()
+  const scene = useScene(),
+    pointing = usePointing()
+  const { id, x, y, layout, module, isOpen } = card
+  const isSelected = useWorkspace((state) => setOf(state.selection).has(id)),
+    isLouped = useSceneState((state) => state.loupes.some((loupe) => loupe.id === id))
+  const element = useElementOf(scene, id)
   return (
     <div
       ref={element}
