@@ -36,6 +36,7 @@ export * from './patch/history.ts'
 export * from './patch/differences.ts'
 export { patchSchema } from './patch/schema.ts'
 export { compile, type CompileOptions, type CompileResult, plainValue } from './compile/compile.ts'
+export { compiled, type Settled, shapesOf } from './compile/compiled.ts'
 export * from './compile/plan.ts'
 export { Engine } from './engine/engine.ts'
 export { Planner, type PlannerOptions, type Step } from './engine/planner.ts'
@@ -65,11 +66,4 @@ export {
 export * from './patch/place.ts'
 export * from './patch/edits.ts'
 export { adviseOn, type Advice } from './advice/advise.ts'
-import { CATALOGUE as ALL } from './catalogue.ts'
-import { flatten } from './compile/flatten.ts'
-import { outputShapes, type Shape } from './compile/shapes.ts'
-import type { Patch as PatchType } from './patch/types.ts'
-
-/** Shape of every output of a patch. */
-export const shapesOf = (patch: PatchType): Map<string, Shape> => outputShapes(flatten(patch, ALL), ALL)
 export { analyze, type SoundReport } from './analysis/analyze.ts'

@@ -184,18 +184,3 @@ const growShapes = (flat: FlatPatch, rules: readonly CatalogueEntry[], shapes: S
     }
   }
 }
-
-/** Shape of every output of a patch, for pictures: `osc.saw` → voices and sides. */
-export const outputShapes = (flat: FlatPatch, catalogue: Catalogue): Map<string, Shape> => {
-  const shapes = inferShapes(flat, catalogue, 48000)
-  return new Map(
-    flat.modules.flatMap((module) =>
-      catalogue
-        .get(module.type)!
-        .description.outputs.map((port): [string, Shape] => [
-          `${module.id}.${port.name}`,
-          outputShape(shapes.get(module.id)!, port),
-        ]),
-    ),
-  )
-}

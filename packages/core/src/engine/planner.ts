@@ -1,5 +1,6 @@
 import { CATALOGUE } from '../catalogue.ts'
-import { compile, type CompileOptions, type Retiring } from '../compile/compile.ts'
+import { compile, type Retiring } from '../compile/compile.ts'
+import { compiled, type Settled } from '../compile/compiled.ts'
 import { type Feed, flatten, type FlatPatch } from '../compile/flatten.ts'
 import { type Settings, settingsOf } from '../compile/reach.ts'
 import { memoryOf } from '../compile/shapes.ts'
@@ -121,13 +122,13 @@ export class Planner {
   /** The settled plan; to be taken over at least 5 ms after the one that fades. */
   settle(): Step {
     if (!this.playing) return { kind: 'nothing' }
-    const result = compile(this.playing, this.compileOptions(this.playing))
+    const result = compiled(this.playing, this.compileOptions(this.playing))
     if (!result.ok) return { kind: 'faults', faults: result.faults }
     this.current = result.plan
     return { kind: 'plan', delta: this.layout.next(result.plan), settles: false, events: [] }
   }
 
-  private compileOptions(patch: Patch): CompileOptions {
+  private compileOptions(patch: Patch): Settled {
     const { assets, settings } = this.options
     return {
       sampleRate: this.sampleRate,

@@ -1,5 +1,7 @@
 /* eslint max-lines: ["error", 500] -- one end of one line: what is played, what comes back, what happens when it breaks */
 import {
+  compiled,
+  type CompileResult,
   type ControllerState,
   type Delta,
   type EngineEvent,
@@ -154,6 +156,11 @@ export class EngineClient {
 
   private tellSound(): void {
     this.onSound(this.isRunning ? 'running' : 'held')
+  }
+
+  /** The settled plan of a patch as it would play here: the same that plays. */
+  compiled(patch: Patch): CompileResult {
+    return compiled(patch, { sampleRate: this.sampleRate, assets: this.parts.soundsFor(patch) })
   }
 
   /** Lets the engine play everything as it stands, unless the patch is held back. */

@@ -1,4 +1,4 @@
-import { adviseOn, type Advice, compile, type Patch } from '@ypsilon/core'
+import { adviseOn, type Advice, type Patch } from '@ypsilon/core'
 import { useMemo } from 'react'
 import { useApp, useDocument } from '../app/context.ts'
 import { Empty, Section } from '../ui/panel.tsx'
@@ -101,10 +101,11 @@ const Steps = () => {
 
 /** The patch itself: notes, checks, history. */
 export const PatchInspector = ({ patch }: { readonly patch: Patch }) => {
+  const { engine } = useApp()
   const advice = useMemo(() => {
-    const result = compile(patch)
+    const result = engine.compiled(patch)
     return result.ok ? adviseOn(patch, result.plan) : undefined
-  }, [patch])
+  }, [engine, patch])
   return (
     <>
       <header className="flex h-9 items-center border-b border-rule px-3">

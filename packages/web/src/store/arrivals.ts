@@ -1,6 +1,6 @@
 /** A patch on its way to the bench: can it be played, and what is said while it is looked at. */
 import {
-  compile,
+  type CompileResult,
   everyModule,
   type Fault,
   faultText,
@@ -27,7 +27,7 @@ export type Arrival = 'shown' | 'refused' | 'late'
 export interface ArrivalParts {
   readonly store: () => DocumentStore
   readonly notifier: Notifier
-  readonly sampleRate: () => number
+  readonly compiled: (patch: Patch) => CompileResult
   /** Resolves when what was set before is on the screen. */
   readonly shown: () => Promise<void>
 }
@@ -71,7 +71,7 @@ export class Arrivals {
     try {
       if (count > LARGE && (await isLate(`${count} modules`))) return 'late'
       const ready = placed(withCableIds(patch))
-      const result = compile(ready, { sampleRate: this.parts.sampleRate() })
+      const result = this.parts.compiled(ready)
       if (!result.ok) {
         this.refuse(name, result.faults)
         return 'refused'

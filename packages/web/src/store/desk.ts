@@ -6,6 +6,7 @@ import {
   type History,
   oneLine,
   parsePatch,
+  type CompileResult,
   type Patch,
   placed,
   type Result,
@@ -20,7 +21,7 @@ import { Keeping, type KeepingParts } from './keeping.ts'
 import type { OnBench } from './opening.ts'
 
 export interface DeskParts extends Omit<KeepingParts, 'onCopy'> {
-  readonly engine: { readonly sampleRate: number; openPatch(patch: Patch): void }
+  readonly engine: { compiled(patch: Patch): CompileResult; openPatch(patch: Patch): void }
   readonly demos: readonly Patch[]
   /** Resolves when what was set before is on the screen. */
   readonly shown: () => Promise<void>
@@ -56,7 +57,7 @@ export class Desk {
       ...parts,
       onCopy: ({ patch, history }) => void this.importPatch(patch, history),
     })
-    this.arrivals = new Arrivals({ ...parts, sampleRate: () => parts.engine.sampleRate })
+    this.arrivals = new Arrivals({ ...parts, compiled: (patch) => parts.engine.compiled(patch) })
   }
 
   /** Brings back what was on this tab's bench, or what was worked on last, or the first demo. */

@@ -1,5 +1,5 @@
 /** What the scene has on its canvases: drawn once a frame at most, whatever has changed until then. */
-import { type Patch, shapesOf, splitTarget } from '@ypsilon/core'
+import { type CompileResult, type Patch, shapesOf, splitTarget } from '@ypsilon/core'
 import type { Frames } from '../frames.ts'
 import { CableLayer, type DrawnCable, LEAST_WIDTH } from './cable-layer.ts'
 import { type Distance, textScaleAt } from './distance.ts'
@@ -28,6 +28,11 @@ export interface Shown extends PictureItems {
   readonly lifted: ReadonlySet<string>
 }
 
+export interface DrawingEngine {
+  readonly isRunning: boolean
+  compiled(patch: Patch): CompileResult
+}
+
 const NOTHING: ReadonlySet<string> = new Set()
 const NO_COUNTS: ReadonlyMap<string, string> = new Map()
 /** Voice counts are worked out when edits have rested for so long. */
@@ -49,7 +54,10 @@ class VoiceCounts {
   private of: Patch | undefined
   private timer: ReturnType<typeof setTimeout> | undefined
 
-  constructor(private readonly changed: () => void) {}
+  constructor(
+    private readonly compiled: (patch: Patch) => CompileResult,
+    private readonly changed: () => void,
+  ) {}
 
   follow(patch: Patch): void {
     if (this.of === patch) return
@@ -58,8 +66,9 @@ class VoiceCounts {
     this.timer = setTimeout(
       () => {
         this.of = patch
-        const words = new Map<string, string>()
-        for (const [source, { voices, sides }] of shapesOf(patch)) {
+        const words = new Map<string, string>(),
+          result = this.compiled(patch)
+        for (const [source, { voices, sides }] of result.ok ? shapesOf(result.plan) : []) {
           const text = `${voices > 1 ? `×${voices}` : ''}${sides > 1 ? '‖' : ''}`
           if (text) words.set(source, text)
         }
@@ -80,9 +89,7 @@ class VoiceCounts {
 export class Drawing {
   private scales = { rows: 1, tag: 1, line: 1 }
   private readonly pictures: Pictures
-  private readonly counts = new VoiceCounts(() => {
-    this.cablesAreOld = true
-  })
+  private readonly counts: VoiceCounts
   private readonly cableLayer: CableLayer
   private readonly heldLayer: CableLayer
   private readonly pictureLayer: PictureLayer
@@ -96,13 +103,19 @@ export class Drawing {
     private readonly elements: SceneElements,
     private readonly view: Viewport,
     frames: Frames,
-    private readonly parts: WatchParts & { readonly engine: { readonly isRunning: boolean } },
+    private readonly parts: WatchParts & { readonly engine: DrawingEngine },
     private readonly shown: () => Shown,
   ) {
     this.cableLayer = new CableLayer(elements.cables, view, frames)
     this.heldLayer = new CableLayer(elements.held, view, frames, true)
     this.pictureLayer = new PictureLayer(elements.pictures, view, frames)
     this.pictures = new Pictures(parts)
+    this.counts = new VoiceCounts(
+      (patch) => parts.engine.compiled(patch),
+      () => {
+        this.cablesAreOld = true
+      },
+    )
   }
 
   stop(): void {

@@ -3,6 +3,7 @@ import type { DocumentStore } from '../../store/document.ts'
 import type { WorkspaceStore } from '../../store/workspace.ts'
 import type { Frames } from '../frames.ts'
 import type { DrawnCable } from './cable-layer.ts'
+import type { DrawingEngine } from './drawing.ts'
 import type { Distance } from './distance.ts'
 import type { Loupe } from './loupes.ts'
 import { isSameGround, type Places } from './places.ts'
@@ -40,8 +41,7 @@ export interface SceneParts {
   readonly document: DocumentStore
   readonly workspace: WorkspaceStore
   readonly frames: Frames
-  readonly engine: {
-    readonly isRunning: boolean
+  readonly engine: DrawingEngine & {
     readonly pictures: { watch(keys: readonly string[], whole?: string): void }
   }
 }
