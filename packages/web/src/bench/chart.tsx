@@ -183,7 +183,7 @@ const Layers = ({ cables, pictures, held, layer, line }: Omit<Elements, 'frame'>
       </div>
     </ViewportPortal>
     <div ref={pictures} className="z-[5]" aria-hidden="true" />
-    <div ref={held} className="z-[5]" aria-hidden="true" />
+    <div ref={held} className="z-[5]" data-held-lines="" aria-hidden="true" />
     <svg className="in-hand" aria-hidden="true">
       <path ref={line} />
     </svg>

@@ -37,5 +37,5 @@ export const textScaleAt = (zoom: number): TextScale => ({
   rows: Math.max(1, steppedUp(LEAST / SMALLEST / zoom)),
 })
 
-/** Further off than this text is set anew while a zoom still goes on: a few cards a frame, so that none is off by a fifth. */
-export const MOST_OFF = 0.14
+/** Further off than this text begins to be set anew while a zoom still goes on, a few cards a frame. */
+export const MOST_OFF = 0.1

@@ -27,6 +27,8 @@ const ROWS_MOVING = 2,
 const COME = 3,
   GO = 4,
   ANEW = 5
+/** Text that is off by so much is set anew at once: it is never off by a fifth. */
+const MUST_OFF = 0.18
 
 export class Seen {
   private grid = new Grid<string>(CELL)
@@ -71,10 +73,17 @@ export class Seen {
       [...before.keys()].filter((id) => !near.has(id)),
       GO,
     )
-    const anew = some(
-      this.cards.filter((seen) => !seen.hasRows && seen.scale !== look.scale).map(({ card }) => card.id),
-      ANEW,
-    )
+    const old = this.cards.filter((seen) => !seen.hasRows && seen.scale !== look.scale)
+    const anew = new Set([
+      ...some(
+        old.map(({ card }) => card.id),
+        ANEW,
+      ),
+      // What is seen must be set anew, however many they are.
+      ...old
+        .filter(({ card, scale }) => inView.has(card.id) && Math.abs(scale * this.view.zoom - 1) > MUST_OFF)
+        .map(({ card }) => card.id),
+    ])
     const stays = (id: string): boolean => coming.has(id) || (before.has(id) && !going.has(id))
     return this.take(cards, stays, look, (id) => coming.has(id) || anew.has(id))
   }
