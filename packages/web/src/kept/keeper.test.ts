@@ -213,6 +213,33 @@ describe('a kept document', () => {
     expect([...bench.notebook.texts.keys()]).toEqual([])
   })
 
+  it('that grows by a drag is in the notebook with every move, and in the store a few times a second', async () => {
+    const bench = Bench.fresh()
+    await settle()
+    let writes = 0
+    bench.box.onWrite = () => (writes += 1)
+    for (let n = 1; n <= 60; n += 1) {
+      bench.change('y'.repeat(n), 'turn')
+      const crashed = await Bench.after(bench)
+      expect(plain(crashed.patch)).toEqual(plain(bench.patch))
+      await bench.clock.go(16)
+    }
+    expect(writes).toBeGreaterThan(8)
+    expect(writes).toBeLessThan(20)
+    // The last move is not left to the next one.
+    await bench.clock.go(80)
+    expect([...bench.box.values.values()].some((text) => text.includes('y'.repeat(60)))).toBe(true)
+    expect(bench.saved.at(-1)).toMatchObject({ kind: 'kept' })
+    // What the notebook has no room for goes to the store at once.
+    bench.notebook.isFull = true
+    writes = 0
+    for (let n = 61; n <= 70; n += 1) {
+      bench.change('y'.repeat(n), 'turn')
+      await settle()
+    }
+    expect(writes).toBeGreaterThanOrEqual(10)
+  })
+
   it('says keeping until the store has what the notebook has no room for', async () => {
     const bench = Bench.fresh()
     await settle()

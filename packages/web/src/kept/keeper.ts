@@ -61,6 +61,8 @@ export interface Kept {
 const IDLE_MS = 2000
 /** Steps after which it is written all the same, when there is a moment. */
 const MANY_STEPS = 400
+/** While a gesture makes its step grow, the store gets it so often; the notebook has every value at once. */
+const GROWN_MS = 80
 /** A store that failed is tried again after this long, until it holds. */
 const RETRY_MS = 4000
 
@@ -78,6 +80,7 @@ export class Keeper {
   private writing: Promise<boolean> | undefined
   private idle: unknown
   private retry: unknown
+  private soon: unknown
   private ended = false
   private isWholeWanted = false
 
@@ -120,7 +123,13 @@ export class Keeper {
     this.lastWas = isGrown ? 'grown' : step.do === 'change' ? 'change' : 'other'
     const isSafe = this.mirror()
     this.parts.onSaved({ kind: 'keeping', isSafe })
-    if (this.retry === undefined) void this.flush()
+    if (this.retry !== undefined) return
+    if (isInPlace && isSafe) this.flushSoon()
+    else void this.flush()
+  }
+
+  private flushSoon(): void {
+    this.soon ??= this.parts.clock.wait(GROWN_MS, () => void this.flush())
   }
 
   /** Something else of the document changed: its whole is written soon. */
@@ -132,6 +141,8 @@ export class Keeper {
 
   /** Writes everything that is not there yet; false when the store does not take it. */
   flush(): Promise<boolean> {
+    this.parts.clock.cancel(this.soon)
+    this.soon = undefined
     this.writing ??= this.write().finally(() => {
       this.writing = undefined
     })
@@ -247,5 +258,6 @@ export class Keeper {
     this.ended = true
     this.parts.clock.cancel(this.idle)
     this.parts.clock.cancel(this.retry)
+    this.parts.clock.cancel(this.soon)
   }
 }
