@@ -120,8 +120,13 @@ export const ChartTip = ({ frame }: { readonly frame: RefObject<HTMLDivElement |
     window.addEventListener('pointerdown', away, true)
     window.addEventListener('keydown', away, true)
     window.addEventListener('wheel', away, { capture: true, passive: true })
+    // A loupe that opens says it all itself.
+    const unfollow = scene.store.subscribe(({ loupes }, before) => {
+      if (loupes.length > before.loupes.length) away()
+    })
     return () => {
       away()
+      unfollow()
       chart.removeEventListener('pointermove', move)
       chart.removeEventListener('pointerleave', away)
       window.removeEventListener('pointerdown', away, true)
