@@ -36,6 +36,3 @@ export const textScaleAt = (zoom: number): TextScale => ({
   sounding: steppedUp(1 / zoom),
   rows: Math.max(1, steppedUp(LEAST / SMALLEST / zoom)),
 })
-
-/** Further off than this text begins to be set anew while a zoom still goes on, a few cards a frame. */
-export const MOST_OFF = 0.1

@@ -3,7 +3,7 @@
  * shows the cards of its store; a pan, a zoom, a drag and a playing patch render nothing.
  */
 import { createStore } from 'zustand/vanilla'
-import { distanceAt, MOST_OFF, textScaleAt } from './distance.ts'
+import { distanceAt, textScaleAt } from './distance.ts'
 import { Drawing, type SceneElements, type Shown } from './drawing.ts'
 import { Held } from './held.ts'
 import { Loupes } from './loupes.ts'
@@ -279,7 +279,7 @@ export class Scene {
   private showMoving(): void {
     const { distance, seen } = this.store.getState(),
       { zoom } = this.view
-    if (Math.abs(this.textScale * zoom - 1) > MOST_OFF) this.textScale = textScaleAt(zoom).sounding
+    this.textScale = textScaleAt(zoom).sounding
     const next = this.seen.listMoving(this.cards, { distance, scale: this.textScale })
     if (next !== seen) this.store.setState({ seen: next })
   }

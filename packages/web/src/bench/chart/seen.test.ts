@@ -2,7 +2,7 @@
 import { CATALOGUE, checkPatch, type Patch } from '@ypsilon/core'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { distanceAt, MOST_OFF, textScaleAt } from './distance.ts'
+import { distanceAt, textScaleAt } from './distance.ts'
 import { type PlacedCard, placesOf } from './places.ts'
 import { type Look, OVERSCAN, Seen, type SeenCard } from './seen.ts'
 import { touches, Viewport } from './viewport.ts'
@@ -90,12 +90,11 @@ describe('cards on the page', () => {
     const view = viewAt(0, 0, 0.8),
       seen = new Seen(view)
     seen.place(cards)
-    let { scale } = lookAt(0.8),
-      list = seen.list(cards, lookAt(0.8)),
+    let list = seen.list(cards, lookAt(0.8)),
       most = 0
     for (let zoom = 0.8; zoom > 0.3; zoom *= 0.99) {
       Object.assign(view, viewAt(0, 0, zoom))
-      if (Math.abs(scale * zoom - 1) > MOST_OFF) ({ scale } = lookAt(zoom))
+      const { scale } = lookAt(zoom)
       const before = new Map(list.map((one) => [one.card.id, one.scale]))
       list = seen.listMoving(cards, { distance: 'middle', scale })
       const anew = list.filter((one) => before.has(one.card.id) && before.get(one.card.id) !== one.scale)

@@ -23,12 +23,15 @@ const CELL = 400
 /** Cards that get their rows in one frame: while the chart moves, and at rest. */
 const ROWS_MOVING = 2,
   ROWS_AT_REST = 3
-/** Soundings that come, go, or are set anew in one frame while the chart moves. */
+/** Soundings that come and go in one frame while the chart moves. */
 const COME = 3,
-  GO = 4,
-  ANEW = 5
-/** Text that is off by so much is set anew at once: it is never off by a fifth. */
-const MUST_OFF = 0.18
+  GO = 4
+/** Soundings in view whose text is set anew in one frame, or a share of them where that is more. */
+const ANEW = 4,
+  ANEW_SHARE = 1 / 14
+/** Text that is off by less is left as it is; off by more it is set anew at once: it is never off by a fifth. */
+const SOME_OFF = 0.07,
+  MUST_OFF = 0.18
 
 export class Seen {
   private grid = new Grid<string>(CELL)
@@ -73,19 +76,21 @@ export class Seen {
       [...before.keys()].filter((id) => !near.has(id)),
       GO,
     )
-    const old = this.cards.filter((seen) => !seen.hasRows && seen.scale !== look.scale)
-    const anew = new Set([
-      ...some(
-        old.map(({ card }) => card.id),
-        ANEW,
-      ),
-      // What is seen must be set anew, however many they are.
-      ...old
-        .filter(({ card, scale }) => inView.has(card.id) && Math.abs(scale * this.view.zoom - 1) > MUST_OFF)
-        .map(({ card }) => card.id),
-    ])
+    const anew = this.toBeSet(look, inView)
     const stays = (id: string): boolean => coming.has(id) || (before.has(id) && !going.has(id))
     return this.take(cards, stays, look, (id) => coming.has(id) || anew.has(id))
+  }
+
+  /** Soundings whose text is set anew: those that are off by most, and all that must be. */
+  private toBeSet({ scale: wanted }: Look, inView: ReadonlySet<string>): ReadonlySet<string> {
+    const off = (seen: SeenCard): number => Math.abs(seen.scale * this.view.zoom - 1)
+    const old = this.cards
+      .filter((seen) => !seen.hasRows && seen.scale !== wanted && inView.has(seen.card.id))
+      .map((seen) => ({ id: seen.card.id, off: off(seen) }))
+      .filter((card) => card.off > SOME_OFF)
+      .sort((a, b) => b.off - a.off)
+    const most = Math.max(ANEW, Math.ceil(inView.size * ANEW_SHARE))
+    return new Set(old.filter((card, index) => index < most || card.off > MUST_OFF).map(({ id }) => id))
   }
 
   private around(cards: Places['cards'], { distance }: Look): Set<string> {
