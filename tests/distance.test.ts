@@ -1,8 +1,18 @@
-/** The chart at every distance: whole patches that can be read, soundings, and the loupe that works in place of a card. */
+/** The chart at every distance: whole patches that can be read, soundings, and what is held. */
 import type { Page } from 'puppeteer-core'
 import { describe, expect, it } from 'vitest'
 import { pause } from './support/browser.ts'
-import { centreOf, choose, dragOn, exportedFrom, gripOf, named, type Point, usePage } from './support/page.ts'
+import {
+  centreOf,
+  dragOn,
+  exportedFrom,
+  freshly,
+  gripOf,
+  type Point,
+  usePage,
+  zoomOf,
+  zoomOut,
+} from './support/page.ts'
 
 const DEMOS = [
   'Engine Room',
@@ -25,27 +35,8 @@ usePage((opened) => {
   page = opened
 })
 
-const zoomNow = (): Promise<number> =>
-  page.$eval('.react-flow__viewport', (element) => new DOMMatrix(getComputedStyle(element).transform).a)
-
-/** Wheels over the middle of the chart until the zoom is on the other side of a value, and lets it rest. */
-const zoomBelow = async (wanted: number): Promise<void> => {
-  const chart = (await (await page.$('[data-chart]'))!.boundingBox())!
-  await page.mouse.move(chart.x + chart.width / 2, chart.y + chart.height / 2)
-  await page.keyboard.down('Control')
-  for (let n = 0; n < 60 && (await zoomNow()) >= wanted; n += 1) {
-    await page.mouse.wheel({ deltaY: 12 })
-    await pause(12)
-  }
-  await page.keyboard.up('Control')
-  await pause(500)
-}
-const fresh = async (name: string): Promise<void> => {
-  await choose(page, name, 'last')
-  await named(page, name)
-  await page.waitForSelector('[data-module]')
-  await pause(600)
-}
+const zoomBelow = (wanted: number): Promise<void> => zoomOut(page, wanted)
+const fresh = (name: string): Promise<void> => freshly(page, name)
 
 /** Sizes of all texts on the chart as they come out on the screen. */
 const textSizes = (): Promise<{ text: string; size: number }[]> =>
@@ -112,7 +103,7 @@ describe('from further off', () => {
     const at = async (): Promise<{ zoom: number; card: Point; port: Point }> => {
       const card = (await (await page.$('[data-module="filter"]'))!.boundingBox())!
       return {
-        zoom: await zoomNow(),
+        zoom: await zoomOf(page),
         card: { x: card.x, y: card.y },
         port: await centreOf(page, '[data-port="filter.low"]'),
       }
@@ -220,119 +211,5 @@ describe('from further off', () => {
     await pause(100)
     const back = await gripOf(page, 'out')
     expect(Math.abs(back.x - start.x) + Math.abs(back.y - start.y)).toBeLessThan(1)
-  })
-})
-
-describe('the loupe', () => {
-  const bodyOf = async (id: string): Promise<Point> => {
-    const box = (await (await page.$(`[data-module="${id}"]`))!.boundingBox())!
-    return { x: box.x + box.width / 2, y: box.y + box.height / 2 }
-  }
-  const isOpen = (id: string): Promise<boolean> =>
-    page.$(`[data-loupe="${id}"]`).then((found) => found !== null)
-  const restOn = async (id: string): Promise<void> => {
-    await page.mouse.move(5, 790)
-    await pause(350)
-    const { x, y } = await bodyOf(id)
-    await page.mouse.move(x, y)
-    await page.waitForSelector(`[data-loupe="${id}"]`)
-  }
-
-  it('opens where the pointer rests, wakes with its first move, and goes with the pointer', async () => {
-    await fresh('Reed Lamp')
-    await zoomBelow(0.6)
-    await restOn('filter')
-    expect(await page.$eval('[data-loupe="filter"]', (loupe) => loupe.getAttribute('data-inert'))).toBe(
-      'true',
-    )
-    const { x, y } = await bodyOf('filter')
-    await page.mouse.move(x + 6, y + 3)
-    expect(await page.$eval('[data-loupe="filter"]', (loupe) => loupe.getAttribute('data-inert'))).toBe(
-      'false',
-    )
-    expect((await page.$$('[data-module="filter"]')).length).toBe(1)
-    await page.mouse.move(5, 300)
-    await pause(60)
-    expect(await isOpen('filter')).toBe(false)
-  })
-
-  it('works: a field is dragged in it, and it stays while it is used', async () => {
-    await restOn('filter')
-    const field = await centreOf(page, '[data-loupe="filter"] [data-param="cutoff"]')
-    await dragOn(page, field, { x: field.x + 60, y: field.y })
-    const { modules } = await exportedFrom(page)
-    expect(Number(modules.find(({ id }) => id === 'filter')!.params!['cutoff'])).toBeGreaterThan(420)
-  })
-
-  it('opens by Enter and by a click on the selected card, and closes with Escape', async () => {
-    await page.mouse.move(5, 790)
-    const { x, y } = await bodyOf('breath')
-    await page.mouse.click(x, y)
-    expect(await isOpen('breath')).toBe(false)
-    await page.mouse.click(x, y)
-    await page.waitForSelector('[data-loupe="breath"]')
-    await page.keyboard.press('Escape')
-    await page.waitForFunction(() => document.querySelector('[data-loupe]') === null)
-    await page.focus('[data-module="breath"]')
-    await page.keyboard.press('Enter')
-    await page.waitForSelector('[data-loupe="breath"]')
-    expect(await page.evaluate(() => document.activeElement!.closest('[data-loupe]') !== null)).toBe(true)
-    await page.keyboard.press('Escape')
-    await page.waitForFunction(() => document.querySelector('[data-loupe]') === null)
-    expect(await page.evaluate(() => document.activeElement!.getAttribute('data-module'))).toBe('breath')
-  })
-
-  it('takes a name that is typed with F2', async () => {
-    await page.focus('[data-module="breath"]')
-    await page.keyboard.press('F2')
-    await page.waitForSelector('[data-loupe="breath"] input')
-    await page.keyboard.down('Control')
-    await page.keyboard.press('a')
-    await page.keyboard.up('Control')
-    await page.keyboard.type('Swell')
-    await page.keyboard.press('Enter')
-    await page.waitForFunction(
-      () => document.querySelector('[data-module="breath"] .sounding-name')?.textContent === 'Swell',
-    )
-    await page.keyboard.press('Escape')
-  })
-
-  it('opens at once under a cable in hand, shows its ports, and takes the cable', async () => {
-    await fresh('Reed Lamp')
-    await zoomBelow(0.5)
-    const from = await centreOf(page, '[data-port="tide.out"]')
-    await page.mouse.move(from.x, from.y)
-    await page.mouse.down()
-    const over = await bodyOf('filter')
-    await page.mouse.move(over.x - 40, over.y, { steps: 5 })
-    await page.mouse.move(over.x, over.y, { steps: 3 })
-    await page.waitForSelector('[data-loupe="filter"]')
-    const port = await centreOf(page, '[data-loupe="filter"] [data-port="filter.resonance"]')
-    await page.mouse.move(port.x, port.y, { steps: 4 })
-    await page.mouse.up()
-    await pause(150)
-    const { cables } = await exportedFrom(page)
-    expect(cables.some(({ from: source, to }) => source === 'tide.out' && to === 'filter.resonance')).toBe(
-      true,
-    )
-    expect(await isOpen('filter')).toBe(false)
-  })
-
-  it('is kept open by its pin, several of them', async () => {
-    await fresh('Reed Lamp')
-    await zoomBelow(0.45)
-    for (const id of ['filter', 'notes']) {
-      await restOn(id)
-      const { x, y } = await bodyOf(id)
-      await page.mouse.move(x + 8, y + 2)
-      await page.click(`[data-loupe="${id}"] .loupe-pin`)
-    }
-    await page.mouse.move(5, 790)
-    await pause(100)
-    expect([await isOpen('filter'), await isOpen('notes')]).toEqual([true, true])
-    await page.keyboard.press('Escape')
-    await page.keyboard.press('Escape')
-    await pause(100)
-    expect([await isOpen('filter'), await isOpen('notes')]).toEqual([false, false])
   })
 })

@@ -227,3 +227,27 @@ export const usePage = (take: (page: Page) => void): void => {
     server?.stop()
   })
 }
+
+export const zoomOf = (page: Page): Promise<number> =>
+  page.$eval('.react-flow__viewport', (element) => new DOMMatrix(getComputedStyle(element).transform).a)
+
+/** Wheels over the middle of the chart until the zoom is below a value, and lets it rest. */
+export const zoomOut = async (page: Page, wanted: number): Promise<void> => {
+  const chart = (await (await page.$('[data-chart]'))!.boundingBox())!
+  await page.mouse.move(chart.x + chart.width / 2, chart.y + chart.height / 2)
+  await page.keyboard.down('Control')
+  for (let n = 0; n < 60 && (await zoomOf(page)) >= wanted; n += 1) {
+    await page.mouse.wheel({ deltaY: 12 })
+    await pause(12)
+  }
+  await page.keyboard.up('Control')
+  await pause(500)
+}
+
+/** A demo as it comes, seen whole. */
+export const freshly = async (page: Page, name: string): Promise<void> => {
+  await choose(page, name, 'last')
+  await named(page, name)
+  await page.waitForSelector('[data-module]')
+  await pause(600)
+}
