@@ -1,5 +1,5 @@
 import type { Catalogue, CatalogueEntry } from '../catalogue.ts'
-import type { AssetSound, ShapeContext, TableContext } from '../describe/types.ts'
+import type { AssetSound, ShapeContext, ShapeRule, TableContext } from '../describe/types.ts'
 import type { PatchModule } from '../patch/types.ts'
 import { components } from '../patch/graph.ts'
 import type { FlatPatch } from './flatten.ts'
@@ -59,8 +59,11 @@ export const tableContextOf = (
 /** Is this where voices become one? */
 export const sumsVoices = (module: PatchModule, catalogue: Catalogue): boolean => {
   const { shape, role } = catalogue.get(module.type)!.description
-  return shape?.sumsVoices === true || role === 'output'
+  return role === 'output' || isSumming(module, shape)
 }
+
+const isSumming = ({ params }: PatchModule, shape: ShapeRule | undefined): boolean =>
+  shape?.sumsVoices === 'unless apart' ? own(params, 'per') !== 'voice' : shape?.sumsVoices === true
 
 /**
  * Note source that gives each module its voices: whose stolen voices fade where the module's voices are summed. Found
@@ -104,7 +107,10 @@ const voicesAhead = (
   shapes: readonly Shape[],
 ): number[] => {
   const { onto } = wiringOf(flat)
-  const passes = rules.map(({ description: { shape } }) => !shape?.sumsVoices && !shape?.endsVoices)
+  const passes = rules.map(
+    ({ description: { shape } }, number) =>
+      !isSumming(flat.modules[number]!, shape) && shape?.endsVoices !== true,
+  )
   const edges = onto.map((readers) => readers.filter((reader) => passes[reader]))
   const { of, members } = components(edges.length, edges)
   // Sources come first: from the end on, all that a component feeds is known.
@@ -172,7 +178,7 @@ const growShapes = (flat: FlatPatch, rules: readonly CatalogueEntry[], shapes: S
     let { voices, sides } = now
     for (const { from, port } of into[number]!) {
       const source = outputShape(shapes[from]!, rules[from]!.outputs.get(port))
-      if (!rule?.voices && !rule?.sumsVoices) voices = Math.max(voices, source.voices)
+      if (!rule?.voices && !isSumming(flat.modules[number]!, rule)) voices = Math.max(voices, source.voices)
       if (!rule?.sides) sides = Math.max(sides, source.sides)
     }
     if (voices === now.voices && sides === now.sides) continue

@@ -8,24 +8,14 @@ export interface Coming {
 }
 
 export const COMING: readonly Coming[] = [
-  { label: 'Delay', words: ['echo', 'ping-pong', 'tape echo'], instead: ['delayline'] },
   {
     label: 'Reverb',
     words: ['room', 'hall', 'plate', 'space', 'ambience'],
     instead: ['allpass', 'delayline'],
   },
-  { label: 'Diffuser', words: ['all-pass chain', 'smear'], instead: ['allpass'] },
   { label: 'Spring reverb', words: ['spring'], instead: ['allpass', 'delayline'] },
   { label: 'Convolver', words: ['convolution', 'impulse response'], instead: ['delayline'] },
-  { label: 'Chorus', words: ['ensemble'], instead: ['unison', 'delayline'] },
-  { label: 'Flanger', words: ['through zero flanger', 'flange'], instead: ['delayline', 'comb'] },
-  { label: 'Phaser', words: ['phase shifter'], instead: ['allpass'] },
   { label: 'Pitch shifter', words: ['pitchshift', 'harmonizer', 'octaver'], instead: ['delayline', 'shift'] },
-  {
-    label: 'Frequency shifter',
-    words: ['freqshift', 'single sideband', 'bode'],
-    instead: ['multiply'],
-  },
   { label: 'Sampler', words: ['sample player', 'multisample', 'zones'], instead: ['wavetable'] },
   { label: 'Player', words: ['audio file', 'recording', 'loop player'], instead: ['input'] },
   { label: 'Grains', words: ['granular', 'grain cloud'], instead: ['wavetable', 'delayline'] },

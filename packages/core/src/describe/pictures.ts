@@ -38,5 +38,6 @@ export const drawn = {
   log2: Math.log2,
   log10: Math.log10,
   tan: Math.tan,
+  atan: Math.atan,
   hypot: Math.hypot,
 }

@@ -142,8 +142,8 @@ export interface ShapeRule {
    * has a cable.
    */
   readonly perVoice?: { readonly without: readonly string[] }
-  /** Sums voices: runs with one voice whatever comes in. */
-  readonly sumsVoices?: boolean
+  /** Sums voices: runs with one voice whatever comes in; `unless apart`: unless its choice `per` is `voice`. */
+  readonly sumsVoices?: boolean | 'unless apart'
   /** Voices end here, without being summed: they go apart. */
   readonly endsVoices?: boolean
   /** Runs in stereo whatever comes in. */
