@@ -6,7 +6,7 @@ import { hilbertPair } from './hilbert.ts'
 /** A made-up sound of six partials, to show where they go. */
 const PARTIALS = [1, 2, 3, 4, 5, 6],
   FUNDAMENTAL = 440,
-  WIDEST = 8000
+  WIDEST = 4000
 
 const picture = (shift: number): Picture => {
   const bars = (moved: number): (readonly [number, number])[] =>
@@ -23,9 +23,9 @@ const picture = (shift: number): Picture => {
       { points: bars(shift) },
     ],
     marks: [
-      [0.25, '2 kHz'],
-      [0.5, '4 kHz'],
-      [0.75, '6 kHz'],
+      [0.25, '1 kHz'],
+      [0.5, '2 kHz'],
+      [0.75, '3 kHz'],
     ],
   }
 }
