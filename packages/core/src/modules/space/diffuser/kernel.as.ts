@@ -4,10 +4,10 @@
 import * as P from "../../../generated/diffuser.as";
 import { sampleRate, time } from "../../../kernels/time.as";
 import { INTERPOLATION_CUBIC, maskOf, past, readPast, SLACK, slotOf } from "../../../kernels/delays.as";
+import { Counting, mostOf } from "../../../kernels/counting.as";
 import { gainOfDb } from "../../../kernels/levels.as";
 import { LOOP_RANGE, softLimit } from "../../../kernels/limits.as";
 import { scratch } from "../../../kernels/scratch.as";
-import { stepTo } from "../../../kernels/sweep.as";
 import { add, clamp, lower, madd, mixed, mul, splat, sub, uniform } from "../../../kernels/simd.as";
 
 const STAGES: u32 = 16;
@@ -29,49 +29,10 @@ const INSIDES: u32 = 0,
   return lower(madd(pan, f32x4(-1, 1, -1, 1), splat(1)), splat(1));
 }
 
-
-@inline function mostOf(x: v128): u32 {
-  return <u32>(
-    max(
-      max(f32x4.extract_lane(x, 0), f32x4.extract_lane(x, 1)),
-      max(f32x4.extract_lane(x, 2), f32x4.extract_lane(x, 3)),
-    )
-  );
-}
-
 /** The last stage that somebody listens to by itself. */
 function listened(m: P.Module): u32 {
   for (let n = STAGES; n > 0; --n) if (m.signal(P.OUT_STAGE1 + ((n - 1) << 2)).isWanted) return n;
   return 0;
-}
-
-/** Moves the cross-fade between numbers of stages on; the greater of both. */
-@inline function moveStages(state: P.State, wanted: v128, fade: f32): u32 {
-  if (!v128.any_true(state.isStarted)) {
-    state.stagesNow = wanted;
-    state.stagesNext = wanted;
-    state.arrived = splat(1);
-  }
-  const isThere = f32x4.ge(state.arrived, splat(1));
-  const now = v128.bitselect(state.stagesNext, state.stagesNow, isThere),
-    next = v128.bitselect(wanted, state.stagesNext, isThere);
-  const isSame = f32x4.eq(now, next);
-  state.stagesNow = now;
-  state.stagesNext = next;
-  state.arrived = v128.bitselect(
-    splat(1),
-    stepTo(v128.andnot(state.arrived, v128.andnot(isThere, isSame)), splat(1), fade),
-    isSame,
-  );
-  return max(mostOf(now), mostOf(next));
-}
-
-/** How much of a stage is there, 0…1, while their number changes; the first is 1. */
-@inline function presence(state: P.State, stage: u32): v128 {
-  const at = splat(<f32>stage - 0.5);
-  const now = v128.and(f32x4.gt(state.stagesNow, at), splat(1)),
-    next = v128.and(f32x4.gt(state.stagesNext, at), splat(1));
-  return madd(state.arrived, sub(next, now), now);
 }
 
 /** What comes back of a stage's delay now, where it was written since the stage began. */
@@ -106,6 +67,7 @@ function listened(m: P.Module): u32 {
 /** Stages from `ran` to `count` begin now: with nothing in them, and what goes into them fades in. */
 function beginStages(
   state: P.State,
+  isFirst: bool,
   ran: u32,
   count: u32,
   now: u32,
@@ -113,7 +75,6 @@ function beginStages(
   base: v128,
   spread: v128,
 ): void {
-  const isFirst = !v128.any_true(state.isStarted);
   for (let n = ran; n < count; ++n) {
     store<u32>(state.beganAt + (n << 4), isFirst ? now - LONG_AGO : now);
     v128.store(state.behindAt + (n << 4), splat(0));
@@ -145,9 +106,8 @@ function standStill(
   lengths: usize,
 ): bool {
   const wanted = f32x4.nearest(stages);
-  const isOther = v128.or(f32x4.ne(state.stagesNow, wanted), f32x4.lt(state.arrived, splat(1)));
-  if (v128.any_true(isOther) || !uniform(milliseconds) || !uniform(spread) || mostOf(wanted) != ran)
-    return false;
+  if (mostOf(wanted) != ran || !Counting.at(state.countAt).isAt(ran)) return false;
+  if (!uniform(milliseconds) || !uniform(spread)) return false;
   const base = mul(milliseconds, splat(sampleRate / 1000));
   for (let n: u32 = 0; n < ran; ++n) {
     const length = lengthOf(base, spread, v128.load32_splat(table + (n << 2)));
@@ -185,6 +145,7 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
   let resting = true;
   for (let g: u32 = 0, groups = m.groups; g < groups; ++g) {
     const state = m.state(g),
+      stages = Counting.at(state.countAt),
       rings = m.aux + <usize>g * groupBytes;
     const silent = input.isConstant(g) && !v128.any_true(v128.load(input.row(g, frame)));
     let quiet = load<u32>(state.quietAt);
@@ -222,8 +183,9 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
         gainIn = gainOfDb(m.input.at(g, f));
         gainOut = gainOfDb(m.wet.at(g, f));
       }
-      const count = isSteady ? ran : moveStages(state, f32x4.nearest(m.stages.at(g, f)), fade);
-      if (count > ran) beginStages(state, ran, count, now, table, base, spread);
+      const isFirst = !v128.any_true(stages.started);
+      const count = isSteady ? ran : stages.move(f32x4.nearest(m.stages.at(g, f)), fade);
+      if (count > ran) beginStages(state, isFirst, ran, count, now, table, base, spread);
       ran = count;
       let x = mul(dry, gainIn);
       v128.store(nodes, x);
@@ -250,10 +212,9 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
         for (let n: u32 = 0; n < count; ++n) {
           const v = v128.load(insides + (n << 4));
           const inner =
-            n + 1 < count ? madd(presence(state, n + 2), sub(v128.load(nodes + ((n + 2) << 4)), v), v) : v;
+            n + 1 < count ? madd(stages.presence(n + 2), sub(v128.load(nodes + ((n + 2) << 4)), v), v) : v;
           v128.store(slotOf(rings + n * bytes, mask, now), inner);
         }
-      state.isStarted = i32x4.splat(-1);
       quiet = v128.any_true(loudest) || v128.any_true(dry) ? 0 : quiet + 1;
       for (let n: u32 = 0; n < stagesOut; ++n) {
         const stage = m.signal(P.OUT_STAGE1 + (n << 2));
@@ -261,10 +222,10 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
         stage.put(
           g,
           f,
-          n < count ? mul(v128.load(nodes + ((n + 1) << 4)), presence(state, n + 1)) : splat(0),
+          n < count ? mul(v128.load(nodes + ((n + 1) << 4)), stages.presence(n + 1)) : splat(0),
         );
       }
-      const wet = isNested ? nestedOut(state, nodes) : rowOut(state, nodes, count);
+      const wet = isNested ? nestedOut(stages, nodes) : rowOut(stages, nodes, count);
       m.outOut.put(
         g,
         f,
@@ -282,19 +243,19 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
 }
 
 /** After the stages that are in use, faded while their number changes. */
-@inline function rowOut(state: P.State, nodes: usize, count: u32): v128 {
+@inline function rowOut(stages: Counting, nodes: usize, count: u32): v128 {
   let old = v128.load(nodes),
     next = old;
   for (let n: u32 = 1; n <= count; ++n) {
     const y = v128.load(nodes + (n << 4));
-    old = v128.bitselect(y, old, f32x4.eq(state.stagesNow, splat(<f32>n)));
-    next = v128.bitselect(y, next, f32x4.eq(state.stagesNext, splat(<f32>n)));
+    old = v128.bitselect(y, old, f32x4.eq(stages.now, splat(<f32>n)));
+    next = v128.bitselect(y, next, f32x4.eq(stages.next, splat(<f32>n)));
   }
-  return madd(state.arrived, sub(next, old), old);
+  return stages.between(old, next);
 }
 
 /** The outermost stage has all others in it. */
-@inline function nestedOut(state: P.State, nodes: usize): v128 {
+@inline function nestedOut(stages: Counting, nodes: usize): v128 {
   const none = v128.load(nodes);
-  return madd(presence(state, 1), sub(v128.load(nodes, 16), none), none);
+  return madd(stages.presence(1), sub(v128.load(nodes, 16), none), none);
 }

@@ -68,17 +68,7 @@ export const diffuser: ModuleDescription = {
   shape: EFFECT_SHAPE,
   table: ratioTable,
   state: {
-    kept: [
-      'behind*16',
-      'goals*16',
-      'began*16',
-      'ran',
-      'isStarted',
-      'stagesNow',
-      'stagesNext',
-      'arrived',
-      'quiet',
-    ],
+    kept: ['behind*16', 'goals*16', 'began*16', 'ran', 'count*4', 'quiet'],
   },
   memory: (context, voices, sides) =>
     Math.ceil((voices * sides) / 4) *

@@ -2,10 +2,11 @@
 // sample: the chain is linear in what goes in, y = A x + B, so that y = (A x + B) / (1 - feedback A).
 import * as P from "../../../generated/phaser.as";
 import { framePeriod, sampleRate } from "../../../kernels/time.as";
+import { Counting, mostOf } from "../../../kernels/counting.as";
 import { tangentOfShare } from "../../../kernels/filters.as";
 import { isQuiet } from "../../../kernels/quiet.as";
 import { scratch } from "../../../kernels/scratch.as";
-import { phaseRow, sidesApart, sineAt, stepTo } from "../../../kernels/sweep.as";
+import { phaseRow, sidesApart, sineAt } from "../../../kernels/sweep.as";
 import { add, div, exp2, madd, mixed, mul, splat, sub } from "../../../kernels/simd.as";
 
 const STAGES: u32 = 16;
@@ -13,48 +14,6 @@ const STAGES: u32 = 16;
 const OCTAVES: f32 = 3;
 const FADE_SECONDS: f32 = 0.02;
 const PHASES: u32 = 0;
-
-
-@inline function mostOf(x: v128): u32 {
-  return <u32>(
-    max(
-      max(f32x4.extract_lane(x, 0), f32x4.extract_lane(x, 1)),
-      max(f32x4.extract_lane(x, 2), f32x4.extract_lane(x, 3)),
-    )
-  );
-}
-
-/** Do some lanes take another number of stages than `count`, or are on their way to it? */
-@inline function isFading(state: P.State, count: u32): bool {
-  const all = splat(<f32>count);
-  return v128.any_true(v128.or(f32x4.ne(state.stagesNow, all), f32x4.ne(state.stagesNext, all)));
-}
-
-/** Moves the cross-fade between numbers of stages on: the next change begins when the last has ended. Stages that run. */
-@inline function moveStages(state: P.State, wanted: v128, fade: f32): u32 {
-  if (!v128.any_true(state.isStarted)) {
-    state.stagesNow = wanted;
-    state.stagesNext = wanted;
-    state.arrived = splat(1);
-    state.isStarted = i32x4.splat(-1);
-  }
-  const isThere = f32x4.ge(state.arrived, splat(1));
-  const now = v128.bitselect(state.stagesNext, state.stagesNow, isThere),
-    next = v128.bitselect(wanted, state.stagesNext, isThere);
-  const isSame = f32x4.eq(now, next);
-  const before = max(mostOf(state.stagesNow), mostOf(state.stagesNext)),
-    count = max(mostOf(now), mostOf(next));
-  // What begins to run has nothing in it.
-  for (let n = before; n < count; ++n) v128.store(state.passesAt + (n << 4), splat(0));
-  state.stagesNow = now;
-  state.stagesNext = next;
-  state.arrived = v128.bitselect(
-    splat(1),
-    stepTo(v128.andnot(state.arrived, v128.andnot(isThere, isSame)), splat(1), fade),
-    isSame,
-  );
-  return count;
-}
 
 export function process(m: P.Module, frame: u32, frames: u32): void {
   const input = m.in;
@@ -80,7 +39,8 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
       mix = splat(0);
     const wanted = f32x4.nearest(m.stages.at(g, frame));
     let count = mostOf(wanted);
-    const isSteady = m.stages.isConstant(g) && !isFading(state, count) && v128.any_true(state.isStarted);
+    const stages = Counting.at(state.stagesAt),
+      isSteady = m.stages.isConstant(g) && stages.isAt(count);
     for (let f: u32 = 0; f < frames; ++f) {
       const x = input.at(g, frame + f);
       if (f == 0 || !isStill) {
@@ -93,10 +53,15 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
       const octaves = mul(reach, sineAt(i32x4.add(v128.load(phases + (f << 4)), apart)));
       const t = tangentOfShare(mul(centre, exp2(octaves)));
       const a = div(sub(t, splat(1)), add(t, splat(1)));
-      if (!isSteady) count = moveStages(state, f32x4.nearest(m.stages.at(g, frame + f)), fade);
+      if (!isSteady) {
+        const before = stages.running;
+        count = stages.move(f32x4.nearest(m.stages.at(g, frame + f)), fade);
+        // What begins to run has nothing in it.
+        for (let n = before; n < count; ++n) v128.store(passes + (n << 4), splat(0));
+      }
       let slope = splat(1),
         rest = splat(0);
-      if (!isFading(state, count)) {
+      if (isSteady || stages.isAt(count)) {
         for (let n: u32 = 0; n < count; ++n) {
           slope = mul(slope, a);
           rest = madd(a, rest, v128.load(passes + (n << 4)));
@@ -109,15 +74,15 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
         for (let n: u32 = 0; n < count; ++n) {
           slope = mul(slope, a);
           rest = madd(a, rest, v128.load(passes + (n << 4)));
-          const isNow = f32x4.eq(state.stagesNow, splat(<f32>(n + 1))),
-            isNext = f32x4.eq(state.stagesNext, splat(<f32>(n + 1)));
+          const isNow = f32x4.eq(stages.now, splat(<f32>(n + 1))),
+            isNext = f32x4.eq(stages.next, splat(<f32>(n + 1)));
           slopeNow = v128.bitselect(slope, slopeNow, isNow);
           restNow = v128.bitselect(rest, restNow, isNow);
           slopeNext = v128.bitselect(slope, slopeNext, isNext);
           restNext = v128.bitselect(rest, restNext, isNext);
         }
-        slope = madd(state.arrived, sub(slopeNext, slopeNow), slopeNow);
-        rest = madd(state.arrived, sub(restNext, restNow), restNow);
+        slope = stages.between(slopeNow, slopeNext);
+        rest = stages.between(restNow, restNext);
       }
       const wet = div(madd(slope, x, rest), sub(splat(1), mul(feedback, slope)));
       let value = madd(feedback, wet, x);

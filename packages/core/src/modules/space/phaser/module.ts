@@ -44,7 +44,7 @@ export const phaser: ModuleDescription = {
   shape: EFFECT_SHAPE,
   state: {
     flushed: ['passes*16'],
-    kept: [...SWEEP_STATE, 'stagesNow', 'stagesNext', 'arrived', 'isStarted'],
+    kept: [...SWEEP_STATE, 'stages*4'],
   },
   picture: ({ number: value }) => ({
     kind: 'line',
