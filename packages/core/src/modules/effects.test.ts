@@ -2,9 +2,9 @@
 import { describe, expect, it } from 'vitest'
 import { CATALOGUE } from '../catalogue.ts'
 import { compiled } from '../compile/compiled.ts'
-import { patchOf } from '../testing/bench.ts'
+import { hear, patchOf } from '../testing/bench.ts'
 import { pink, RATE, through } from '../testing/effects.ts'
-import { db, rms } from '../testing/measure.ts'
+import { db, largest, rms } from '../testing/measure.ts'
 
 const EFFECTS = [...CATALOGUE.entries()]
   .filter(([, { description }]) => description.shape?.sumsVoices === 'unless apart')
@@ -55,6 +55,45 @@ describe.each(EFFECTS)('$type', ({ type, description, main }) => {
       if (!result.ok) throw new Error(result.faults[0]!.message)
       const planned = result.plan.modules.find(({ id }) => id === 'e')!
       expect([planned.voices, planned.sides]).toEqual([per === 'sum' ? 1 : 5, 2])
+    }
+  })
+
+  it('does for each of many voices, apart, what it does for one alone, whatever moves it', () => {
+    // Four voices fill two groups of lanes, one voice half of one: other paths through the same kernel.
+    const lanesOf = (voices: number, play: string): readonly Float32Array[] =>
+      hear(
+        patchOf(
+          [
+            ['i', 'input'],
+            ['n', 'notes', { voices, mode: 'poly' }],
+            ['v', 'multiply'],
+            ['s', 'envelope', { attack: 0.1, decay: 0.2, sustain: 0.3 }],
+            ['e', type, { per: 'voice', mix: 0.7 }],
+          ],
+          [
+            'i.out > v.a',
+            'n.gate > v.b',
+            'n.gate > s.gate',
+            'v.out > e.in',
+            ...description.params.flatMap((param) => {
+              if (param.kind !== 'number' || param.setOnly || param.name === 'mix') return []
+              const amount = param.log || param.time ? 0.5 : 0.15 * (param.max - param.min)
+              return [`s.env > e.${param.name} * ${amount}`]
+            }),
+          ],
+        ),
+        0.6,
+        { input: { rate: RATE, channels: [sound, sound] }, taps: [`e.${main}`], play },
+      ).lanes(`e.${main}`)
+    const many = lanesOf(4, '60@0+0.02 64@0.03+0.02 67@0.06+0.3'),
+      alone = lanesOf(1, '67@0.06+0.3')
+    expect([many.length, alone.length]).toEqual([8, 2])
+    expect(largest(alone[0]!)).toBeGreaterThan(0.05)
+    for (const side of [0, 1]) {
+      let apart = 0
+      for (let n = 0; n < alone[side]!.length; n += 1)
+        apart = Math.max(apart, Math.abs(many[4 + side]![n]! - alone[side]![n]!))
+      expect(apart).toBeLessThan(1e-5)
     }
   })
 

@@ -132,7 +132,7 @@ export class CableLayer {
       if (!drawn.lifted.has(cable.id)) this.line(pixels, cable, drawn.isLit(cable))
     this.dots(pixels, drawn)
     this.marks(pixels, drawn)
-    this.box = this.boxOf(drawn)
+    if (this.isFleeting) this.box = this.boxOf(drawn)
     surface.show(old && around(old, this.box))
     this.counts(drawn)
   }

@@ -152,10 +152,6 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
   const leftNote = noteFrames(m.leftNote),
     rightNote = noteFrames(m.rightNote);
   const isPair = m.voiceCount * m.sideCount <= 2;
-  const cutsMove = (m.low.step(0) | m.high.step(0)) != 0,
-    driveMoves = m.drive.step(0) != 0,
-    hasMotion = m.motion.step(0) != 0 || v128.any_true(m.motion.at(0, frame)),
-    ducks = m.duck.step(0) != 0 || v128.any_true(m.duck.at(0, frame));
   let resting = true;
   for (let g: u32 = 0, groups = m.groups; g < groups; ++g) {
     const state = m.state(g),
@@ -167,6 +163,10 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
       continue;
     }
     resting = false;
+    const cutsMove = (m.low.step(g) | m.high.step(g)) != 0,
+      driveMoves = m.drive.step(g) != 0,
+      hasMotion = m.motion.step(g) != 0 || v128.any_true(m.motion.at(g, frame)),
+      ducks = m.duck.step(g) != 0 || v128.any_true(m.duck.at(g, frame));
     let lowShare = splat(0),
       highShare = splat(0),
       bend = splat(0);

@@ -138,10 +138,8 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
   const insides = scratch(INSIDES),
     nodes = scratch(NODES),
     lengths = scratch(LENGTHS),
-    isStill = (m.time.step(0) | m.spread.step(0) | m.stages.step(0)) == 0,
     stagesOut = listened(m),
-    perMs = splat(sampleRate / 1000),
-    levelsMove = (m.input.step(0) | m.wet.step(0)) != 0;
+    perMs = splat(sampleRate / 1000);
   let resting = true;
   for (let g: u32 = 0, groups = m.groups; g < groups; ++g) {
     const state = m.state(g),
@@ -157,6 +155,8 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
     }
     resting = false;
     keepAges(state, time + frame);
+    const isStill = (m.time.step(g) | m.spread.step(g) | m.stages.step(g)) == 0,
+      levelsMove = (m.input.step(g) | m.wet.step(g)) != 0;
     let ran = load<u32>(state.ranAt),
       isSteady =
         isStill &&
