@@ -1,13 +1,32 @@
 import { defineConfig } from 'vitest/config'
 
+const shared = { testTimeout: 120_000, hookTimeout: 240_000, pool: 'forks' as const }
+
 export default defineConfig({
-  // One file after the other: the end-to-end tests play in real time and want the machine for themselves.
   test: {
-    include: ['packages/**/*.test.ts', 'packages/**/*.test.tsx', 'tests/**/*.test.ts'],
-    testTimeout: 120_000,
-    hookTimeout: 240_000,
-    pool: 'forks',
-    fileParallelism: false,
     reporters: ['default'],
+    projects: [
+      {
+        // Nothing here looks at a clock: two files at a time.
+        test: {
+          ...shared,
+          name: 'parts',
+          include: ['packages/**/*.test.ts', 'packages/**/*.test.tsx'],
+          maxWorkers: 2,
+          sequence: { groupOrder: 0 },
+        },
+      },
+      {
+        // One file after the other: these play in real time and want the machine for themselves.
+        test: {
+          ...shared,
+          name: 'whole',
+          include: ['tests/**/*.test.ts'],
+          maxWorkers: 1,
+          fileParallelism: false,
+          sequence: { groupOrder: 1 },
+        },
+      },
+    ],
   },
 })

@@ -19,6 +19,7 @@ import {
   exportedFrom,
   type Point,
   pressCard,
+  pressNamed,
   record as recordPage,
 } from './support/page.ts'
 import { openPage, type Opened, pause, ROOT, serve, type Served } from './support/browser.ts'
@@ -333,18 +334,8 @@ describe('the bench', () => {
 
   it('takes MIDI when the browser grants it, and says so in words when not', async () => {
     await buildVoice()
-    const go = async (label: string): Promise<void> => {
-      for (const link of await page.$$('a.nav'))
-        if ((await link.evaluate((node) => node.textContent)) === label) {
-          await link.click()
-          break
-        }
-    }
-    const ask = async (): Promise<void> => {
-      await page.waitForSelector('main button.btn')
-      for (const button of await page.$$('main button'))
-        if ((await button.evaluate((node) => node.textContent)) === 'Ask for MIDI') await button.click()
-    }
+    const go = (label: string): Promise<void> => pressNamed(page, 'a.nav', label)
+    const ask = (): Promise<void> => pressNamed(page, 'main button', 'Ask for MIDI')
     await page.evaluate(() => {
       Object.defineProperty(navigator, 'requestMIDIAccess', {
         configurable: true,
@@ -389,8 +380,7 @@ describe('the bench', () => {
 
   it('plays from the keys on screen and pins a probe', async () => {
     await buildVoice()
-    for (const tab of await page.$$('[role="tab"]'))
-      if ((await tab.evaluate((node) => node.textContent)) === 'Keys') await tab.click()
+    await pressNamed(page, '[role="tab"]', 'Keys')
     const key = await centre('[data-note="69"]')
     const sound = await record(async () => {
       await page.mouse.move(key.x, key.y + 40)

@@ -11,6 +11,7 @@ import {
   gripOf,
   isUntouched,
   pressCard,
+  pressNamed,
   record,
   usePage,
   withCtrl,
@@ -98,11 +99,7 @@ describe('menus of the chart', () => {
     return page.$$eval('[role="menuitem"]', (all) => all.map((item) => item.textContent ?? ''))
   }
   const take = async (words: string): Promise<void> => {
-    for (const item of await page.$$('[role="menuitem"]'))
-      if ((await item.evaluate((node) => node.textContent))?.startsWith(words)) {
-        await item.click()
-        break
-      }
+    await pressNamed(page, '[role="menuitem"]', words, 'begins')
     await page.waitForFunction(() => !document.querySelector('[role="menu"]'))
   }
 

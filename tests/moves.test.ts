@@ -6,7 +6,7 @@ import type { ElementHandle, Page } from 'puppeteer-core'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { hzBetween, largest } from '../packages/core/src/testing/measure.ts'
 import { type Opened, openPage, pause, serve, type Served } from './support/browser.ts'
-import { choose, downloadBytes, record } from './support/page.ts'
+import { choose, downloadBytes, pressNamed, record } from './support/page.ts'
 
 const folder = mkdtempSync(join(tmpdir(), 'ypsilon-moves-'))
 
@@ -135,9 +135,7 @@ describe('moves of the moment', () => {
       })
     })
     await visit('Devices')
-    await page.waitForSelector('main button.btn')
-    for (const button of await page.$$('main button'))
-      if ((await button.evaluate((node) => node.textContent)) === 'Ask for MIDI') await button.click()
+    await pressNamed(page, 'main button', 'Ask for MIDI')
     await page.waitForFunction(() => document.body.textContent?.includes('Tide box'))
     await visit('Bench')
     await page.waitForSelector('[data-module="osc"]')
@@ -169,18 +167,9 @@ describe('moves of the moment', () => {
     // An edit does not end it.
     await press('Backspace', 'Control')()
     expect((await heard(nothing)).level).toBe(0)
-    const again = await heard(async () => {
-      for (const button of await page.$$('button'))
-        if ((await button.evaluate((node) => node.textContent)) === 'Play on') await button.click()
-    })
+    const again = await heard(() => pressNamed(page, 'button', 'Play on'))
     expect(again.hz).toBeCloseTo(300, 0)
   })
 })
 
-const visit = async (label: string): Promise<void> => {
-  for (const link of await page.$$('a.nav'))
-    if ((await link.evaluate((node) => node.textContent)) === label) {
-      await link.click()
-      break
-    }
-}
+const visit = (label: string): Promise<void> => pressNamed(page, 'a.nav', label)

@@ -2,7 +2,7 @@
 import { mkdtempSync, readFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import type { Browser, Page } from 'puppeteer-core'
+import type { Browser, ElementHandle, Page } from 'puppeteer-core'
 import { readWav } from '../../packages/core/src/formats/wav.ts'
 import { afterAll, beforeAll } from 'vitest'
 import { type Opened, openPage, pause, serve, type Served } from './browser.ts'
@@ -80,6 +80,26 @@ export interface Point {
 export const centreOf = async (page: Page, selector: string): Promise<Point> => {
   const box = await (await page.waitForSelector(selector))!.boundingBox()
   return { x: box!.x + box!.width / 2, y: box!.y + box!.height / 2 }
+}
+
+/** Clicks the element that has these words, or begins with them, once it is there. */
+export const pressNamed = async (
+  page: Page,
+  selector: string,
+  words: string,
+  match: 'whole' | 'begins' = 'whole',
+): Promise<void> => {
+  const found = await page.waitForFunction(
+    (among, text, how) =>
+      [...document.querySelectorAll<HTMLElement>(among)].find((node) =>
+        how === 'whole' ? node.textContent === text : node.textContent?.startsWith(text),
+      ),
+    {},
+    selector,
+    words,
+    match,
+  )
+  await (found as ElementHandle).click()
 }
 
 /** The top of a card, which selects and moves it at every distance. */

@@ -1,4 +1,4 @@
-import { adviseOn, compile, everyModule, faultText } from '@ypsilon/core'
+import { adviseOn, type Latency, compile, everyModule, faultText } from '@ypsilon/core'
 import { readArguments } from './arguments.ts'
 import { BadInput } from './bad-input.ts'
 import { loadPatch } from './files.ts'
@@ -6,11 +6,22 @@ import { loadPatch } from './files.ts'
 export const CHECK_HELP = `Usage: ./ypsilon check PATCH [--json]
 
 Validates a patch, then says what a user would want to know: silent paths, unconnected inputs that matter, feedback
-loops with their modules in signal order and their delay, what is probably not meant, voices, memory and an estimate
-of the load.
+loops with their modules in signal order and their delay, what is late and what is held back to meet it, what is
+probably not meant, voices, memory and an estimate of the load.
 `
 
 const mib = (bytes: number): string => `${(bytes / 2 ** 20).toFixed(1)} MiB`
+
+const latencyLines = ({ samples, heldBack }: Latency): string[] => [
+  ...(samples > 0
+    ? [
+        `latency: ${samples} samples (${((1000 * samples) / 48000).toFixed(1)} ms) at the output, taken off renders`,
+      ]
+    : []),
+  ...heldBack.map(
+    ({ from, to, samples: held }) => `latency: ${from} > ${to} is held back by ${held} samples`,
+  ),
+]
 
 export const checkCommand = (args: string[]): void => {
   const { values, names } = readArguments(args, { json: { type: 'boolean' } }, ['PATCH'])
@@ -38,6 +49,7 @@ export const checkCommand = (args: string[]): void => {
     ...advice.unconnected.map(({ place, message }) => `unconnected: ${place} ${message}`),
     ...advice.hints.map(({ place, message }) => `hint: ${place} ${message}`),
     ...advice.loops.map((loop) => `loop: ${loop.modules.join(' → ')}, ${loop.delay}`),
+    ...latencyLines(advice.latency),
   ]
   process.stdout.write(`${lines.join('\n')}\n`)
 }

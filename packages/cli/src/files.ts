@@ -80,6 +80,7 @@ interface AssetEntry {
   readonly file?: unknown
   readonly keysFile?: unknown
   readonly scale?: unknown
+  readonly root?: unknown
 }
 export interface LoadedPatch {
   readonly patch: Patch
@@ -178,7 +179,7 @@ const withTunings = (text: string, assets: Assets): string => {
 }
 
 /** Recordings a patch names. */
-const soundsOf = (file: string, patch: Patch, assets: Assets): Map<string, Sound> => {
+const soundsOf = (patch: Patch, assets: Assets): Map<string, Sound> => {
   const sounds = new Map<string, Sound>()
   let decoded = 0
   for (const [id, asset] of entriesOf(patch['assets'])) {
@@ -186,9 +187,14 @@ const soundsOf = (file: string, patch: Patch, assets: Assets): Map<string, Sound
     const bytes = assets.read(id, asset.file, MOST_AUDIO)
     if (!bytes) continue
     const result = readWav(bytes, MOST_AUDIO - decoded)
-    if (!result.ok) throw new BadInput([`${file}: assets.${id} (${asset.file}): ${faultText(result.fault)}`])
+    if (!result.ok) {
+      assets.warnings.push(
+        `assets.${id} (${asset.file}): ${faultText(result.fault)}; what needs it is silent`,
+      )
+      continue
+    }
     for (const channel of result.sound.channels) decoded += channel.byteLength
-    sounds.set(id, result.sound)
+    sounds.set(id, typeof asset.root === 'number' ? { ...result.sound, root: asset.root } : result.sound)
   }
   return sounds
 }
@@ -211,7 +217,7 @@ export const loadPatch = (file: string): LoadedPatch => {
   const assets = new Assets(file, store)
   const result = parsePatch(withTunings(new TextDecoder().decode(text), assets))
   if (!result.ok) throw new BadInput(result.faults.map((fault) => `${file}: ${faultText(fault)}`))
-  const sounds = soundsOf(file, result.value, assets)
+  const sounds = soundsOf(result.value, assets)
   return {
     patch: result.value,
     warnings: [...result.warnings.map(faultText), ...assets.warnings],

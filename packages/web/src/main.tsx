@@ -1,11 +1,10 @@
 import { StrictMode } from 'react'
 import { createRoot } from 'react-dom/client'
-import { RouterProvider } from 'react-router/dom'
 import { Boundary } from './app/boundary.tsx'
 import { AppContext } from './app/context.ts'
 import { createApp } from './app/create.ts'
 import { ReadyContext } from './app/ready.ts'
-import { createRouter } from './app/routes.tsx'
+import { Views } from './app/routes.tsx'
 import { renderOffline } from './audio/offline.ts'
 import './styles.css'
 
@@ -24,7 +23,7 @@ createRoot(document.getElementById('root')!).render(
     <AppContext value={app}>
       <ReadyContext value={ready}>
         <Boundary what="The page">
-          <RouterProvider router={createRouter()} />
+          <Views />
         </Boundary>
       </ReadyContext>
     </AppContext>

@@ -1,5 +1,6 @@
 import { CATALOGUE } from '../catalogue.ts'
 import { flatten, type FlatPatch } from '../compile/flatten.ts'
+import type { Latency } from '../compile/align.ts'
 import type { Plan } from '../compile/plan.ts'
 import type { Fault, Patch } from '../patch/types.ts'
 import { findings, missingNeeds } from './findings.ts'
@@ -14,6 +15,8 @@ export interface Advice {
   readonly hints: readonly Fault[]
   readonly loops: readonly LoopAdvice[]
   readonly voices: number
+  /** By how many samples the outputs are late, and which paths are held back to meet them. */
+  readonly latency: Latency
   /** Of one core while everything plays. */
   readonly loadPercent: number
 }
@@ -46,6 +49,7 @@ export const adviseOn = (patch: Patch, plan: Plan): Advice => {
     unconnected: missingNeeds(flat),
     hints: findings(patch, flat),
     loops: plan.loops.map((loop) => loopAdvice(flat, loop)),
+    latency: plan.latency,
     voices: Math.max(1, ...plan.modules.map((module) => module.voices)),
     loadPercent: 100 * estimatedLoad(plan, flat),
   }

@@ -104,13 +104,15 @@ export class Amendable {
       : undefined
   }
 
-  /** Does a cable lead from an output of a module that runs right to an input of one? */
+  /** Does a cable lead from an output of a module that runs right to an input of one, and neither is bypassed? */
   private isPlain(cable: Cable): boolean {
     const { fromModule, toModule, toPort } = endsOf(cable),
-      { byId } = this.flat
+      { byId, ringing } = this.flat
     const target = byId.get(toModule)
     return (
       byId.has(fromModule) &&
+      !ringing.has(fromModule) &&
+      !ringing.has(toModule) &&
       target !== undefined &&
       this.catalogue.get(target.type)!.slots.inputs.has(toPort)
     )

@@ -21,7 +21,7 @@ export const build = (
   catalogue: Catalogue,
   sampleRate: number,
   options: CompileOptions,
-): Plan => {
+): Omit<Plan, 'latency' | 'wait'> => {
   const { places, signals: most } = place(flat, shapes, catalogue, sampleRate)
   const source: Source = {
     patch,

@@ -1,9 +1,10 @@
-import { CATALOGUE } from '../catalogue.ts'
+import { type Catalogue, CATALOGUE } from '../catalogue.ts'
 import type { Fault, Patch } from '../patch/types.ts'
 import { mib } from '../units/bytes.ts'
 import { effectivePatch } from '../patch/macros.ts'
+import { align, latencyOf } from './align.ts'
 import { build } from './build.ts'
-import { flatten, MOST_FEEDS } from './flatten.ts'
+import { flatten, type FlatPatch, MOST_FEEDS } from './flatten.ts'
 import type { CompileOptions } from './options.ts'
 import type { Plan } from './plan.ts'
 import { inferShapes } from './shapes.ts'
@@ -15,6 +16,27 @@ export type CompileResult =
 
 /** Delay and sample memory a patch may take. */
 export const MOST_MEMORY = 2 ** 30
+
+/** Longest wait of a fade, in seconds. */
+const MOST_WAIT = 0.1
+
+/** Frames until all that is new and late is heard. */
+const waitFor = (
+  { modules }: FlatPatch,
+  catalogue: Catalogue,
+  sampleRate: number,
+  { previous, retiring }: CompileOptions,
+): number => {
+  if (!previous) return 0
+  const late = modules.filter(({ type }) => catalogue.get(type)!.description.latency)
+  if (late.length === 0) return 0
+  const known = new Set(previous.modules.map(({ id }) => id))
+  return late.reduce((most, module) => {
+    if (known.has(module.id) || retiring?.copies.has(module.id)) return most
+    const frames = latencyOf(module, catalogue, sampleRate)
+    return Math.max(most, Math.min(frames, Math.round(MOST_WAIT * sampleRate)))
+  }, 0)
+}
 
 /** Turns a checked patch into a plan, as it is heard: macros have moved what they own. Pure: plain data in and out. */
 export const compile = (given: Patch, options: CompileOptions = {}): CompileResult => {
@@ -29,17 +51,18 @@ export const compile = (given: Patch, options: CompileOptions = {}): CompileResu
         cables: [...patch.cables, ...retiring.cables],
       }
     : patch
-  const flat = flatten(whole, catalogue)
-  if (flat.overfull !== undefined)
+  const dissolved = flatten(whole, catalogue)
+  if (dissolved.overfull !== undefined)
     return {
       ok: false,
       faults: [
         {
-          place: flat.overfull,
+          place: dissolved.overfull,
           message: `through buses and groups more than ${MOST_FEEDS} connections meet here; use fewer cables into or out of them`,
         },
       ],
     }
+  const { flat, latency } = align(dissolved, catalogue, sampleRate)
   const shapes = inferShapes(flat, catalogue, sampleRate)
   // What fades has the shape it had: nothing tells it any more how many voices it ends up in.
   const before = new Map(
@@ -49,7 +72,11 @@ export const compile = (given: Patch, options: CompileOptions = {}): CompileResu
     const old = before.get(retiring!.copies.get(id) ?? id)
     if (old) shapes.set(id, { voices: old.voices, sides: old.sides })
   }
-  const plan = build(whole, flat, shapes, catalogue, sampleRate, options)
+  const plan = {
+    ...build(whole, flat, shapes, catalogue, sampleRate, options),
+    latency,
+    wait: waitFor(flat, catalogue, sampleRate, options),
+  }
   if (plan.memoryBytes > MOST_MEMORY) {
     const [largest] = [...plan.modules].sort((a, b) => b.auxBytes - a.auxBytes)
     return {

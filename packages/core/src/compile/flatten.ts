@@ -6,7 +6,7 @@ import { endsOf } from '../patch/walk.ts'
 import { Amendable } from './amend.ts'
 import { type Feed, Gathering, merged } from './gathering.ts'
 import { hiddenFormulas } from './hidden.ts'
-import { endings, type HeldCable, passagesOf } from './passages.ts'
+import { endings, type HeldCable, passagesOf, tailOf } from './passages.ts'
 
 export { type Feed, MOST_FEEDS } from './gathering.ts'
 export { macroModule } from './hidden.ts'
@@ -29,6 +29,8 @@ export interface FlatPatch {
   readonly serves: ReadonlyMap<string, string>
   /** Unit delays put into circles that hold no module, by their hidden ids. */
   readonly held: ReadonlyMap<string, HeldCable>
+  /** Modules that are bypassed and play on for their tails, with what would come in: they keep its shape. */
+  readonly ringing: ReadonlyMap<string, readonly Feed[]>
   /** Cables whose amount appears in many feeds but is the one to set in none: changing it needs a new plan. */
   readonly shadowed: ReadonlySet<string>
   /** Where more connections meet than can be played; then `feeds` is not complete. */
@@ -52,7 +54,8 @@ export const flatten = (patch: Patch, catalogue: Catalogue): FlatPatch => {
 /** Does a module run, or is it dissolved? */
 const runs = (module: PatchModule, catalogue: Catalogue): boolean => {
   const description = catalogue.get(module.type)?.description
-  return description !== undefined && !description.flattened && !(module.bypass && description.bypass)
+  if (description === undefined || description.flattened) return false
+  return !module.bypass || !description.bypass || description.bypass.tail === true
 }
 
 /** Notes what ends on an input, by its key and by its module. */
@@ -83,17 +86,23 @@ const dissolved = (patch: Patch, catalogue: Catalogue): Amendable => {
   for (const id of held.keys()) modules.push({ id, type: partOf(catalogue, 'unitdelay').description.type })
   const byId = new Map(modules.map((module) => [module.id, module]))
   const feeds = new Map<string, readonly Feed[]>(),
-    fed = new Map<string, FedInput[]>()
+    fed = new Map<string, FedInput[]>(),
+    ringing = new Map<string, readonly Feed[]>()
+  for (const module of modules) {
+    const tail = tailOf(module, catalogue)
+    if (tail) ringing.set(module.id, gathering.at(`${module.id}.${tail.from}`))
+  }
   for (const [key, [first]] of ending) {
     // What is dissolved has keys of its own.
     if (key !== first!.cable.to) continue
     const { toModule, toPort } = endsOf(first!.cable),
       module = byId.get(toModule)
+    if (ringing.has(toModule) && tailOf(module!, catalogue)?.from === toPort) continue
     if (module && catalogue.get(module.type)!.slots.inputs.has(toPort))
       note(feeds, fed, toModule, toPort, gathering.at(key))
   }
   for (const [id, { key }] of held) note(feeds, fed, id, 'in', passed.get(key) ?? [])
-  const flat = { modules, byId, feeds, fed, serves: hidden.serves, held, shadowed }
+  const flat = { modules, byId, feeds, fed, serves: hidden.serves, held, ringing, shadowed }
   const { overfull, count } = gathering
   return new Amendable(overfull === undefined ? flat : { ...flat, overfull }, patch, catalogue, count)
 }

@@ -1,5 +1,6 @@
 /** Where signals pass through what is dissolved: groups, buses, bypassed modules. */
 import type { Catalogue } from '../catalogue.ts'
+import type { BypassRule, ModuleDescription } from '../describe/types.ts'
 import { closingCables, components, topological, withCables } from '../patch/graph.ts'
 import { groupPorts, type PatchIndex } from '../patch/index.ts'
 import type { Cable, PatchModule } from '../patch/types.ts'
@@ -38,9 +39,20 @@ const passage = (
   }
   const description = catalogue.get(module.type)?.description
   if (description?.part === 'receive') return busOf(module)
-  const bypass = description?.bypass
-  if (module.bypass && bypass) return bypass.to === port ? `${module.id}.${bypass.from}` : ''
-  return description ? undefined : ''
+  const bypass = description && ruleOf(module, description)
+  if (bypass?.to === port) return `${module.id}.${bypass.from}`
+  return description && (!bypass || bypass.tail) ? undefined : ''
+}
+
+/** How a module is bypassed, where it is. */
+const ruleOf = ({ bypass }: PatchModule, description: ModuleDescription): BypassRule | undefined =>
+  bypass ? description.bypass : undefined
+
+/** The rule of a module that is bypassed and plays on for its tail. */
+export const tailOf = (module: PatchModule, catalogue: Catalogue): BypassRule | undefined => {
+  const description = catalogue.get(module.type)?.description
+  const rule = description && ruleOf(module, description)
+  return rule?.tail ? rule : undefined
 }
 
 /** Key under which the cables that end on a port are found: all that end on one bus share one. */
@@ -75,11 +87,13 @@ export const endings = (
     const source = byId.get(fromModule)
     const through = source ? passage(source, fromPort, catalogue, index) : ''
     if (cable.muted || through === '') return
-    const key = endOf(cable, byId, catalogue)
-    const list = ending.get(key),
-      item = { cable, order, module: fromModule, port: fromPort, through }
-    if (list) list.push(item)
-    else ending.set(key, [item])
+    const key = endOf(cable, byId, catalogue),
+      list = ending.get(key) ?? []
+    ending.set(key, list)
+    list.push({ cable, order, module: fromModule, port: fromPort, through })
+    // What rings on is heard besides what passes.
+    if (through !== undefined && source && tailOf(source, catalogue))
+      list.push({ cable, order, module: fromModule, port: fromPort, through: undefined })
   }
   index.cables.forEach(({ cable }, order) => {
     add(cable, order)

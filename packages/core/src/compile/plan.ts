@@ -1,4 +1,6 @@
 import type { ParamMode } from '../describe/types.ts'
+import type { Latency } from './align.ts'
+
 /** What the engine runs: plain data, no addresses. Indices point into the lists beside them. */
 export interface PlanSignal {
   /** Lasting name: `osc.saw` for outputs, `>filter.cutoff` for adapters, `=osc.fine` for set values. */
@@ -118,4 +120,7 @@ export interface Plan {
   /** Cables whose amount cannot be set while playing: changing it needs another plan. */
   readonly shadowed: readonly string[]
   readonly memoryBytes: number
+  readonly latency: Latency
+  /** Frames that fades wait for what is new: so long it is silent at first. */
+  readonly wait: number
 }

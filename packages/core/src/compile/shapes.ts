@@ -1,5 +1,6 @@
 import type { Catalogue, CatalogueEntry } from '../catalogue.ts'
 import type { AssetSound, ShapeContext, ShapeRule, TableContext } from '../describe/types.ts'
+import { isFormula } from '../patch/formulas.ts'
 import type { PatchModule } from '../patch/types.ts'
 import { components } from '../patch/graph.ts'
 import type { FlatPatch } from './flatten.ts'
@@ -17,7 +18,11 @@ export const MOST_VOICES = 16
 /** Values of a module's parameters with defaults filled in, for shape and memory rules. */
 export const contextOf = (module: PatchModule, catalogue: Catalogue, sampleRate: number): ShapeContext => {
   const entry = catalogue.get(module.type)!
-  const value = (name: string): unknown => own(module.params, name) ?? entry.params.get(name)?.default
+  // A formula may give anything: the default stands for it.
+  const value = (name: string): unknown => {
+    const given = own(module.params, name)
+    return given === undefined || isFormula(given) ? entry.params.get(name)?.default : given
+  }
   return { sampleRate, number: (name) => Number(value(name)), choice: (name) => String(value(name)) }
 }
 

@@ -1,5 +1,5 @@
 /** The flat patch as a graph of numbered modules: what comes into each, and what each goes on to. */
-import type { FlatPatch } from './flatten.ts'
+import type { Feed, FlatPatch } from './flatten.ts'
 
 /** A source that ends somewhere on a module. */
 export interface Incoming {
@@ -9,7 +9,7 @@ export interface Incoming {
 
 export interface Wiring {
   readonly number: ReadonlyMap<string, number>
-  /** By module, in the order of the flat patch. A hidden formula hears what it serves, by port ''. */
+  /** By module, in the order of the flat patch. A hidden formula hears what it serves, by port ''; a tail what it would. */
   readonly into: readonly (readonly Incoming[])[]
   /** Modules that each one feeds, each once. */
   readonly onto: readonly (readonly number[])[]
@@ -19,16 +19,17 @@ const known = new WeakMap<FlatPatch, Wiring>()
 
 /** Everything that comes into a module. */
 const incomingOf = (
-  { fed, serves }: FlatPatch,
+  { fed, serves, ringing }: FlatPatch,
   number: ReadonlyMap<string, number>,
   id: string,
 ): Incoming[] => {
   const into: Incoming[] = []
-  for (const { feeds } of fed.get(id) ?? [])
-    for (const { module, port } of feeds) {
-      const from = number.get(module)
-      if (from !== undefined) into.push({ from, port })
-    }
+  const add = ({ module, port }: Feed): void => {
+    const from = number.get(module)
+    if (from !== undefined) into.push({ from, port })
+  }
+  for (const { feeds } of fed.get(id) ?? []) feeds.forEach(add)
+  ringing.get(id)?.forEach(add)
   const served = number.get(serves.get(id) ?? '')
   if (served !== undefined) into.push({ from: served, port: '' })
   return into

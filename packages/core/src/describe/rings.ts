@@ -29,3 +29,6 @@ export const ringFrames = (context: MemoryContext, allowed: number, further = 0)
   const wanted = Math.min(allowed * sampleRate, Math.max(LEAST_FRAMES, 2 * (asked + further)))
   return nextPowerOfTwo(Math.ceil(wanted) + SLACK)
 }
+
+/** Bytes of a ring of vectors that is read exactly `frames` frames back. */
+export const ringBytes = (frames: number): number => 16 * nextPowerOfTwo(Math.ceil(frames) + SLACK)

@@ -4,7 +4,7 @@ import { drawn } from './pictures.ts'
 import type { ParamDescription } from './types.ts'
 
 /** The vectors a sweep keeps; see kernels/sweep.as.ts. */
-export const SWEEP_STATE = ['phase', 'phaseLow', 'resetBefore', 'started'] as const
+export const SWEEP_STATE = ['phase', 'phaseLow', 'resetBefore', 'started', 'passed', 'pace'] as const
 
 export const sweepParams: readonly ParamDescription[] = [
   frequency('rate', 0.5, 0.01, 20),

@@ -61,6 +61,9 @@ export interface FamilyDescription {
 export interface AssetSound {
   readonly rate: number
   readonly channels: readonly Float32Array[]
+  /** Note at which it sounds as recorded, and the frames it may go round in (the end not included), as its file says. */
+  readonly root?: number
+  readonly loop?: { readonly start: number; readonly end: number }
 }
 
 /** What a module is given at compile time to decide shapes and memory. */
@@ -171,7 +174,15 @@ export interface Need {
  * What the compiler takes a module for, besides what a patch uses it as: both ends of a bus, which it dissolves; one
  * sample's delay, which closes loops; a formula in a field; a value that formulas name; what lets a signal be listened to.
  */
-export type Part = 'send' | 'receive' | 'unitdelay' | 'expression' | 'value' | 'listener'
+export type Part = 'send' | 'receive' | 'unitdelay' | 'expression' | 'value' | 'listener' | 'align'
+
+/** Audio in and out that bypass connects. */
+export interface BypassRule {
+  readonly from: string
+  readonly to: string
+  /** The module plays on without anything coming in, so that what rings in it ends by itself. */
+  readonly tail?: true
+}
 
 export interface ModuleDescription {
   readonly type: string
@@ -214,8 +225,7 @@ export interface ModuleDescription {
   readonly frames?: 'memoryless' | 'sequential'
   /** A picture at given settings: a response, a wave, an envelope. */
   readonly picture: Drawing
-  /** Audio in and out that bypass connects. */
-  readonly bypass?: { readonly from: string; readonly to: string }
+  readonly bypass?: BypassRule
   /** What has to be connected for it to do anything, besides a sound at `in` and a clock at `clock`. */
   readonly needs?: readonly Need[]
   /**
@@ -240,12 +250,16 @@ export interface ModuleDescription {
   readonly cost?: readonly [one: number, four: number, further: number]
   /** How many times that at these settings and with these cables, 1 where left out. */
   readonly costlier?: (context: CostContext) => number
+  /** As many things may sound in it at once, where that makes what it costs: grains of a cloud. */
+  readonly swarm?: number
   /** Dissolved when a patch is compiled: it costs nothing while playing and has no kernel. */
   readonly flattened?: boolean
   /** The compiler's own: not in the catalogue, no patch may name it. */
   readonly internal?: boolean
   /** Delay in frames between in and out, for reports and compensation. */
   readonly latency?: (context: ShapeContext) => number
+  /** All its inputs of sound come together in its outputs: they are brought to the same time. */
+  readonly adds?: true
   /** No output leaves ±1, whatever comes in (levels and mixes within their ranges). */
   readonly bounded?: boolean
   /** Outputs may be other than silent with silent inputs. */

@@ -1,24 +1,24 @@
 import { CATALOGUE } from '../catalogue.ts'
-import { compile, type Retiring } from '../compile/compile.ts'
+import { align } from '../compile/align.ts'
+import { compile } from '../compile/compile.ts'
 import { compiled, type Settled } from '../compile/compiled.ts'
-import { type Feed, flatten, type FlatPatch } from '../compile/flatten.ts'
+import { flatten, type FlatPatch } from '../compile/flatten.ts'
 import { type Settings, settingsOf } from '../compile/reach.ts'
-import { memoryOf } from '../compile/shapes.ts'
+import { contextOf, memoryOf } from '../compile/shapes.ts'
 import { kindOf } from '../describe/kinds/index.ts'
 import type { Plan } from '../compile/plan.ts'
-import type { AssetSound } from '../describe/types.ts'
-import type { Cable, Fault, ParamValue, Patch, PatchModule } from '../patch/types.ts'
-import { isFormula } from '../patch/formulas.ts'
+import type { AssetSound, ModuleDescription } from '../describe/types.ts'
+import type { Fault, ParamValue, Patch } from '../patch/types.ts'
 import { effectivePatch } from '../patch/macros.ts'
 import { targetOf } from '../patch/targets.ts'
 import { patchIndex } from '../patch/index.ts'
 import { splitTarget } from '../patch/walk.ts'
 import { targetEvents } from './engine.ts'
+import { FADE_FRAMES } from '../kernels/abi.ts'
 import type { Delta, Layout } from './layout.ts'
 import type { EngineEvent } from './runtime.ts'
+import { retired } from './retiring.ts'
 import { valueChanges } from './value-changes.ts'
-
-import { own } from '../units/own.ts'
 
 const NO_ASSETS: ReadonlyMap<string, AssetSound> = new Map()
 
@@ -33,11 +33,11 @@ export interface PlannerOptions {
 export type Step =
   | { readonly kind: 'nothing' }
   | { readonly kind: 'events'; readonly events: readonly EngineEvent[] }
-  /** `settles`: after the fades the planner wants to be asked again with `settle`. */
+  /** `settles`: frames after which, its fades done, the planner wants to be asked again with `settle`. */
   | {
       readonly kind: 'plan'
       readonly delta: Delta
-      readonly settles: boolean
+      readonly settles: number | undefined
       readonly events: readonly EngineEvent[]
     }
   | { readonly kind: 'faults'; readonly faults: readonly Fault[] }
@@ -105,7 +105,8 @@ export class Planner {
       ({ target }) => shadowed?.has(target.slice(6)) === true && target.startsWith('cable:'),
     )
     const beyond = moves.some((move) => this.isSized(move.target) && this.isBeyond(move))
-    if (needsPlan || (beyond && !this.hasRoom(patch()))) {
+    const later = moves.some(({ target }) => this.hasLatency(target) && this.isLaterIn(patch(), target))
+    if (needsPlan || later || (beyond && !this.hasRoom(patch()))) {
       // What glides in the plan's stead moves over the usual time.
       const step = this.plans(this.playing, effectivePatch(patch()), false, [])
       const slow = moves.filter(({ glide }) => glide >= 0)
@@ -125,7 +126,7 @@ export class Planner {
     const result = compiled(this.playing, this.compileOptions(this.playing))
     if (!result.ok) return { kind: 'faults', faults: result.faults }
     this.current = result.plan
-    return { kind: 'plan', delta: this.layout.next(result.plan), settles: false, events: [] }
+    return { kind: 'plan', delta: this.layout.next(result.plan), settles: undefined, events: [] }
   }
 
   private compileOptions(patch: Patch): Settled {
@@ -139,23 +140,51 @@ export class Planner {
 
   private plans(before: Patch | undefined, patch: Patch, fade: boolean, events: EngineEvent[]): Step {
     const retiring =
-      before && this.current ? retired(before, patch, fade ? this.current : undefined) : undefined
+      before && this.current
+        ? retired(this.alignedOf(before), this.alignedOf(patch), patch, fade ? this.current : undefined)
+        : undefined
     const result = compile(patch, {
       ...this.compileOptions(patch),
       ...(this.current ? { previous: this.current } : {}),
       ...(retiring ? { retiring } : {}),
     })
     if (!result.ok) return { kind: 'faults', faults: result.faults }
-    const settles = retiring !== undefined || result.plan.adapters.some((adapter) => adapter.fades)
+    const fades = retiring !== undefined || result.plan.adapters.some((adapter) => adapter.fades)
+    const settles = fades ? FADE_FRAMES + result.plan.wait : undefined
     this.playing = patch
     this.current = result.plan
     return { kind: 'plan', delta: this.layout.next(result.plan), settles, events }
   }
 
+  private alignedOf(patch: Patch): FlatPatch {
+    return align(flatten(patch, CATALOGUE), CATALOGUE, this.sampleRate).flat
+  }
+
+  /** Is a module another number of samples late in a patch than in the one that plays? */
+  private isLaterIn(patch: Patch, target: string): boolean {
+    const id = splitTarget(target)?.[0] ?? ''
+    const lateIn = (where: Patch): number | undefined => {
+      const module = patchIndex(where).module.get(id)
+      return (
+        module &&
+        CATALOGUE.get(module.type)?.description.latency?.(contextOf(module, CATALOGUE, this.sampleRate))
+      )
+    }
+    return lateIn(this.playing!) !== lateIn(effectivePatch(patch))
+  }
+
   private isSized(target: string): boolean {
-    if (target.startsWith('cable:')) return true
+    return target.startsWith('cable:') || this.describes(target)?.memory !== undefined
+  }
+
+  private hasLatency(target: string): boolean {
+    return this.describes(target)?.latency !== undefined
+  }
+
+  /** What describes the module of a target. */
+  private describes(target: string): ModuleDescription | undefined {
     const type = patchIndex(this.playing!).module.get(splitTarget(target)?.[0] ?? '')?.type
-    return type !== undefined && CATALOGUE.get(type)?.description.memory !== undefined
+    return type === undefined ? undefined : CATALOGUE.get(type)?.description
   }
 
   private reach: { readonly patch: Patch; readonly settings: Settings } | undefined
@@ -193,6 +222,7 @@ export class Planner {
   private fits(patch: Patch, changes: readonly [string, ParamValue][]): boolean {
     const plan = this.current
     if (plan?.shadowed.some((id) => changes.some(([target]) => target === `cable:${id}`))) return false
+    if (changes.some(([target]) => this.hasLatency(target) && this.isLaterIn(patch, target))) return false
     return !plan || !changes.some(([target]) => this.isSized(target)) || this.hasRoom(patch)
   }
 
@@ -210,89 +240,4 @@ const isWord = (patch: Patch, target: string): boolean => {
     !kindOf(found.param).isContinuous &&
     CATALOGUE.get(found.module.type)?.description.role === undefined
   )
-}
-
-/** Memory of a module that is copied in one block at the most; larger ones change without a fade. */
-const MOST_COPIED = 2 ** 20
-
-/** A copy of a module as it was, that plays on while it fades. */
-const copyId = (id: string): string => `~was:${id}`
-
-/** Does a module differ in words, data or what is set only, so that it is to be faded from a copy of itself? */
-const isRenewed = (a: PatchModule, b: PatchModule): boolean => {
-  if (a === b || a.type !== b.type) return false
-  const entry = CATALOGUE.get(b.type)
-  if (!entry || entry.description.role !== undefined) return false
-  if (a.data !== b.data) return true
-  if (a.params === b.params) return false
-  return [...new Set([...Object.keys(a.params ?? {}), ...Object.keys(b.params ?? {})])].some((name) => {
-    const param = entry.params.get(name)
-    const [was, is] = [own(a.params, name) ?? param?.default, own(b.params, name) ?? param?.default]
-    return (
-      param !== undefined &&
-      was !== is &&
-      (!kindOf(param).isContinuous || param.setOnly || isFormula(was) || isFormula(is))
-    )
-  })
-}
-
-/**
- * What is no longer heard since the last patch, wherever it stood, with what fed it: it stays for its fade. A module that
- * went into a group or came out of one is not gone. With a plan to fade from also copies of modules that changed in words
- * or data.
- */
-const retired = (before: Patch, after: Patch, fading: Plan | undefined): Retiring | undefined => {
-  if (before.modules === after.modules) return undefined
-  const was = flatten(before, CATALOGUE),
-    now = flatten(after, CATALOGUE)
-  const gone = was.modules.filter((module) => !now.byId.has(module.id) && !module.id.startsWith('~'))
-  const large = new Set(
-    (fading?.modules ?? []).filter(({ auxBytes }) => auxBytes > MOST_COPIED).map(({ id }) => id),
-  )
-  const renewed = fading
-    ? was.modules.filter((module) => {
-        const other = now.byId.get(module.id)
-        return (
-          other !== undefined &&
-          !module.id.startsWith('~') &&
-          !large.has(module.id) &&
-          isRenewed(module, other)
-        )
-      })
-    : []
-  if (gone.length + renewed.length === 0) return undefined
-  // What is bypassed still stands in the patch under its name: a copy fades.
-  const { module: standing } = patchIndex(after)
-  const copied = [...gone.filter(({ id }) => standing.has(id)), ...renewed].map(({ id }) => id)
-  const names = new Map(gone.map(({ id }): [string, string] => [id, id]))
-  for (const id of copied) names.set(id, copyId(id))
-  const modules = [...gone, ...renewed].map((module) => ({ ...module, id: names.get(module.id)! }))
-  // Formulas that gave them values and are gone as well: walked on while they are found.
-  for (const [id] of names)
-    for (const [, feeds] of feedsInto(was, id))
-      for (const feed of feeds)
-        if (!now.byId.has(feed.module) && !names.has(feed.module) && was.byId.has(feed.module)) {
-          names.set(feed.module, feed.module)
-          modules.push(was.byId.get(feed.module)!)
-        }
-  const cables = [...names].flatMap(([id, name]) =>
-    feedsInto(was, id).flatMap(([to, feeds]) =>
-      feeds.map((feed): Cable => ({
-        from: `${names.get(feed.module) ?? feed.module}.${feed.port}`,
-        to: `${name}.${splitTarget(to)![1]}`,
-        amount: feed.amount,
-        ...(feed.base ? { base: true } : {}),
-      })),
-    ),
-  )
-  return { modules, cables, copies: new Map(copied.map((id) => [copyId(id), id])) }
-}
-
-/** What ends on a module, by where. */
-const feedsInto = (flat: FlatPatch, id: string): [string, readonly Feed[]][] => {
-  const { inputs } = CATALOGUE.get(flat.byId.get(id)!.type)!.slots
-  return [...inputs.keys()].flatMap((name): [string, readonly Feed[]][] => {
-    const feeds = flat.feeds.get(`${id}.${name}`)
-    return feeds ? [[`${id}.${name}`, feeds]] : []
-  })
 }

@@ -72,7 +72,7 @@ describe('a thousand edits while it plays', () => {
         for (const event of step.events) runtime.send({ event })
       blocks(2)
       if (step.kind === 'plan' && step.settles) {
-        blocks(3)
+        blocks(3 + Math.ceil(step.settles / 128))
         const settled = planner.settle()
         if (settled.kind === 'plan') runtime.send(settled.delta)
         blocks(1)

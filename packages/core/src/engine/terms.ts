@@ -76,7 +76,7 @@ export class Terms {
     image.u32(abi.ADAPTER_TERM_COUNT, adapter.terms.length)
     image.u32(abi.ADAPTER_TERMS, block.address + abi.ADAPTER_BYTES)
     image.u32(abi.ADAPTER_PARAM, adapter.param < 0 ? 0 : params[adapter.param]!)
-    image.u32(abi.ADAPTER_FADE, adapter.fades ? abi.FADE_FRAMES : 0)
+    image.u32(abi.ADAPTER_FADE, adapter.fades ? abi.FADE_FRAMES + placed.plan.wait : 0)
     adapter.terms.forEach((term, index) => {
       this.placeTerm(adapter, term, image, abi.ADAPTER_BYTES + index * abi.TERM_BYTES, placed)
     })

@@ -5,6 +5,9 @@ export type BitDepth = '16' | '24' | '32f'
 export interface Sound {
   readonly rate: number
   readonly channels: readonly Float32Array[]
+  /** Note at which it sounds as recorded, and the frames it may go round in (the end not included), as its file says. */
+  readonly root?: number
+  readonly loop?: { readonly start: number; readonly end: number }
 }
 
 const PCM = 1,
@@ -165,39 +168,70 @@ const refuse = (message: string, place = ''): WavResult => ({ ok: false, fault: 
 export const readWav = (bytes: Uint8Array, most = Infinity): WavResult => {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
   const word = (at: number): string => String.fromCharCode(...bytes.subarray(at, at + 4))
-  if (bytes.length < 12 || !['RIFF', 'RF64'].includes(word(0)) || word(8) !== 'WAVE')
-    return refuse('this is not a WAV file (no RIFF/WAVE header)')
-  let format: { kind: number; channels: number; rate: number; bits: number } | undefined
+  if (!isWave(bytes, word)) return refuse('this is not a WAV file (no RIFF/WAVE header)')
+  let format: Format | undefined
+  let result: WavResult | undefined,
+    played: Pick<Sound, 'root' | 'loop'> = {}
   for (let at = 12; at + 8 <= bytes.length;) {
     const id = word(at),
       size = view.getUint32(at + 4, true),
       body = at + 8
     if (id === 'fmt ') {
-      if (size < 16 || body + size > bytes.length)
-        return refuse('the format chunk is cut short', `byte ${at}`)
-      let kind = view.getUint16(body, true)
-      if (kind === EXTENSIBLE && size >= 26) kind = view.getUint16(body + 24, true)
-      format = {
-        kind,
-        channels: view.getUint16(body + 2, true),
-        rate: view.getUint32(body + 4, true),
-        bits: view.getUint16(body + 14, true),
-      }
+      format = readFormat(view, body, size)
+      if (!format) return refuse('the format chunk is cut short', `byte ${at}`)
     }
     if (id === 'data') {
       if (!format) return refuse('the sound comes before its format', `byte ${at}`)
-      return readSamples(view, body, Math.min(size, bytes.length - body), format, most)
+      result ??= readSamples(view, body, Math.min(size, bytes.length - body), format, most)
+      if (!result.ok) return result
     }
+    if (id === 'smpl') played = readSampler(view, body, Math.min(size, bytes.length - body))
     at = body + size + (size & 1)
   }
+  if (result?.ok) return { ok: true, sound: { ...result.sound, ...played } }
   return refuse(format ? 'there is no data chunk' : 'there is no format chunk')
+}
+
+const isWave = (bytes: Uint8Array, word: (at: number) => string): boolean =>
+  bytes.length >= 12 && ['RIFF', 'RF64'].includes(word(0)) && word(8) === 'WAVE'
+
+interface Format {
+  readonly kind: number
+  readonly channels: number
+  readonly rate: number
+  readonly bits: number
+}
+
+/** A format chunk; undefined where it is cut short. */
+const readFormat = (view: DataView, body: number, size: number): Format | undefined => {
+  if (size < 16 || body + size > view.byteLength) return undefined
+  let kind = view.getUint16(body, true)
+  if (kind === EXTENSIBLE && size >= 26) kind = view.getUint16(body + 24, true)
+  return {
+    kind,
+    channels: view.getUint16(body + 2, true),
+    rate: view.getUint32(body + 4, true),
+    bits: view.getUint16(body + 14, true),
+  }
+}
+
+/** A sampler chunk: its note with the part of a semitone, and its first loop, whose end is the last frame played. */
+const readSampler = (view: DataView, body: number, size: number): Pick<Sound, 'root' | 'loop'> => {
+  if (size < 36) return {}
+  const root = view.getUint32(body + 12, true) + view.getUint32(body + 16, true) / 2 ** 32,
+    loops = view.getUint32(body + 28, true)
+  const note = root <= 128 ? { root } : {}
+  if (loops === 0 || size < 60) return note
+  const start = view.getUint32(body + 44, true),
+    end = view.getUint32(body + 48, true) + 1
+  return end > start ? { ...note, loop: { start, end } } : note
 }
 
 const readSamples = (
   view: DataView,
   start: number,
   size: number,
-  format: { kind: number; channels: number; rate: number; bits: number },
+  format: Format,
   most: number,
 ): WavResult => {
   const { kind, channels, rate, bits } = format

@@ -16,10 +16,15 @@ export function onePoleOf(hertz: f32): f32 {
   return low;
 }
 
+/** The high-pass: what the low-pass leaves. */
+@inline export function highPass(at: usize, x: v128, coefficient: v128): v128 {
+  return sub(x, lowPass(at, x, coefficient));
+}
+
 const DC_HERTZ: f32 = 5;
 /** Takes the constant part out. */
 @inline export function withoutDc(at: usize, x: v128, coefficient: v128): v128 {
-  return sub(x, lowPass(at, x, coefficient));
+  return highPass(at, x, coefficient);
 }
 export function dcCoefficient(): f32 {
   return onePoleOf(DC_HERTZ);

@@ -42,6 +42,14 @@ const TO_FIXED: f32 = 4294967296.0;
   v128.store(at, nextLow, 16);
 }
 
+/** What stepPhase moves one lane on by, as 64-bit fixed point. */
+export function fixedStep(hertz: f32): u64 {
+  const fixed = min<f32>(max<f32>(hertz, -0.5 * sampleRate), 0.5 * sampleRate) * (TO_FIXED / sampleRate),
+    whole = floor<f32>(fixed),
+    part = (<u32>(<i32>((fixed - whole - 0.5) * TO_FIXED))) ^ 0x80000000;
+  return ((<u64>(<i64>whole)) << 32) + <u64>part;
+}
+
 /** Phase within 0…1, never 1. */
 @inline export function unsignedPhase(high: v128): v128 {
   return mul(f32x4.convert_i32x4_s(i32x4.shr_u(high, 8)), splat(5.9604644775390625e-8));

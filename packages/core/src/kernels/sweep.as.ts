@@ -4,12 +4,14 @@ import { Signal } from "./signal.as";
 import { rising } from "./edges.as";
 import { beatsOfNoteValue } from "./notevalues.as";
 import { fixedCycles, signedPhase, stepPhase } from "./phase.as";
+import { catchUp, notePassed } from "./slumber.as";
 import { beatAt } from "./time.as";
 import { mul, sineOfCycles, splat } from "./simd.as";
 
-/** State at `at`, in vectors: phase high and low, reset before, where the beat's phase started. */
+/** State at `at`, in vectors: phase high and low, reset before, where the beat's phase started, what slumber keeps. */
 const RESET_BEFORE: usize = 32,
-  STARTED: usize = 48;
+  STARTED: usize = 48,
+  PASSED: usize = 64;
 const CYCLE: f64 = 4294967296.0;
 /** So far apart, in cycles, are the sides of a full spread: no multiple of the places that copies stand at. */
 const SIDES_APART: f32 = 0.3125;
@@ -29,6 +31,7 @@ export function phaseRow(
     z = reset.row(g, frame);
   const rs = rate.step(g),
     zs = reset.step(g);
+  if (sync == 0) catchUp(at + PASSED, at, frame);
   const cycle = sync > 0 ? beatsOfNoteValue(sync - 1) : 1;
   for (let f: u32 = 0; f < frames; ++f) {
     const rises = rising(at + RESET_BEFORE, v128.load(z));
@@ -47,6 +50,7 @@ export function phaseRow(
     r += rs;
     z += zs;
   }
+  notePassed(at + PASSED, frame + frames, v128.load(r - rs));
 }
 
 /** What a spread moves the phase of the right sides on by. */

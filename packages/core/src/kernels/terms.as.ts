@@ -217,8 +217,8 @@ function holdLanes(term: usize, source: Signal, last: u32): void {
   const role = load<u32>(term, TERM_ROLE);
   if (role == ROLE_LEAVING || role == ROLE_ARRIVING) {
     // x^5 (126 - 420x + 540x^2 - 315x^3 + 70x^4): four derivatives begin and end at 0, both sides add up to 1, and what is
-    // new has time to ring out before it is heard.
-    const x = <f32>max(fadeLeft - frame, 0) * (<f32>1 / <f32>FADE_FRAMES),
+    // new has time to ring out before it is heard. What is late is waited for: the fade is longer by that.
+    const x = <f32>min(max(fadeLeft - frame, 0), FADE_FRAMES) * (<f32>1 / <f32>FADE_FRAMES),
       square = x * x;
     const out = square * square * x * (126 - x * (420 - x * (540 - x * (315 - 70 * x))));
     weight *= role == ROLE_LEAVING ? out : 1 - out;

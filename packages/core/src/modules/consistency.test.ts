@@ -4,10 +4,11 @@
  */
 import { describe, expect, it } from 'vitest'
 import { PUBLIC_MODULES } from '../catalogue.ts'
+import { leastOf } from '../describe/params.ts'
 import { isSignalParam } from '../describe/slots.ts'
 import type { ModuleDescription, NumberParam } from '../describe/types.ts'
 import type { Patch } from '../patch/types.ts'
-import { play, surround, type Variant, whole } from '../testing/surround.ts'
+import { play, RATE, surround, type Variant, whole } from '../testing/surround.ts'
 
 const MODULES = PUBLIC_MODULES.filter((module) => !module.flattened && module.role !== 'output')
 const SECONDS = 0.04
@@ -105,7 +106,8 @@ const sharesOf = (param: NumberParam): { base: number; amount: number; value: nu
   }
   if (param.time) {
     const base = param.default > 0 ? Math.min(param.default, param.max / 4) : 0.003
-    return { base, amount: 1, value: 2 * base + 0.0001 }
+    // 0.1 ms, in the parameter's own unit.
+    return { base, amount: 1, value: 2 * base + leastOf(param, RATE) }
   }
   const amount = 2 ** Math.floor(Math.log2((param.max - param.min) / 4))
   const up = param.default + amount <= param.max

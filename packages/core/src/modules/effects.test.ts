@@ -1,9 +1,11 @@
 /** What every finished effect promises: sides, voices, dry and wet. New ones are found in the catalogue. */
 import { describe, expect, it } from 'vitest'
 import { CATALOGUE } from '../catalogue.ts'
+import { Engine } from '../engine/engine.ts'
+import { testKernels } from '../testing/kernels.ts'
 import { compiled } from '../compile/compiled.ts'
 import { hear, patchOf } from '../testing/bench.ts'
-import { pink, RATE, through } from '../testing/effects.ts'
+import { pink, RATE, sine, through } from '../testing/effects.ts'
 import { db, largest, rms } from '../testing/measure.ts'
 
 const EFFECTS = [...CATALOGUE.entries()]
@@ -12,11 +14,12 @@ const EFFECTS = [...CATALOGUE.entries()]
 const QUIET = RATE / 4
 
 describe.each(EFFECTS)('$type', ({ type, description, main }) => {
-  const late = description.latency?.({
-    sampleRate: RATE,
-    number: (name) => Number(CATALOGUE.get(type)!.params.get(name)?.default),
-    choice: (name) => String(CATALOGUE.get(type)!.params.get(name)?.default),
-  })
+  const late =
+    description.latency?.({
+      sampleRate: RATE,
+      number: (name) => Number(CATALOGUE.get(type)!.params.get(name)?.default),
+      choice: (name) => String(CATALOGUE.get(type)!.params.get(name)?.default),
+    }) ?? 0
   const sound = pink(1.5)
 
   it('gives two sides, a mono sound at full level on both', () => {
@@ -27,7 +30,7 @@ describe.each(EFFECTS)('$type', ({ type, description, main }) => {
 
   it('is the direct sound bit for bit at mix 0', () => {
     const [left] = through(type, { mix: 0 }, sound, [main])()
-    expect(left!.subarray(late ?? 0)).toEqual(sound.subarray(0, sound.length - (late ?? 0)))
+    expect(left!.subarray(late)).toEqual(sound.subarray(0, sound.length - late))
   })
 
   it('is about as loud as the direct sound, and loses little on one loudspeaker', () => {
@@ -95,6 +98,89 @@ describe.each(EFFECTS)('$type', ({ type, description, main }) => {
         apart = Math.max(apart, Math.abs(many[4 + side]![n]! - alone[side]![n]!))
       expect(apart).toBeLessThan(1e-5)
     }
+  })
+
+  it('rings on when it is bypassed, with what comes in passed as it is, and comes back without a click', () => {
+    const at = Math.round(0.3 * RATE),
+      back = Math.round(0.8 * RATE)
+    const bypassed = (x: Float32Array, per: string): readonly Float32Array[] =>
+      hear(
+        patchOf(
+          [
+            ['i', 'input'],
+            ['e', type, { mix: 0.5, per }],
+            ['o', 'output'],
+          ],
+          ['i.out > e.in', `e.${main} > o.in`],
+        ),
+        x.length / RATE,
+        {
+          input: { rate: RATE, channels: [x, x] },
+          taps: [`e.${main}`],
+          events: [
+            { t: 0.3, type: 'bypass', target: 'e', value: true },
+            { t: 0.8, type: 'bypass', target: 'e', value: false },
+          ],
+        },
+      ).lanes(`e.${main}`)
+    const burst = sound.map((x, n) => (n < at - RATE / 10 ? x : 0))
+    for (const per of ['sum', 'voice']) {
+      // Nothing comes in while it changes: what rings is what rings without it.
+      const left = bypassed(burst, per)[0]!,
+        plain = through(type, { mix: 0.5, per }, burst, [main])()[0]!
+      expect(Buffer.from(left.buffer).equals(Buffer.from(plain.buffer))).toBe(true)
+      // What comes in then is passed as it is, as late as the effect is, and nothing of it rings.
+      const more = burst.map((x, n) => (n > at + RATE / 10 && n < back - RATE / 10 ? sound[n]! : x))
+      const both = bypassed(more, per)[0]!
+      const apart = both.map((x, n) =>
+        Math.abs(x - (plain[n]! + (more[n - late] ?? 0) - (burst[n - late] ?? 0))),
+      )
+      expect(largest(apart.subarray(at))).toBeLessThan(1e-6)
+      // A slow wave through all of it: no step beyond its own.
+      const wave = sine(100, 1.2)
+      const steps = (x: Float32Array): Float32Array => x.map((y, n) => (n ? y - x[n - 1]! : 0))
+      const heard = steps(bypassed(wave, per)[0]!)
+      const own = largest(steps(through(type, { mix: 0.5, per }, wave, [main])()[0]!)),
+        dry = largest(steps(wave))
+      expect(largest(heard)).toBeLessThan(1.05 * (own + dry) + 0.01)
+    }
+  })
+
+  it('goes on as if it had not rested', () => {
+    // Two bursts, the tail of the first gone long before the second: rest allowed and not.
+    const two = Float32Array.from({ length: 7 * RATE }, (_, n) => sound[n % (6.5 * RATE)] ?? 0)
+    const params = {
+      mix: 1,
+      ...(CATALOGUE.get(type)!.params.has('decay') ? { decay: 0.4 } : {}),
+      ...(type === 'freqshift' ? { shift: 3 } : {}),
+      ...(type === 'delay' ? { motion: 0.5, feedback: 0 } : {}),
+    }
+    const heard = (rests: boolean): Float32Array => {
+      const engine = new Engine(testKernels(), RATE)
+      engine.runtime.allowRest(rests)
+      engine.apply(
+        patchOf(
+          [
+            ['i', 'input'],
+            ['e', type, params],
+            ['o', 'output'],
+          ],
+          ['i.out > e.in', `e.${main} > o.in`],
+        ),
+      )
+      const left = new Float32Array(128),
+        right = new Float32Array(128),
+        all = new Float32Array(two.length)
+      for (let at = 0; at + 128 <= two.length; at += 128) {
+        engine.runtime.process(left, right, 0, 128, { left: two, right: two, offset: at })
+        all.set(left, at)
+      }
+      return all
+    }
+    const rested = heard(true)
+    // The tail of the first is gone: there was something to rest for.
+    expect(largest(rested.subarray(6 * RATE, 6.4 * RATE))).toBe(0)
+    expect(rested).toEqual(heard(false))
   })
 
   it('costs nothing once its tail is gone', () => {

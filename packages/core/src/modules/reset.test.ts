@@ -4,7 +4,9 @@ import { type ModuleDescription } from '../describe/types.ts'
 import { hear, patchOf } from '../testing/bench.ts'
 
 const RESETTABLE = PUBLIC_MODULES.filter(
-  (module) => module.family === 'sources' && module.inputs.some((port) => port.name === 'reset'),
+  (module) =>
+    module.family === 'sources' &&
+    ['reset', 'pitch'].every((name) => module.inputs.some((port) => port.name === name)),
 )
 const TIMES = [0.1, 0.33333, 0.7]
 /** What sounds after each of three notes that reset the source, while all else about it moves on. */

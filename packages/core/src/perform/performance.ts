@@ -283,7 +283,7 @@ export class Performance {
   }
 
   private taken(step: Step): Step {
-    if (step.kind === 'plan') this.fading = step.settles
+    if (step.kind === 'plan') this.fading = step.settles !== undefined
     return step
   }
 

@@ -3,13 +3,12 @@ import type { AssetSound } from '../describe/types.ts'
 import { Layout } from '../engine/layout.ts'
 import { Planner, type Step } from '../engine/planner.ts'
 import { Runtime } from '../engine/runtime.ts'
-import { FADE_FRAMES } from '../kernels/abi.ts'
 import type { PlayerEvent } from '../notes/events.ts'
 import type { Fault, Patch } from '../patch/types.ts'
 import { Performance } from './performance.ts'
 
-/** Frames a plan fades for, to the next multiple of 128. */
-const SETTLE_FRAMES = Math.ceil(FADE_FRAMES / 128) * 128
+/** Frames up to the next multiple of a block. */
+const wholeBlocks = (frames: number): number => Math.ceil(frames / 128) * 128
 
 export interface PlaybackOptions {
   readonly sampleRate?: number
@@ -75,7 +74,7 @@ export class Playback {
     if (step.kind === 'faults') for (const fault of step.faults) this.faults.push(fault)
     if (step.kind === 'plan') {
       runtime.load(step.delta)
-      this.settleFrame = step.settles ? runtime.time + SETTLE_FRAMES : undefined
+      this.settleFrame = step.settles === undefined ? undefined : runtime.time + wholeBlocks(step.settles)
     }
     if (step.kind === 'plan' || step.kind === 'events')
       for (const event of step.events) runtime.send({ event })

@@ -82,7 +82,8 @@ export class Rendering {
     private readonly input: Sound | undefined,
   ) {
     const { runtime } = playback
-    this.latency = runtime.guardLatency
+    // What the patch itself holds back as well, as it stands at the start.
+    this.latency = runtime.guardLatency + (playback.planner.plan?.latency.samples ?? 0)
     this.quietFrames = Math.ceil(QUIET_SECONDS * runtime.sampleRate)
     const room = STEP + 2 * BLOCK + this.latency + this.quietFrames + BLOCK
     this.output = new Pending(shape.channels, room)

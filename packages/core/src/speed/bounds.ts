@@ -4,7 +4,7 @@ import { isSignalParam } from '../describe/slots.ts'
 import type { ModuleDescription } from '../describe/types.ts'
 import { Engine } from '../engine/engine.ts'
 import type { Patch } from '../patch/types.ts'
-import { surround } from '../testing/surround.ts'
+import { RECORDINGS, surround } from '../testing/surround.ts'
 import { moduleCosts } from './costs.ts'
 
 const RATE = 48000,
@@ -90,7 +90,7 @@ const costOf = (
   module: ModuleDescription,
   now: () => number,
 ): number => {
-  const engine = new Engine(kernels, RATE)
+  const engine = new Engine(kernels, RATE, { assets: RECORDINGS })
   for (const port of module.outputs) engine.layout.watchRing(`m.${port.name}`)
   const applied = engine.apply(patch)
   if (!applied.ok) throw new Error(applied.faults[0]!.message)
@@ -114,7 +114,7 @@ export const dearInputs = (kernels: WebAssembly.Module, now: () => number): stri
     return endsOf(module).flatMap((end) =>
       SIGNALS.flatMap(([name, from, size]) => {
         const times = costOf(kernels, fed(patch, end, from, size), module, now) / usual
-        return times > MOST_TIMES
+        return times > MOST_TIMES * Math.max(1, (module.swarm ?? 0) / 4)
           ? [`${module.type}.${end} by ${name} of ${size}: ${times.toFixed(0)} times its usual`]
           : []
       }),

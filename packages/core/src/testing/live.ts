@@ -11,7 +11,6 @@ import type { PlayerEvent } from '../notes/events.ts'
 import { testKernels } from './kernels.ts'
 
 /** Frames after which a plan that fades is settled: as offline, but on the blocks of the audio thread. */
-const SETTLE_FRAMES = 256
 
 /** The live engine without a browser: what is played arrives between blocks, plans are staged block by block. */
 export class Live {
@@ -46,7 +45,8 @@ export class Live {
       const swap = this.swaps
       this.settleAt = Infinity
       this.mark((frame) => {
-        if (settles && swap === this.swaps) this.settleAt = frame + SETTLE_FRAMES
+        if (settles !== undefined && swap === this.swaps)
+          this.settleAt = frame + 128 * Math.ceil(settles / 128)
       })
     }
     if (step.kind === 'plan' || step.kind === 'events')

@@ -1,12 +1,33 @@
 /** One module of any type in a patch that plays it, for tests over the whole catalogue. */
 import { isSignalParam } from '../describe/slots.ts'
-import type { ModuleDescription } from '../describe/types.ts'
+import type { AssetSound, ModuleDescription } from '../describe/types.ts'
 import { Engine } from '../engine/engine.ts'
 import type { Patch } from '../patch/types.ts'
 import { checkPatch } from '../patch/validate.ts'
 import { testKernels } from './kernels.ts'
 
 export const RATE = 48000
+
+/** What modules that play a recording are given: half a second, both sides different. */
+const TAKE = 'take'
+export const RECORDINGS: ReadonlyMap<string, AssetSound> = new Map([
+  [
+    TAKE,
+    {
+      rate: RATE,
+      channels: [0.05, 0.07].map((pace) =>
+        Float32Array.from({ length: RATE / 2 }, (_, n) => 0.5 * Math.sin(n * pace + (n % 11))),
+      ),
+    },
+  ],
+])
+
+/** Two that sound together, of which two take turns. */
+const ZONES = [
+  { asset: TAKE, loop: 'forward', loopStart: 0.2, loopEnd: 0.3, crossfade: 0.2 },
+  { asset: TAKE, root: 48, turn: 'a', pan: 0.3 },
+  { asset: TAKE, root: 55, turn: 'a', lowVelocity: 0.2 },
+]
 
 export interface Variant {
   readonly voices: number
@@ -48,7 +69,12 @@ export const surround = (
       {
         id: 'm',
         type: module.type,
-        params: { ...choices, ...(isNotes ? { voices, mode: 'poly', glide: 0.01 } : {}) },
+        params: {
+          ...(module.params.some(({ name }) => name === 'asset') ? { asset: TAKE } : {}),
+          ...choices,
+          ...(isNotes ? { voices, mode: 'poly', glide: 0.01 } : {}),
+        },
+        ...(module.data?.some(({ kind }) => kind === 'zones') ? { data: { zones: ZONES } } : {}),
       },
     ],
     cables: [{ from: isNotes ? 'm.pitch' : 'n.pitch', to: 'o.pitch' }, ...cablesTo(module, stereo)],
@@ -84,7 +110,7 @@ export const play = (
   rests = true,
   more: (engine: Engine) => void = () => undefined,
 ): Played => {
-  const engine = new Engine(testKernels(), RATE)
+  const engine = new Engine(testKernels(), RATE, { assets: RECORDINGS })
   engine.runtime.allowRest(rests)
   for (const port of module.outputs) engine.layout.watchRing(`m.${port.name}`)
   const applied = engine.apply(patch)

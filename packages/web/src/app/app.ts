@@ -1,5 +1,4 @@
 /** The composition root's parts: everything a page is made of, made once and handed on. */
-import type { Patch } from '@ypsilon/core'
 import type { EngineClient } from '../audio/engine-client.ts'
 import type { Keyboard } from '../audio/keyboard.ts'
 import type { Midi } from '../audio/midi.ts'
@@ -10,7 +9,7 @@ import type { AudioStore } from '../kept/audio-store.ts'
 import type { Documents } from '../kept/documents.ts'
 import type { Clock } from '../kept/keeper.ts'
 import type { Notifier } from '../services/notifier.ts'
-import type { Desk } from '../store/desk.ts'
+import type { Demo, Desk } from '../store/desk.ts'
 import type { DevicesStore } from '../store/devices.ts'
 import type { DocumentStore } from '../store/document.ts'
 import type { DocumentsStore } from '../store/documents.ts'
@@ -40,7 +39,7 @@ export interface App {
   readonly devices: DevicesStore
   readonly takes: TakesStore
   readonly commands: Registry
-  readonly demos: readonly Patch[]
+  readonly demos: readonly Demo[]
   /** Who acted last: the mouse or the keyboard. */
   readonly lastHand: LastHand
   /** For what closes over the page: the mouse's focus goes to the chart, the keyboard's back to where it was. */

@@ -1,6 +1,6 @@
 /** Views by their addresses; each is loaded when it is asked for. */
-import type { ReactElement } from 'react'
-import { createBrowserRouter, Link } from 'react-router'
+import { lazy, type ReactElement, Suspense } from 'react'
+import { BrowserRouter, Link, Route, Routes } from 'react-router'
 import { Bench } from '../bench/bench.tsx'
 import { Boundary } from './boundary.tsx'
 import { Shell } from './shell.tsx'
@@ -21,29 +21,24 @@ const Nowhere = () => (
   </main>
 )
 
-/** The bench comes with the page; the others when they are opened. */
-export const createRouter = () =>
-  createBrowserRouter([
-    {
-      path: '/',
-      element: <Shell />,
-      children: [
-        { index: true, element: within('The bench', <Bench />) },
-        {
-          path: 'guide',
-          lazy: async () => {
-            const { Guide } = await import('../guide/guide.tsx')
-            return { element: within('The guide', <Guide />) }
-          },
-        },
-        {
-          path: 'devices',
-          lazy: async () => {
-            const { Devices } = await import('../devices/devices.tsx')
-            return { element: within('The devices', <Devices />) }
-          },
-        },
-        { path: '*', element: <Nowhere /> },
-      ],
-    },
-  ])
+const Guide = lazy(async () => ({ default: (await import('../guide/guide.tsx')).Guide }))
+const Devices = lazy(async () => ({ default: (await import('../devices/devices.tsx')).Devices }))
+
+/**
+ * The bench comes with the page; the others when they are opened. Routes are written as elements: what the router has
+ * for loading data is half of it, and not needed here.
+ */
+export const Views = () => (
+  <BrowserRouter>
+    <Suspense>
+      <Routes>
+        <Route path="/" element={<Shell />}>
+          <Route index element={within('The bench', <Bench />)} />
+          <Route path="guide" element={within('The guide', <Guide />)} />
+          <Route path="devices" element={within('The devices', <Devices />)} />
+          <Route path="*" element={<Nowhere />} />
+        </Route>
+      </Routes>
+    </Suspense>
+  </BrowserRouter>
+)

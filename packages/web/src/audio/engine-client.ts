@@ -26,8 +26,8 @@ import { type Opened, openMicrophone, openSound } from './sound.ts'
 import type { Piece } from './tape.ts'
 import { isOfNotes, WaitingNotes } from './waiting.ts'
 
-/** How long removed modules and old sources stay for their fade, before the settled plan takes over. */
-const FADE_MS = 15
+/** How long removed modules and old sources stay after their fade, before the settled plan takes over. */
+const SETTLE_MS = 10
 /** Sound that stops again so soon after it was begun anew is stopped by the patch. */
 const AGAIN_MS = 15_000
 
@@ -337,14 +337,17 @@ export class EngineClient {
     if (step.kind === 'events' || step.kind === 'plan') this.send(step.events)
   }
 
-  private sendPlan(delta: Delta, settles: boolean): void {
+  private sendPlan(delta: Delta, settles: number | undefined): void {
     this.serial += 1
     const { serial } = this
-    if (settles)
+    if (settles !== undefined)
       this.swapped.set(serial, () => {
-        setTimeout(() => {
-          if (this.serial === serial && this.player) this.takeAll(this.player.settled(this.frameNow))
-        }, FADE_MS)
+        setTimeout(
+          () => {
+            if (this.serial === serial && this.player) this.takeAll(this.player.settled(this.frameNow))
+          },
+          SETTLE_MS + (1000 * settles) / this.sampleRate,
+        )
       })
     this.post({ type: 'plan', delta, serial }, [
       delta.bytes.buffer,

@@ -20,9 +20,18 @@ import type { DocumentState, Whole } from './document.ts'
 import { Keeping, type KeepingParts } from './keeping.ts'
 import type { OnBench } from './opening.ts'
 
+/** A patch that comes with the page. */
+export interface Demo {
+  readonly name: string
+  /** Its first tag. */
+  readonly tag: string | undefined
+  /** Fetched when it is asked for; throws where it cannot be had. */
+  readonly patch: () => Promise<Patch>
+}
+
 export interface DeskParts extends Omit<KeepingParts, 'onCopy'> {
   readonly engine: { compiled(patch: Patch): CompileResult; openPatch(patch: Patch): void }
-  readonly demos: readonly Patch[]
+  readonly demos: readonly Demo[]
   /** Resolves when what was set before is on the screen. */
   readonly shown: () => Promise<void>
   /** Reads the audio a patch names. */
@@ -78,7 +87,7 @@ export class Desk {
     } catch (error) {
       store().setState({ saved: { kind: 'failed', message: failureWords(error) } })
     }
-    await this.openDemo(demos[0]!)
+    if (!(await this.openDemo(demos[0]!))) await this.openNew()
   }
 
   private async bringBack(was: OnBench | undefined): Promise<boolean> {
@@ -103,8 +112,18 @@ export class Desk {
     )
   }
 
-  async openDemo(patch: Patch): Promise<boolean> {
-    const onBench = { kind: 'demo', name: patch.name } as const
+  /** False, and the bench stays as it is, where a demo cannot be fetched. */
+  async openDemo({ name, patch: fetched }: Demo): Promise<boolean> {
+    const onBench = { kind: 'demo', name } as const
+    let patch: Patch
+    try {
+      patch = await fetched()
+    } catch (error) {
+      this.parts.notifier.error(`${name} could not be opened`, {
+        description: `${oneLine(error instanceof Error ? error.message : String(error))}. Try again when the server answers.`,
+      })
+      return false
+    }
     return (await this.bring({ patch, history: EMPTY_HISTORY, onBench })) === 'shown'
   }
 

@@ -73,7 +73,7 @@ export const PatchMenu = memo(() => {
       entries: app.demos.map((demo) => ({
         id: demo.name,
         label: demo.name,
-        aside: demo.tags?.[0],
+        aside: demo.tag,
         onSelect: () => {
           void app.desk.openDemo(demo)
         },

@@ -26,6 +26,7 @@ export const crossfade: ModuleDescription = {
   inputs: [input('a', 'audio'), input('b', 'audio')],
   outputs: [output('out', 'audio')],
   params: [number('position', -1, 1, 0, ''), choice('law', ['linear', 'equal', 'full'], 'equal')],
+  adds: true,
   picture: (context) => {
     const gain = own(GAINS, context.choice('law'))!
     return {

@@ -18,6 +18,7 @@ export const join: ModuleDescription = {
   inputs: [input('left', 'audio'), input('right', 'audio')],
   outputs: [output('out', 'audio', 2)],
   params: [],
+  adds: true,
   picture: 'signal',
   shape: { sides: 1 },
   cost: [4.2, 5.4, 3.8],

@@ -32,6 +32,7 @@ export const mix: ModuleDescription = {
     number('offset', -5, 5, 0, ''),
   ],
   // Worked out anew before a segment runs frame by frame.
+  adds: true,
   picture: 'signal',
   state: { kept: ['lines*3'] },
   bypass: { from: 'in1', to: 'out' },

@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest'
+import { compiled } from '../../../compile/compiled.ts'
 import { hear, patchOf } from '../../../testing/bench.ts'
 import { promises } from '../../../testing/promises.ts'
 
@@ -38,5 +39,27 @@ describe('mixer', () => {
     expect(out({ gain: 'balanced' })).toBeCloseTo((0.6 * middle) / Math.SQRT2, 5)
     expect(out({ low1: 6.0206 })).toBeCloseTo(middle, 2)
     expect(out({ sendA2: 0.5 }, 'sendA')).toBeCloseTo(0.1 * middle, 5)
+  })
+
+  it('sends and gets back without a loop: an effect on a send comes back in the same frame', () => {
+    const x = Float32Array.from({ length: 4800 }, (_, n) => Math.sin(n * n * 1e-4) / 2)
+    const patch = patchOf(
+      [
+        ['i', 'input'],
+        ['m', 'mixer', { sendA1: 1, level: 0 }],
+        ['e', 'amplifier', { level: -6.0206 }],
+        ['o', 'output'],
+      ],
+      ['i.out > m.in1', 'm.sendA > e.in', 'e.out > m.returnA', 'm.out > o.in'],
+    )
+    const result = compiled(patch)
+    if (!result.ok) throw new Error(result.faults[0]!.message)
+    expect(result.plan.loops).toEqual([])
+    const [left] = hear(patch, 0.1, { input: { rate: 48000, channels: [x, x] }, taps: ['m.out'] }).lanes(
+      'm.out',
+    )
+    // The channel, at -3 dB a side in the middle, and half of it again.
+    const most = left!.reduce((worst, y, n) => Math.max(worst, Math.abs(y - 1.5 * Math.SQRT1_2 * x[n]!)), 0)
+    expect(most).toBeLessThan(1e-5)
   })
 })

@@ -3,6 +3,9 @@ import type { ModuleDescription } from '../../../describe/types.ts'
 
 const CHANNELS = [1, 2, 3, 4, 5, 6, 7, 8]
 
+/** What each channel has. */
+const STRIP = ['level', 'pan', 'mute', 'solo', 'invert', 'low', 'mid', 'high', 'sendA', 'sendB']
+
 export const mixer: ModuleDescription = {
   type: 'mixer',
   family: 'routing',
@@ -39,7 +42,17 @@ export const mixer: ModuleDescription = {
     number('level', -60, 12, 0, 'dB', { silence: -60 }),
     choice('gain', ['sum', 'balanced', 'saturate']),
   ],
+  adds: true,
   picture: 'signal',
+  stages: [
+    {
+      name: 'channels',
+      reads: CHANNELS.flatMap((n) => [`in${n}`, ...STRIP.map((name) => `${name}${n}`)]),
+      writes: ['sendA', 'sendB'],
+    },
+    { name: 'master', reads: ['returnA', 'returnB', 'level'], writes: ['out'] },
+  ],
+  memory: (_context, voices, sideCount) => 2064 * Math.ceil((voices * sideCount) / 4),
   shape: { sides: 2 },
   state: { flushed: ['tones*48', 'limit*2'] },
   cost: [460, 460, 460],

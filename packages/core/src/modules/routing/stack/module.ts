@@ -18,6 +18,7 @@ export const stack: ModuleDescription = {
   inputs: [1, 2, 3, 4, 5, 6, 7, 8].map((n) => input(`in${n}`, 'audio')),
   outputs: [output('out', 'audio')],
   params: [number('voices', 1, 16, 2, '', { setOnly: true, whole: true })],
+  adds: true,
   picture: 'signal',
   shape: { voices: (context) => context.number('voices') },
   frames: 'memoryless',

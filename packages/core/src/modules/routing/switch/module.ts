@@ -29,6 +29,7 @@ export const switchModule: ModuleDescription = {
     choice('order', STEP_ORDERS),
     number('fade', 0, 1000, 0, 'ms'),
   ],
+  adds: true,
   picture: 'signal',
   state: { kept: ['clockBefore', 'resetBefore', 'step', 'started', 'direction', 'count', 'gains*8'] },
   frames: 'sequential',

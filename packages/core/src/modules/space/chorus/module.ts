@@ -1,4 +1,4 @@
-import { apart, EFFECT_SHAPE, mix } from '../../../describe/effects.ts'
+import { apart, bypassTo, EFFECT_SHAPE, mix } from '../../../describe/effects.ts'
 import { help, input, number, output, share } from '../../../describe/helpers.ts'
 import { sides, SWEEP_STATE, sweepParams, sweptFrames } from '../../../describe/sweeps.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
@@ -45,7 +45,7 @@ export const chorus: ModuleDescription = {
       (sine) => (value('time') * (1 + 0.9 * value('depth') * sine)) / (2 * value('time')),
     ),
   }),
-  bypass: { from: 'in', to: 'out' },
+  bypass: bypassTo('out'),
   cost: [138, 190, 190],
   costlier: ({ number: value }) => (1 + value('copies')) / 3,
   bound: 100,

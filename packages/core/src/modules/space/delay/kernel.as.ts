@@ -11,6 +11,7 @@ import { softLimit } from "../../../kernels/limits.as";
 import { beatsOfNoteValue } from "../../../kernels/notevalues.as";
 import { lowPass } from "../../../kernels/onepole.as";
 import { signedPhase, stepPhase } from "../../../kernels/phase.as";
+import { catchUp, notePassed } from "../../../kernels/slumber.as";
 import { stepTo } from "../../../kernels/sweep.as";
 import {
   add,
@@ -163,6 +164,7 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
       continue;
     }
     resting = false;
+    catchUp(state.passedAt, state.phaseAt, frame);
     const cutsMove = (m.low.step(g) | m.high.step(g)) != 0,
       driveMoves = m.drive.step(g) != 0,
       hasMotion = m.motion.step(g) != 0 || v128.any_true(m.motion.at(g, frame)),
@@ -269,6 +271,7 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
       m.outOut.put(g, f, mixed(x, heard, m.mix.at(g, f)));
     }
     store<u32>(state.quietAt, min<u32>(quiet, 0x7fffffff));
+    notePassed(state.passedAt, frame + frames, m.motionRate.at(g, frame + frames - 1));
   }
   if (resting) m.rest();
 }

@@ -1,4 +1,4 @@
-import { apart, EFFECT_SHAPE, mix } from '../../../describe/effects.ts'
+import { apart, bypassTo, EFFECT_SHAPE, mix } from '../../../describe/effects.ts'
 import {
   choice,
   frequency,
@@ -80,6 +80,8 @@ export const delay: ModuleDescription = {
       'level',
       'phase',
       'phaseLow',
+      'passed',
+      'pace',
       'clearBefore',
       'clearedAt',
       'isCleared',
@@ -120,7 +122,7 @@ export const delay: ModuleDescription = {
         : [{ points: bars(0, 1) }],
     }
   },
-  bypass: { from: 'in', to: 'out' },
+  bypass: bypassTo('out'),
   cost: [132, 170, 170],
   bound: 100,
 }

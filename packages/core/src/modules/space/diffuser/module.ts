@@ -1,4 +1,4 @@
-import { apart, EFFECT_SHAPE, mix } from '../../../describe/effects.ts'
+import { apart, bypassTo, EFFECT_SHAPE, mix } from '../../../describe/effects.ts'
 import { choice, help, input, number, output, share, toggle } from '../../../describe/helpers.ts'
 import { nextPowerOfTwo } from '../../../describe/rings.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
@@ -100,7 +100,7 @@ export const diffuser: ModuleDescription = {
   }),
   remarks: ({ number: value }) =>
     Math.round(value('stages')) === 0 ? [['stages', 'no stage is in use: it passes what comes in']] : [],
-  bypass: { from: 'in', to: 'out' },
+  bypass: bypassTo('out'),
   cost: [85, 90, 90],
   costlier: ({ number: value }) => (2 + value('stages')) / 7,
   bound: 70,

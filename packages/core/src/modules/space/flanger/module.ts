@@ -1,4 +1,4 @@
-import { apart, EFFECT_SHAPE, mix } from '../../../describe/effects.ts'
+import { apart, bypassTo, EFFECT_SHAPE, mix } from '../../../describe/effects.ts'
 import { help, input, number, output, share, toggle } from '../../../describe/helpers.ts'
 import { sides, SWEEP_STATE, sweepParams, sweptFrames } from '../../../describe/sweeps.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
@@ -55,7 +55,7 @@ export const flanger: ModuleDescription = {
         : []),
     ],
   }),
-  bypass: { from: 'in', to: 'out' },
+  bypass: bypassTo('out'),
   cost: [85, 115, 115],
   bound: 65,
 }

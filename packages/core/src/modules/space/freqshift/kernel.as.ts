@@ -3,6 +3,7 @@
 import * as P from "../../../generated/freqshift.as";
 import { add, madd, mixed, mul, sineOfCycles, splat, sub } from "../../../kernels/simd.as";
 import { signedPhase, stepPhase } from "../../../kernels/phase.as";
+import { catchUp, notePassed } from "../../../kernels/slumber.as";
 import { isQuiet } from "../../../kernels/quiet.as";
 
 /** All-passes in a chain; each node between two of them keeps its last two samples. */
@@ -47,6 +48,7 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
     }
     resting = false;
     const nodes = state.nodesAt;
+    catchUp(state.passedAt, state.highAt, frame);
     for (let f = frame, end = frame + frames; f < end; ++f) {
       const x = input.at(g, f),
         share = mix.at(g, f);
@@ -62,6 +64,7 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
       m.outUp.put(g, f, mixed(x, sub(a, b), share));
       m.outDown.put(g, f, mixed(x, add(a, b), share));
     }
+    notePassed(state.passedAt, frame + frames, shift.at(g, frame + frames - 1));
   }
   if (resting) m.rest();
 }

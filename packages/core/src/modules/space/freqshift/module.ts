@@ -1,4 +1,4 @@
-import { apart, EFFECT_SHAPE, mix } from '../../../describe/effects.ts'
+import { apart, bypassTo, EFFECT_SHAPE, mix } from '../../../describe/effects.ts'
 import { help, input, number, output } from '../../../describe/helpers.ts'
 import type { ModuleDescription, Picture } from '../../../describe/types.ts'
 import { hilbertPair } from './hilbert.ts'
@@ -48,10 +48,10 @@ export const freqshift: ModuleDescription = {
   outputs: [output('up', 'audio'), output('down', 'audio')],
   params: [number('shift', -5000, 5000, 0, 'Hz'), mix(1), apart],
   shape: EFFECT_SHAPE,
-  state: { flushed: ['nodes*40', 'before'], kept: ['high', 'low'] },
+  state: { flushed: ['nodes*40', 'before'], kept: ['high', 'low', 'passed', 'pace'] },
   table: hilbertPair,
   picture: ({ number: value }) => picture(value('shift')),
-  bypass: { from: 'in', to: 'up' },
+  bypass: bypassTo('up'),
   cost: [78, 78, 78],
   bound: 60,
 }

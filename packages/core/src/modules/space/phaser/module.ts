@@ -1,4 +1,4 @@
-import { apart, EFFECT_SHAPE, mix } from '../../../describe/effects.ts'
+import { apart, bypassTo, EFFECT_SHAPE, mix } from '../../../describe/effects.ts'
 import { frequency, help, input, number, output, share } from '../../../describe/helpers.ts'
 import { drawn, response, RESPONSE_MARKS } from '../../../describe/pictures.ts'
 import { SWEEP_STATE, sweepParams } from '../../../describe/sweeps.ts'
@@ -60,7 +60,7 @@ export const phaser: ModuleDescription = {
     ],
     marks: RESPONSE_MARKS,
   }),
-  bypass: { from: 'in', to: 'out' },
+  bypass: bypassTo('out'),
   cost: [124, 124, 124],
   costlier: ({ number: value }) => (10 + value('stages')) / 16,
   bound: 90,

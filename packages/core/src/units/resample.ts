@@ -2,8 +2,12 @@
  * Resampling by a Kaiser-windowed sinc (Smith & Gossett 1984; window after Kaiser 1974): flat to 0.45 of the lower rate,
  * 100 dB down from half of it. Only + − × ÷ and √, so the result is the same on every machine.
  */
-import { exactSine } from '../units/exact.ts'
-import type { Sound } from './wav.ts'
+import { exactSine } from './exact.ts'
+
+interface Sound {
+  readonly rate: number
+  readonly channels: readonly Float32Array[]
+}
 
 /** β for −100 dB: 0.1102 (A − 8.7). */
 const BETA = 10.06

@@ -1,0 +1,53 @@
+/** Recordings as kernels read them, and how a parameter names one. */
+import { resample } from '../units/resample.ts'
+import type { AssetSound, ParamDescription } from '../describe/types.ts'
+
+/** Words before the samples: channels, frames, the file's own length in seconds. */
+export const RECORDING_HEAD = 4
+/** A recording is cut off here: ten minutes. */
+const MOST_SECONDS = 600
+
+export const assetParam: ParamDescription = {
+  kind: 'text',
+  name: 'asset',
+  label: 'Recording',
+  default: '',
+  setOnly: true,
+  help: 'Name of a recording that the patch brings along.',
+}
+
+/** What is wrong with a recording, as a sentence's end; undefined where it can be played. */
+export const recordingFault = (sound: AssetSound | undefined): string | undefined => {
+  if (!sound) return 'is not there'
+  if (!(Number.isInteger(sound.rate) && sound.rate > 0)) return `has a rate of ${sound.rate}`
+  if (!sound.channels[0]?.length) return 'is empty'
+  return undefined
+}
+
+/** The first two channels, no longer than ten minutes; samples that are not finite are 0. */
+export const cutRecording = (sound: AssetSound): Float32Array[] => {
+  const most = Math.round(MOST_SECONDS * sound.rate)
+  return sound.channels
+    .slice(0, 2)
+    .map((channel) => channel.slice(0, most).map((x) => (Number.isFinite(x) ? x : 0)))
+}
+
+/**
+ * The first two channels at the engine's rate, one after the other behind the head; one frame of silence and no channel
+ * where there is nothing to play. Samples that are not finite are 0.
+ */
+export const recordingTable = (sound: AssetSound | undefined, sampleRate: number): Float32Array => {
+  if (!sound || recordingFault(sound) !== undefined) return Float32Array.from([0, 1, 0, 0, 0])
+  const cut = cutRecording(sound)
+  const { channels } = resample({ rate: sound.rate, channels: cut }, sampleRate)
+  const frames = channels[0]!.length
+  const table = new Float32Array(RECORDING_HEAD + frames * channels.length)
+  const whole = new Uint32Array(table.buffer)
+  whole[0] = channels.length
+  whole[1] = frames
+  table[2] = cut[0]!.length / sound.rate
+  channels.forEach((channel, n) => {
+    table.set(channel, RECORDING_HEAD + n * frames)
+  })
+  return table
+}

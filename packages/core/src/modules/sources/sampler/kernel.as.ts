@@ -1,0 +1,272 @@
+// Sampler: zones of recordings over keys and velocities. Notes start on the frame; what sounded before in a voice fades
+// over two milliseconds.
+import { numberOf } from "../../../kernels/lanes.as";
+import * as P from "../../../generated/sampler.as";
+import { triggerFrames } from "../../../kernels/pulses.as";
+import { scratch } from "../../../kernels/scratch.as";
+import { exp2, mul, splat } from "../../../kernels/simd.as";
+import { sampleRate } from "../../../kernels/time.as";
+import { advance, heardLeft, heardRight, hearSlot, Loop, loopAt } from "./loops.as";
+import { Slot, SLOTS, Voice, VOICE_BYTES, Zone } from "./voice.as";
+
+const HEAD_BYTES: usize = 16,
+  ZONE_BYTES: usize = 96;
+const FADE_SECONDS: f32 = 0.002,
+  LEAST_SECONDS: f32 = 0.001;
+/** Octaves of level by which decay and release are meant: 60 dB; and where a release has ended. */
+const OCTAVES: f32 = -9.9657843,
+  SILENT: f32 = 1e-4;
+const IDLE: u32 = 0,
+  ATTACK: u32 = 1,
+  DECAY: u32 = 2,
+  RELEASE: u32 = 3;
+const LEVELS: u32 = 15;
+/** Frames of a block at which nothing ends, and the first of the next one. */
+const NEVER: u32 = 0xffffffff,
+  LATER: u32 = 0xfffffffe;
+
+
+@inline function power(octaves: f32): f64 {
+  return octaves == 0 ? 1 : <f64>f32x4.extract_lane(exp2(splat(octaves)), 0);
+}
+
+
+@inline function zoneAt(m: P.Module, n: u32): Zone {
+  return changetype<Zone>(m.table + HEAD_BYTES + <usize>n * ZONE_BYTES);
+}
+
+/** Does a zone sound for a key and a velocity? */
+@inline function matches(zone: Zone, key: f32, velocity: f32): bool {
+  return (
+    key >= zone.lowKey && key <= zone.highKey && velocity >= zone.lowVelocity && velocity <= zone.highVelocity
+  );
+}
+/** Is it a zone's turn, among those of its group that would sound? */
+function isNext(m: P.Module, n: u32, key: f32, velocity: f32): bool {
+  const zone = zoneAt(m, n);
+  if (zone.turn == 0) return true;
+  let before: u32 = 0,
+    all: u32 = 0;
+  for (let other: u32 = 0, count = load<u32>(m.table); other < count; ++other) {
+    const one = zoneAt(m, other);
+    if (one.turn != zone.turn || !matches(one, key, velocity)) continue;
+    if (other < n) before += 1;
+    all += 1;
+  }
+  return load<u32>(m.aux + ((<usize>(zone.turn - 1)) << 2)) % all == before;
+}
+
+/** A note begins: what sounds fades, every zone that matches takes a slot. */
+function begin(m: P.Module, voice: Voice, g: u32, f: u32, lane: usize): void {
+  const key = nearest<f32>(<f32>60 + <f32>12 * numberOf(m.pitch, g, f, lane)),
+    velocity: f32 = m.velocity.isCabled ? numberOf(m.velocity, g, f, lane) : 1;
+  for (let n: u32 = 0; n < SLOTS; ++n) {
+    const slot = voice.slot(n);
+    if (slot.zone != 0 && slot.fade == 0) slot.fade = <u32>(FADE_SECONDS * sampleRate);
+  }
+  let took = false;
+  for (let n: u32 = 0, count = load<u32>(m.table); n < count; ++n) {
+    const zone = zoneAt(m, n);
+    if (!matches(zone, key, velocity) || !isNext(m, n, key, velocity)) continue;
+    const slot = voice.free();
+    if (changetype<usize>(slot) == 0) break;
+    const share = zone.start >= 0 ? zone.start : numberOf(m.start, g, f, lane);
+    slot.zone = n + 1;
+    slot.fade = 0;
+    slot.backward = 0;
+    slot.place = floor(<f64>share * <f64>zone.frames);
+    slot.envelope = 0;
+    took = true;
+  }
+  // Each group that was heard moves on by one.
+  for (let turn: u32 = 1, turns = load<u32>(m.table, 4); turn <= turns; ++turn) {
+    let heard = false;
+    for (let n: u32 = 0, count = load<u32>(m.table); !heard && n < count; ++n)
+      heard = zoneAt(m, n).turn == turn && matches(zoneAt(m, n), key, velocity);
+    const at = m.aux + ((<usize>(turn - 1)) << 2);
+    if (heard) store<u32>(at, load<u32>(at) + 1);
+  }
+  voice.stage = took ? ATTACK : IDLE;
+  voice.level = 0;
+  voice.gain = 1 + numberOf(m.velocityAmount, g, f, lane) * (velocity - 1);
+}
+
+/** What is left of a level after a frame, where 60 dB take so many seconds. */
+@inline function keepFor(seconds: f32): f32 {
+  return <f32>power(OCTAVES / (max<f32>(seconds, LEAST_SECONDS) * sampleRate));
+}
+
+/** The envelope over some frames, into a row. */
+function envelope(
+  m: P.Module,
+  voice: Voice,
+  g: u32,
+  from: u32,
+  to: u32,
+  frame: u32,
+  lane: usize,
+  row: usize,
+): void {
+  const decays = m.decay.step(g) != 0,
+    releases = m.release.step(g) != 0;
+  let decay = keepFor(numberOf(m.decay, g, frame + from, lane)),
+    release = keepFor(numberOf(m.release, g, frame + from, lane));
+  for (let f = from; f < to; ++f) {
+    const at = frame + f;
+    if (voice.stage == ATTACK) {
+      voice.level += 1 / max<f32>(numberOf(m.attack, g, at, lane) * sampleRate, 24);
+      if (voice.level >= 1) {
+        voice.level = 1;
+        voice.stage = DECAY;
+      }
+    } else if (voice.stage == DECAY) {
+      if (decays) decay = keepFor(numberOf(m.decay, g, at, lane));
+      const sustain = numberOf(m.sustain, g, at, lane);
+      voice.level = sustain + (voice.level - sustain) * decay;
+    } else if (voice.stage == RELEASE) {
+      if (releases) release = keepFor(numberOf(m.release, g, at, lane));
+      voice.level *= release;
+      if (voice.level < SILENT) {
+        voice.level = 0;
+        voice.stage = IDLE;
+        voice.ended = min(voice.ended, f);
+      }
+    }
+    store<f32>(row + ((<usize>f) << 2), voice.level * voice.gain);
+  }
+}
+
+/** Samples of a zone that pass in a frame. */
+@inline function speedAt(m: P.Module, zone: Zone, g: u32, f: u32, lane: usize): f64 {
+  const semitones =
+    numberOf(m.tune, g, f, lane) + numberOf(m.fine, g, f, lane) * 0.01 + zone.tune - (zone.root - 60);
+  return power(numberOf(m.pitch, g, f, lane) + semitones / 12);
+}
+
+/** A slot over some frames, added into pairs 16 bytes apart; the frame at which it ended, or NEVER. */
+function sound(
+  m: P.Module,
+  slot: Slot,
+  g: u32,
+  from: u32,
+  to: u32,
+  frame: u32,
+  lane: usize,
+  levels: usize,
+  wet: usize,
+): u32 {
+  const zone = zoneAt(m, slot.zone - 1),
+    left = m.table + ((<usize>zone.left) << 2),
+    right = m.table + ((<usize>zone.right) << 2),
+    fadeFrames: f32 = FADE_SECONDS * sampleRate;
+  const isStill =
+    (m.pitch.step(g) |
+      m.tune.step(g) |
+      m.fine.step(g) |
+      m.loopStart.step(g) |
+      m.loopEnd.step(g) |
+      m.crossfade.step(g) |
+      m.end.step(g)) ==
+    0;
+  let loop = loopAt(m, zone, g, frame + from, lane),
+    speed = speedAt(m, zone, g, frame + from, lane);
+  for (let f = from; f < to; ++f) {
+    if (!isStill) {
+      loop = loopAt(m, zone, g, frame + f, lane);
+      speed = speedAt(m, zone, g, frame + f, lane);
+    }
+    // What fades keeps the level it had.
+    if (slot.fade == 0) slot.envelope = load<f32>(levels + ((<usize>f) << 2));
+    const loud: f32 = slot.envelope * zone.gain * (slot.fade > 0 ? <f32>slot.fade / fadeFrames : 1);
+    hearSlot(left, right, zone, slot, loop, speed);
+    const p = wet + ((<usize>f) << 4);
+    store<f32>(p, load<f32>(p) + heardLeft * loud * zone.panLeft);
+    store<f32>(p, load<f32>(p, 4) + heardRight * loud * zone.panRight, 4);
+    if (slot.fade > 0) {
+      slot.fade -= 1;
+      if (slot.fade == 0) {
+        slot.zone = 0;
+        return NEVER;
+      }
+    }
+    if (advance(slot, loop, speed)) continue;
+    slot.zone = 0;
+    return f + 1;
+  }
+  return NEVER;
+}
+
+/** A voice from one frame of the block to another. */
+function render(m: P.Module, voice: Voice, g: u32, from: u32, to: u32, frame: u32, lane: usize): void {
+  if (from >= to || (voice.stage == IDLE && !voice.sounds)) return;
+  const levels = scratch(LEVELS);
+  envelope(m, voice, g, from, to, frame, lane, levels);
+  let last: u32 = 0;
+  for (let n: u32 = 0; n < SLOTS; ++n) {
+    const slot = voice.slot(n);
+    if (slot.zone == 0) continue;
+    const ended = sound(m, slot, g, from, to, frame, lane, levels, scratch(g) + lane);
+    if (ended != NEVER) last = max(last, ended);
+  }
+  if (voice.stage == IDLE && voice.ended != NEVER)
+    for (let n: u32 = 0; n < SLOTS; ++n) if (voice.slot(n).fade == 0) voice.slot(n).zone = 0;
+  // The recordings have ended before the release has.
+  if (voice.stage != IDLE && last > 0 && !voice.plays) {
+    voice.ended = min(voice.ended, last);
+    voice.stage = IDLE;
+    voice.level = 0;
+  }
+}
+
+export function process(m: P.Module, frame: u32, frames: u32): void {
+  const voices = m.voiceCount;
+  let resting = true;
+  for (let g: u32 = 0, groups = m.groups; g < groups; ++g) memory.fill(scratch(g), 0, (<usize>frames) << 4);
+  for (let n: u32 = 0; n < voices; ++n) {
+    const voice = voiceOf(m, n);
+    voice.rendered = 0;
+    if (voice.ended != NEVER) voice.ended = voice.ended == LATER ? 0 : NEVER;
+    if (voice.stage != IDLE || voice.sounds || voice.done > 0 || voice.ended == 0) resting = false;
+  }
+  // Frame by frame over all voices: turns are taken in the order of time.
+  for (let f: u32 = 0; f < frames; ++f)
+    for (let n: u32 = 0; n < voices; ++n) {
+      const voice = voiceOf(m, n),
+        g = n >> 1,
+        lane = (<usize>(n & 1)) << 3,
+        gate: u32 = numberOf(m.gate, g, frame + f, lane) > 0.5 ? 1 : 0;
+      if (gate == voice.gate) continue;
+      resting = false;
+      voice.gate = gate;
+      render(m, voice, g, voice.rendered, f, frame, lane);
+      voice.rendered = f;
+      if (gate) begin(m, voice, g, frame + f, lane);
+      else if (m.mode == P.MODE_GATED && voice.stage != IDLE) voice.stage = RELEASE;
+    }
+  for (let n: u32 = 0; n < voices; ++n) {
+    const voice = voiceOf(m, n);
+    render(m, voice, n >> 1, voice.rendered, frames, frame, (<usize>(n & 1)) << 3);
+    for (let f: u32 = 0; f < frames; ++f) {
+      if (f == voice.ended) voice.done = triggerFrames();
+      if (m.outDone.isWanted)
+        store<f32>(m.outDone.write(n >> 2, frame + f) + ((n & 3) << 2), voice.done > 0 ? 1 : 0);
+      voice.done = max(voice.done - 1, 0);
+    }
+    // A recording that ended with the last frame is over at the next.
+    voice.ended = voice.ended == frames ? LATER : NEVER;
+  }
+  for (let g: u32 = 0, groups = m.groups; g < groups; ++g) {
+    if (resting) {
+      m.outOut.fill(g, frame, frames, splat(0));
+      continue;
+    }
+    for (let f: u32 = 0; f < frames; ++f)
+      m.outOut.put(g, frame + f, mul(v128.load(scratch(g) + ((<usize>f) << 4)), m.level.at(g, frame + f)));
+  }
+  if (resting) m.rest();
+}
+
+
+@inline function voiceOf(m: P.Module, n: u32): Voice {
+  return changetype<Voice>(m.state(n >> 1).voicesAt + (n & 1) * VOICE_BYTES);
+}
