@@ -328,6 +328,7 @@ import { prepareGuard } from "../kernels/guard.as";
 import { preparePeaks } from "../kernels/truepeak.as";
 import { buildTables } from "../kernels/tables.as";
 import { prepareOversampling } from "../kernels/oversample.as";
+import { prepareFourier } from "../kernels/fourier.as";
 import { prepareSinc } from "../kernels/sinc.as";
 ${imports.join('\n')}
 export { allowRest, setOuterClock, setRate, setTime, setOversampling, setTransport, wake } from "../kernels/time.as";
@@ -342,7 +343,7 @@ export { referenceBlock } from "../kernels/reference.as";
 
 ${wrappers.join('\n')}
 /** Builds every table. Once, on the host's side. */
-export function prepare(): void { buildTables(); preparePeaks(); prepareGuard(); prepareOversampling(); prepareSinc(); }
+export function prepare(): void { buildTables(); preparePeaks(); prepareGuard(); prepareOversampling(); prepareFourier(); prepareSinc(); }
 export function heapBase(): usize { return __heap_base; }
 export function adapterFunction(which: i32): i32 { return which == 0 ? adapt.index : which == 1 ? adaptReady.index : 0; }
 export function kernelFunction(index: i32): i32 {

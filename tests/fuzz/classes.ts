@@ -16,7 +16,7 @@ import { convertCommand } from '../../packages/cli/src/convert.ts'
 import { kernels } from '../../packages/cli/src/files.ts'
 import { renderCommand } from '../../packages/cli/src/render.ts'
 import * as hard from '../../packages/core/src/testing/hard.ts'
-import { Dice } from '../../packages/core/src/testing/dice.ts'
+import { Dice } from '../../packages/core/src/units/dice.ts'
 import { graphFault } from './graphs.ts'
 import { mutated, mutatedBytes, mutatedText } from './mutate.ts'
 

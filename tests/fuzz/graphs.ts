@@ -15,7 +15,7 @@ import {
   type Sound,
 } from '@ypsilon/core'
 import { truePeakDb } from '../../packages/core/src/testing/truepeak.ts'
-import { Dice } from '../../packages/core/src/testing/dice.ts'
+import { Dice } from '../../packages/core/src/units/dice.ts'
 
 const TYPES = PUBLIC_MODULES.filter((module) => !module.flattened)
 const RATES = [8000, 11025, 22050, 44100, 48000, 96000, 192000]

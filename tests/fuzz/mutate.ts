@@ -1,5 +1,5 @@
 /** Changes to plain JSON values that keep most of them whole: what a hand, a bad disk or bad will may do to a file. */
-import { Dice } from '../../packages/core/src/testing/dice.ts'
+import { Dice } from '../../packages/core/src/units/dice.ts'
 
 /** Names every object has, names nothing has, and names that are no names. */
 const NAMES = [

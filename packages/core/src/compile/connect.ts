@@ -148,10 +148,11 @@ export const connect = (source: Source, place: Place): Piece => {
   const { catalogue, flat, sampleRate, settings, before, patch, options } = source,
     { module, shape, facts } = place
   const { memory, table } = facts.entry.description
+  const words = table ? tableFor(module, catalogue, sampleRate, options.assets) : undefined
   const needs: Needs = {
-    auxBytes: memory ? memoryOf(module, shape, flat, settings, catalogue, sampleRate) : 0,
+    auxBytes: memory ? memoryOf(module, shape, flat, settings, catalogue, sampleRate, words) : 0,
     seed: seedOf(patch.seed ?? 1, before.copies.get(module.id) ?? module.id),
-    table: table ? tableFor(module, catalogue, sampleRate, options.assets) : undefined,
+    table: words,
   }
   const kept = keptPiece(source, place, needs)
   if (kept) return kept

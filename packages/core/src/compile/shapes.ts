@@ -34,6 +34,7 @@ export const memoryOf = (
   settings: Settings,
   catalogue: Catalogue,
   sampleRate: number,
+  table: Float32Array | undefined,
 ): number => {
   const { memory } = catalogue.get(module.type)!.description
   if (!memory) return 0
@@ -41,6 +42,7 @@ export const memoryOf = (
     ...contextOf(module, catalogue, sampleRate),
     most: (name: string) => mostAt(module, name, flat, settings, catalogue, sampleRate),
     isSet: (name: string) => own(module.params, name) !== undefined,
+    table,
   }
   return memory(context, shape.voices, shape.sides)
 }

@@ -79,6 +79,7 @@ export interface MemoryContext extends ShapeContext {
   readonly most: (name: string) => number
   /** Is this parameter set in the patch, or left at its default? */
   readonly isSet: (param: string) => boolean
+  readonly table: Float32Array | undefined
 }
 
 /** What a module is given to say what its user would want to know, besides. */

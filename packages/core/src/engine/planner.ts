@@ -213,7 +213,9 @@ export class Planner {
     return this.current!.modules.every((planned) => {
       const module = flat.byId.get(planned.id)
       return (
-        !module || memoryOf(module, planned, flat, settings, CATALOGUE, this.sampleRate) <= planned.auxBytes
+        !module ||
+        memoryOf(module, planned, flat, settings, CATALOGUE, this.sampleRate, planned.table) <=
+          planned.auxBytes
       )
     })
   }

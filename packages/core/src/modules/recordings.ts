@@ -7,14 +7,19 @@ export const RECORDING_HEAD = 4
 /** A recording is cut off here: ten minutes. */
 const MOST_SECONDS = 600
 
-export const assetParam: ParamDescription = {
+/** Which recording a module plays: one the patch brings along, by its name. */
+export const recordingParam = (
+  value = '',
+  words = 'Name of a recording that the patch brings along.',
+): ParamDescription => ({
   kind: 'text',
   name: 'asset',
   label: 'Recording',
-  default: '',
+  default: value,
   setOnly: true,
-  help: 'Name of a recording that the patch brings along.',
-}
+  help: words,
+})
+export const assetParam = recordingParam()
 
 /** What is wrong with a recording, as a sentence's end; undefined where it can be played. */
 export const recordingFault = (sound: AssetSound | undefined): string | undefined => {

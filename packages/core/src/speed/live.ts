@@ -1,7 +1,7 @@
 /** What live playing asks of the engine: edits while it plays, and how soon a key is heard. */
 import { Engine } from '../engine/engine.ts'
 import type { Cable, Patch } from '../patch/types.ts'
-import { Dice } from '../testing/dice.ts'
+import { Dice } from '../units/dice.ts'
 import { Live } from '../testing/live.ts'
 import { checkPatch } from '../patch/validate.ts'
 import { largePatch } from './suite.ts'

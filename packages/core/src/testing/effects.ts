@@ -1,6 +1,6 @@
 /** Sounds sent through one effect, for tests. */
 import { hear, type Heard, patchOf } from './bench.ts'
-import { Dice } from './dice.ts'
+import { Dice } from '../units/dice.ts'
 
 type Params = Record<string, number | string | boolean>
 export const RATE = 48000

@@ -1,6 +1,6 @@
 /** Patches that are valid or nearly so and hard on whoever walks them: circles, layers, sheer size. */
 
-import { Dice } from './dice.ts'
+import { Dice } from '../units/dice.ts'
 
 type Plain = Record<string, unknown>
 const patch = (modules: readonly Plain[], cables: readonly Plain[], more: Plain = {}): Plain => ({
