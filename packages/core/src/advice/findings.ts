@@ -3,6 +3,7 @@ import { CATALOGUE } from '../catalogue.ts'
 import { contextOf } from '../compile/shapes.ts'
 import type { FlatPatch } from '../compile/flatten.ts'
 import { readersOf } from '../compile/readers.ts'
+import { lonelyGuests } from '../compile/keepers.ts'
 import { dataKindOf } from '../describe/kinds/index.ts'
 import type { Part } from '../describe/types.ts'
 import { needsOf } from '../describe/needs.ts'
@@ -112,5 +113,6 @@ export const findings = (patch: Patch, flat: FlatPatch): Fault[] => [
   ...patchIndex(patch).modules.flatMap(({ module }) => moduleFindings(module, patch)),
   ...drones(flat),
   ...busesWithoutEnd(patch),
+  ...lonelyGuests(flat.modules, CATALOGUE),
   ...playingFindings(patch),
 ]

@@ -40,6 +40,8 @@ export const build = (
   pieces.forEach(({ reads }, module) => {
     for (const read of reads) draft.addRead(module, read)
   })
+  const numbers = new Map(draft.modules.map(({ id }, number) => [id, number]))
+  for (const [guest, keeper] of flat.keepers) draft.follow(numbers.get(keeper)!, numbers.get(guest)!)
   const { ops, loops, inLoop } = order(draft, source)
   const { tuning } = tuningFor(patch)
   const { signals, wanted, params, adapters, modules, memoryBytes } = draft

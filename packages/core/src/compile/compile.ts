@@ -1,9 +1,11 @@
 import { type Catalogue, CATALOGUE } from '../catalogue.ts'
 import type { Fault, Patch } from '../patch/types.ts'
 import { mib } from '../units/bytes.ts'
+import { patchIndex } from '../patch/index.ts'
 import { effectivePatch } from '../patch/macros.ts'
 import { align, latencyOf } from './align.ts'
 import { build } from './build.ts'
+import { doubledKeeper } from './keepers.ts'
 import { flatten, type FlatPatch, MOST_FEEDS } from './flatten.ts'
 import type { CompileOptions } from './options.ts'
 import type { Plan } from './plan.ts'
@@ -62,6 +64,11 @@ export const compile = (given: Patch, options: CompileOptions = {}): CompileResu
         },
       ],
     }
+  const doubled = doubledKeeper(
+    patchIndex(patch).modules.map(({ module }) => module),
+    catalogue,
+  )
+  if (doubled) return { ok: false, faults: [doubled] }
   const { flat, latency } = align(dissolved, catalogue, sampleRate)
   const shapes = inferShapes(flat, catalogue, sampleRate)
   // What fades has the shape it had: nothing tells it any more how many voices it ends up in.

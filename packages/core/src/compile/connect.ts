@@ -128,7 +128,7 @@ const makePiece = (source: Source, place: Place, needs: Needs): Piece => {
   return {
     place,
     fed: fedOf(source, module.id),
-    module: needs.table || origin.copyOf || origin.stateOf ? withMore(made, needs.table, origin) : made,
+    module: withMore(made, needs, origin),
     params,
     signals,
     reads,
@@ -137,11 +137,15 @@ const makePiece = (source: Source, place: Place, needs: Needs): Piece => {
   }
 }
 
+/** Most modules have nothing more. */
 const withMore = (
   made: PlanModule,
-  table: Float32Array | undefined,
+  { table, keeper }: Needs,
   origin: Pick<PlanModule, 'copyOf' | 'stateOf'>,
-): PlanModule => ({ ...made, ...origin, ...(table ? { table } : {}) })
+): PlanModule =>
+  table || keeper !== undefined || origin.copyOf || origin.stateOf
+    ? { ...made, ...origin, ...(table ? { table } : {}), ...(keeper === undefined ? {} : { keeper }) }
+    : made
 
 /** What a module brings to the plan: the piece of the plan before where nothing about it has changed. */
 export const connect = (source: Source, place: Place): Piece => {
@@ -153,6 +157,7 @@ export const connect = (source: Source, place: Place): Piece => {
     auxBytes: memory ? memoryOf(module, shape, flat, settings, catalogue, sampleRate, words) : 0,
     seed: seedOf(patch.seed ?? 1, before.copies.get(module.id) ?? module.id),
     table: words,
+    keeper: flat.keepers.get(module.id),
   }
   const kept = keptPiece(source, place, needs)
   if (kept) return kept

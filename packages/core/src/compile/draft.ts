@@ -83,6 +83,11 @@ export class Draft {
     this.memoryBytes += module.auxBytes + (module.table?.byteLength ?? 0)
   }
 
+  /** A guest runs after the one whose memory it looks into. */
+  follow(keeper: number, guest: number): void {
+    this.fixed[this.nodesOf[keeper]!]!.push(this.nodesOf[guest]!)
+  }
+
   /** What a module reads: an adapter where there has to be one, and the cables that end there. */
   addRead(module: number, read: Read): void {
     const first = this.nodesOf[module]!

@@ -6,6 +6,7 @@ import { endsOf } from '../patch/walk.ts'
 import { Amendable } from './amend.ts'
 import { type Feed, Gathering, merged } from './gathering.ts'
 import { hiddenFormulas } from './hidden.ts'
+import { keepersOf } from './keepers.ts'
 import { endings, type HeldCable, passagesOf, tailOf } from './passages.ts'
 
 export { type Feed, MOST_FEEDS } from './gathering.ts'
@@ -31,6 +32,8 @@ export interface FlatPatch {
   readonly held: ReadonlyMap<string, HeldCable>
   /** Modules that are bypassed and play on for their tails, with what would come in: they keep its shape. */
   readonly ringing: ReadonlyMap<string, readonly Feed[]>
+  /** Modules that look into another one's memory, with the one that keeps it. */
+  readonly keepers: ReadonlyMap<string, string>
   /** Cables whose amount appears in many feeds but is the one to set in none: changing it needs a new plan. */
   readonly shadowed: ReadonlySet<string>
   /** Where more connections meet than can be played; then `feeds` is not complete. */
@@ -102,7 +105,8 @@ const dissolved = (patch: Patch, catalogue: Catalogue): Amendable => {
       note(feeds, fed, toModule, toPort, gathering.at(key))
   }
   for (const [id, { key }] of held) note(feeds, fed, id, 'in', passed.get(key) ?? [])
-  const flat = { modules, byId, feeds, fed, serves: hidden.serves, held, ringing, shadowed }
+  const keepers = keepersOf(modules, catalogue)
+  const flat = { modules, byId, feeds, fed, serves: hidden.serves, held, ringing, keepers, shadowed }
   const { overfull, count } = gathering
   return new Amendable(overfull === undefined ? flat : { ...flat, overfull }, patch, catalogue, count)
 }

@@ -65,6 +65,7 @@ export interface Needs {
   readonly auxBytes: number
   readonly seed: number
   readonly table: Float32Array | undefined
+  readonly keeper: string | undefined
 }
 
 const pieces = new WeakMap<PatchModule, Piece>()
@@ -85,6 +86,7 @@ export const keptPiece = (source: Source, place: Place, needs: Needs): Piece | u
     made.auxBytes === needs.auxBytes &&
     made.seed === needs.seed &&
     made.table === needs.table &&
+    made.keeper === needs.keeper &&
     // What fades is not there yet, or comes from something else.
     (!before.exists || before.module(module.id) === made) &&
     !before.isTouched(module.id) &&

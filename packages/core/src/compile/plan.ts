@@ -81,6 +81,8 @@ export interface PlanModule {
   readonly copyOf?: string
   /** Id of a module that plays no more and whose memory this one takes over for its fade. */
   readonly stateOf?: string
+  /** Id of the module whose memory it looks into. */
+  readonly keeper?: string
   /** Words worked out from data; the same array as long as the data is the same. */
   readonly table?: Float32Array
 }

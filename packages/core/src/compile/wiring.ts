@@ -9,7 +9,7 @@ export interface Incoming {
 
 export interface Wiring {
   readonly number: ReadonlyMap<string, number>
-  /** By module, in the order of the flat patch. A hidden formula hears what it serves, by port ''; a tail what it would. */
+  /** By module, in the order of the flat patch. A hidden formula hears what it serves and a guest its keeper, by port ''; a tail what it would. */
   readonly into: readonly (readonly Incoming[])[]
   /** Modules that each one feeds, each once. */
   readonly onto: readonly (readonly number[])[]
@@ -19,7 +19,7 @@ const known = new WeakMap<FlatPatch, Wiring>()
 
 /** Everything that comes into a module. */
 const incomingOf = (
-  { fed, serves, ringing }: FlatPatch,
+  { fed, serves, ringing, keepers }: FlatPatch,
   number: ReadonlyMap<string, number>,
   id: string,
 ): Incoming[] => {
@@ -32,6 +32,9 @@ const incomingOf = (
   ringing.get(id)?.forEach(add)
   const served = number.get(serves.get(id) ?? '')
   if (served !== undefined) into.push({ from: served, port: '' })
+  // Guests take the shape of what they look into.
+  const keeper = number.get(keepers.get(id) ?? '')
+  if (keeper !== undefined) into.push({ from: keeper, port: '' })
   return into
 }
 

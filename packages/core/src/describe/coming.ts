@@ -8,7 +8,6 @@ export interface Coming {
 }
 
 export const COMING: readonly Coming[] = [
-  { label: 'Looper', words: ['buffer', 'overdub', 'record loop'], instead: ['delayline'] },
   { label: 'Vocoder', words: ['bands'], instead: ['formant', 'follower'] },
   { label: 'Outboard', words: ['external effect', 'plug-in'], instead: ['input', 'output'] },
 ]

@@ -37,7 +37,7 @@ const WANTED: readonly (readonly [text: string, first: string])[] = [
   ['phaser', 'phaser'],
   ['sampler', 'sampler'],
   ['granular', 'grains'],
-  ['looper', 'not yet: Looper'],
+  ['looper', 'buffer'],
   ['drum', 'strike'],
   ['kick', 'strike'],
   ['karplus', 'string'],

@@ -177,6 +177,15 @@ export interface Need {
  */
 export type Part = 'send' | 'receive' | 'unitdelay' | 'expression' | 'value' | 'listener' | 'align'
 
+/**
+ * Memory that modules share under a name, patch-wide: one keeps it, guests look into it, run after it and take its shape.
+ * `name` is the parameter that says which.
+ */
+export interface SharedMemory {
+  readonly as: 'keeper' | 'guest'
+  readonly name: string
+}
+
 /** Audio in and out that bypass connects. */
 export interface BypassRule {
   readonly from: string
@@ -238,6 +247,9 @@ export interface ModuleDescription {
   readonly remarks?: (context: RemarkContext) => readonly (readonly [param: string, message: string])[]
   /** Without a cable here it lets its sound through all the time. */
   readonly closedBy?: string
+  readonly shares?: SharedMemory
+  /** Its further memory is what a player recorded: silence and panic leave it. */
+  readonly keepsRecording?: true
   /** Takes samples from outside or makes them leave: the engine connects these. */
   readonly role?: 'notes' | 'input' | 'output'
   /** The compiler's use of it; one module for each. */

@@ -95,6 +95,7 @@ export class Layout {
     const instances = plan.modules.map((module, index) =>
       this.placeModule(plan, module, memories[index]!, signals, work),
     )
+    this.placeKeepers(plan, instances, work)
     const ops = program.placeProgram(plan, instances, adapters, work)
     const adapterList = program.placeList(adapters, work),
       instanceList = program.placeList(instances, work)
@@ -123,6 +124,15 @@ export class Layout {
       tempo: plan.tempo,
       tuning: plan.tuning,
     }
+  }
+
+  /** Guests are told where the one is whose memory they look into. */
+  private placeKeepers({ modules }: Plan, instances: readonly number[], work: Work): void {
+    modules.forEach(({ keeper }, guest) => {
+      if (keeper === undefined) return
+      const at = modules.findIndex(({ id }) => id === keeper)
+      if (at >= 0) work.image(instances[guest]! + abi.INSTANCE_KEEPER, 4).u32(0, instances[at]!)
+    })
   }
 
   /** Words that differ from what was last sent to their address. */

@@ -42,13 +42,14 @@ const noteSource = (
   }
 }
 
-/** State and further memory of everything but players and sequences. */
+/** State and further memory of everything but players, sequences and what was recorded. */
 const soundingOf = (keeping: Keeping, plan: Plan): Uint32Array => {
   const blocks = plan.modules
     .filter((module) => CATALOGUE.get(module.type)!.description.family !== 'playing')
     .flatMap((module) => {
-      const key = memoryKey(module)
-      return [keeping.at(key), keeping.at(`a:${key}`)].flatMap((kept) =>
+      const key = memoryKey(module),
+        further = CATALOGUE.get(module.type)!.description.keepsRecording ? undefined : keeping.at(`a:${key}`)
+      return [keeping.at(key), further].flatMap((kept) =>
         kept ? [kept.block.address, kept.bytesPerGroup * kept.groups] : [],
       )
     })

@@ -55,6 +55,8 @@ export const INSTANCE_FED_VOICES = 64
 /** The signals it reads that are no set values, each once, behind its own slots: what may end its rest. */
 export const INSTANCE_SOURCES = 68
 export const INSTANCE_SOURCE_COUNT = 72
+/** Instance of the module whose memory it looks into, 0 where there is none. */
+export const INSTANCE_KEEPER = 76
 export const INSTANCE_PORTS = 80
 
 /** A value on its way: where it goes, how far that is, frames left and in all, and how fast it was when it set out. */

@@ -6,6 +6,7 @@ import {
   INSTANCE_FED_VOICES,
   INSTANCE_GROUPS,
   INSTANCE_INPUT_COUNT,
+  INSTANCE_KEEPER,
   INSTANCE_OUTPUTS,
   INSTANCE_OUTPUT_COUNT,
   INSTANCE_PORTS,
@@ -72,6 +73,10 @@ export class Instance extends Header {
 
   @inline get auxBytes(): u32 {
     return load<u32>(this.address, INSTANCE_AUX_BYTES);
+  }
+  /** The module whose memory it looks into; null where there is none. */
+  @inline get keeper(): Instance {
+    return changetype<Instance>(<usize>load<u32>(this.address, INSTANCE_KEEPER));
   }
   /** What the host worked out for this module. */
   @inline get table(): usize {
