@@ -11,12 +11,24 @@ const CORE = {
   kernels: [],
   formula: ['units', 'kernels'],
   describe: ['units', 'formula', 'kernels', 'generated'],
-  modules: ['describe', 'units', 'formula', 'kernels'],
+  outboard: ['units', 'kernels'],
+  modules: ['describe', 'units', 'formula', 'kernels', 'outboard'],
   patch: ['describe', 'units', 'formula', 'formats', 'catalogue'],
   formats: ['patch', 'units', 'notes'],
   notes: ['patch', 'units', 'kernels'],
   compile: ['patch', 'describe', 'units', 'catalogue'],
-  engine: ['compile', 'notes', 'patch', 'describe', 'units', 'kernels', 'formats', 'generated', 'catalogue'],
+  engine: [
+    'compile',
+    'notes',
+    'outboard',
+    'patch',
+    'describe',
+    'units',
+    'kernels',
+    'formats',
+    'generated',
+    'catalogue',
+  ],
   perform: ['engine', 'compile', 'notes', 'patch', 'describe', 'units', 'kernels', 'catalogue'],
   render: ['perform', 'engine', 'compile', 'notes', 'patch', 'formats', 'units', 'catalogue'],
   analysis: ['formats', 'units'],
@@ -163,7 +175,7 @@ export default js.config(
   },
   // Numbers that reach audio are computed in the kernels or with + − × ÷ √ only: these differ between machines.
   {
-    files: ['packages/core/src/{compile,engine,notes,render,modules}/**/*.ts'],
+    files: ['packages/core/src/{compile,engine,notes,outboard,render,modules}/**/*.ts'],
     ignores: ['**/*.test.ts'],
     rules: {
       'no-restricted-properties': [

@@ -9,5 +9,4 @@ export interface Coming {
 
 export const COMING: readonly Coming[] = [
   { label: 'Vocoder', words: ['bands'], instead: ['formant', 'follower'] },
-  { label: 'Outboard', words: ['external effect', 'plug-in'], instead: ['input', 'output'] },
 ]

@@ -1,4 +1,5 @@
 /* eslint max-lines: ["error", 500] -- one thing: what happens in a segment, in its order */
+import { Rack } from '../outboard/rack.ts'
 import * as abi from '../kernels/abi.ts'
 import { KERNEL_NAMES } from '../generated/kernelNames.ts'
 import type { VoiceMemory } from '../notes/allocator.ts'
@@ -83,7 +84,8 @@ export class Runtime implements VoiceMemory {
     options: { readonly best?: boolean; readonly stepBytes?: number } = {},
   ) {
     this.stepBytes = options.stepBytes ?? STEP_BYTES
-    const instance = new WebAssembly.Instance(module, { env: {} })
+    const rack = new Rack(() => this.kernels.memory.buffer, sampleRate)
+    const instance = new WebAssembly.Instance(module, { env: {}, outboard: { run: rack.run } })
     const kernels = instance.exports as unknown as Kernels
     this.kernels = kernels
     this.memory = new WasmMemory(kernels)

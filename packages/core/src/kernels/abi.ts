@@ -199,3 +199,20 @@ export const LOOKAHEAD_HOLD = 8
 /** Bytes of a gain that looks ahead: before its two rings, and for each sample of both. */
 export const LOOKAHEAD_HEAD = 48
 export const LOOKAHEAD_SAMPLE = 32
+
+/** Mailbox between an outboard module and its device: which device it is (0: none yet), frames it was not called for. */
+export const MAIL_HANDLE = 0
+export const MAIL_SLEPT = 4
+export const MAIL_NOTE_COUNT = 8
+/** Values of the controls, 0…1. */
+export const MAIL_VALUES = 32
+export const MAIL_CONTROLS = 8
+/** Frame, voice (256 added where it begins), pitch, velocity of each note in the block. */
+export const MAIL_NOTES = 64
+export const MAIL_NOTE_BYTES = 16
+export const MOST_MAIL_NOTES = 64
+/** Pitches of sixteen voices; 128 frames of both sides in, and out. */
+export const MAIL_PITCHES = 1088
+export const MAIL_IN = 1152
+export const MAIL_OUT = 2176
+export const MAIL_BYTES = 3200

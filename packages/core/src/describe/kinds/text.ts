@@ -5,6 +5,8 @@ import type { ParamCommon, ParamKind } from './kind.ts'
 export interface Param extends ParamCommon {
   readonly kind: 'text'
   readonly default: string
+  /** Names that are known; others may be given too. */
+  readonly offers?: readonly string[]
 }
 
 export const kind: ParamKind<Param> = {
