@@ -63,6 +63,8 @@ const moduleOf = (description: ModuleDescription, id: string, dice: Dice): Recor
     if (!dice.chance(0.4) && param.name !== 'max') continue
     params[param.name] = valueOf(paramAt(param, params), dice)
   }
+  // Each buffer has a name of its own.
+  if (description.shares?.as === 'keeper') params[description.shares.name] = id
   return {
     id,
     type: description.type,

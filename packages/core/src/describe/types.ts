@@ -132,6 +132,14 @@ export interface PictureContext {
   readonly data: (name: string) => unknown
   /** An output as the engine tells it; undefined while it tells nothing. */
   readonly now?: (output: string) => Told | undefined
+  /** A recording of the patch by its name, where it is there. */
+  readonly recording?: (name: string) => RecordingShape | undefined
+}
+
+/** What is drawn of a recording: its loudest sample in each of equal parts, 0…1, and how long it is in seconds. */
+export interface RecordingShape {
+  readonly peaks: readonly number[]
+  readonly seconds: number
 }
 
 /** `signal`: what its first output carries, or what comes in where it has none, drawn as it flows. */

@@ -4,6 +4,7 @@ import type { InputDescription, OutputDescription, ParamDescription, SignalKind 
 import { isSignalParam } from '../describe/slots.ts'
 import { freshId } from './document.ts'
 import { fieldFormulas, isFormula, referencesOf, renamedFormula } from './formulas.ts'
+import { nameAfresh } from './shared.ts'
 import type { Cable, Patch, PatchModule, ParamValue } from './types.ts'
 import { endsOf, everyModule, splitTarget } from './walk.ts'
 
@@ -43,6 +44,7 @@ export const withCableIds = (patch: Patch): Patch => {
 export const addModule = (draft: D, type: string, x: number, y: number): string => {
   const id = idFor(draft as Patch, type)
   draft.modules.push({ id, type, x, y } as Draft<PatchModule>)
+  nameAfresh(draft, [id])
   return id
 }
 
@@ -156,6 +158,7 @@ export const duplicate = (
       if (isFormula(value)) Object.assign(params!, { [name]: renamedFormula(value, renamed) })
   }
   for (const cable of [...draft.cables]) copyCable(draft, cable, renamed, withIncoming)
+  nameAfresh(draft, [...renamed.values()])
   return [...renamed.values()]
 }
 

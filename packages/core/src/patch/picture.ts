@@ -1,5 +1,5 @@
 import { CATALOGUE } from '../catalogue.ts'
-import type { Picture, Told } from '../describe/types.ts'
+import type { Picture, PictureContext, Told } from '../describe/types.ts'
 import { own } from '../units/own.ts'
 import { descriptionOf } from './groups.ts'
 import type { PatchModule } from './types.ts'
@@ -13,7 +13,11 @@ export interface Playing {
 }
 
 /** The picture of a module at its settings, or as it plays; undefined where its signal is its picture. */
-export const pictureOf = (module: PatchModule, playing?: Playing): Picture | undefined => {
+export const pictureOf = (
+  module: PatchModule,
+  playing?: Playing,
+  recording?: PictureContext['recording'],
+): Picture | undefined => {
   const description = descriptionOf(module)
   if (!description || description.picture === 'signal') return undefined
   const params = CATALOGUE.get(module.type)?.params
@@ -27,5 +31,6 @@ export const pictureOf = (module: PatchModule, playing?: Playing): Picture | und
     choice: (name) => String(set(name)),
     data: (name) => own(module.data, name) ?? description.data?.find((item) => item.name === name)?.default,
     ...(playing ? { now: playing.output } : {}),
+    ...(recording ? { recording } : {}),
   })
 }

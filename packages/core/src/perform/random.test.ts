@@ -103,6 +103,8 @@ export const playable = (seed: number): Patch => {
         params: Object.fromEntries(
           type.params.flatMap((param): [string, ParamValue][] => {
             const chosen = param.name === 'max' || dice.chance(0.2) ? valueFor(param, dice) : undefined
+            // Each buffer has a name of its own.
+            if (type.shares?.as === 'keeper' && param.name === type.shares.name) return [[param.name, id]]
             return chosen === undefined ? [] : [[param.name, chosen]]
           }),
         ),

@@ -22,8 +22,9 @@ export const dice = (seed: number): Roll => {
 
 const addModule = (patch: Patch, roll: Roll, n: number): Patch => {
   const type = TYPES[roll(TYPES.length)]!
-  const params: Record<string, number> =
-    type === 'notes' || type === 'copy' || type === 'stack'
+  const params: Record<string, number | string> = CATALOGUE.get(type)!.description.shares
+    ? { name: `tape ${CATALOGUE.get(type)!.description.shares!.as === 'keeper' ? n : roll(10)}` }
+    : type === 'notes' || type === 'copy' || type === 'stack'
       ? { voices: 1 + roll(5) }
       : type === 'delayline'
         ? { max: 0.1, time: 1 + roll(40) }

@@ -5,6 +5,7 @@ import { EngineClient } from '../audio/engine-client.ts'
 import { Keyboard } from '../audio/keyboard.ts'
 import { Midi } from '../audio/midi.ts'
 import { SoundOutput } from '../audio/output.ts'
+import { readInWorker } from '../audio/sound-reader.ts'
 import workletUrl from '../audio/worklet.ts?worker&url'
 import { Frames } from '../bench/frames.ts'
 import { COMMANDS } from '../commands/all.ts'
@@ -170,7 +171,12 @@ const createStores = (notifier: Notifier) => {
     notebook = notebookOver(() => localStorage),
     locks = browserLocks(),
     clock = pageClock
-  const audio = new AudioStore(database.audio, () => clock.now())
+  const audio = new AudioStore(
+    database.audio,
+    () => clock.now(),
+    readInWorker,
+    () => sound.engine.sampleRate,
+  )
   const kept = new Documents({ database, notebook, clock })
   const documents = createDocumentsStore(kept)
   const onListed = (): void => void documents.getState().refresh()

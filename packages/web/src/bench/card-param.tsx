@@ -67,6 +67,7 @@ export const CardParam = memo(({ id, param: known, connected }: ParamRowProps) =
   return (
     <div ref={row} className="w-full min-w-0">
       <ParamField
+        module={id}
         param={param}
         value={value}
         tempo={tempo}

@@ -13,6 +13,7 @@ import type { App } from '../app/app.ts'
 import { useApp } from '../app/context.ts'
 import { Choice } from '../ui/select.tsx'
 import { TextField } from '../ui/text-field.tsx'
+import { ZoneList } from './zone-list.tsx'
 
 const setData = ({ document }: App, id: string, name: string, value: unknown): void => {
   document.getState().change(`Set ${name}`, (draft) => {
@@ -180,11 +181,26 @@ const TableChoice = ({ module, data, value, patch }: DataProps) => {
   )
 }
 
+const Zones = ({ module, data, value }: DataProps) => {
+  const app = useApp()
+  return (
+    <ZoneList
+      module={module}
+      data={data}
+      value={value}
+      onChange={(zones) => {
+        setData(app, module.id, data.name, zones)
+      }}
+    />
+  )
+}
+
 /** Editors by the names that kinds of data and descriptions give them. */
 const EDITORS: ReadonlyMap<string, ComponentType<DataProps>> = new Map<string, ComponentType<DataProps>>([
   ['formula', FormulaText],
   ['switches', Switches],
   ['table', TableChoice],
+  ['zones', Zones],
   ['list', ListText],
 ])
 

@@ -1,6 +1,7 @@
 /** The picture of the selected module, as it plays. */
 import { type Patch, type PatchModule, pictureOf } from '@ypsilon/core'
 import { memo, useMemo } from 'react'
+import { useApp } from '../app/context.ts'
 import { signalOf, SoundingPainter } from './chart/painters.ts'
 import { PicturesIn } from './pictures-in.tsx'
 
@@ -13,10 +14,16 @@ interface LivePictureProps {
 }
 
 export const LivePicture = memo(({ module, patch }: LivePictureProps) => {
+  const { audio } = useApp()
+  const { assets } = patch as { readonly assets?: unknown }
+  const recording = useMemo(
+    () => (name: string) => audio.shapeOf({ assets } as unknown as Patch, name),
+    [audio, assets],
+  )
   const [title, marks] = useMemo(() => {
-    const picture = pictureOf(module)
+    const picture = pictureOf(module, undefined, recording)
     return [picture?.title ?? 'Signal now', picture?.marks ?? []] as const
-  }, [module])
+  }, [module, recording])
   // Edits that leave the module and its signal alone do not begin the picture anew.
   const { key, kind } = signalOf(patch, module) ?? {}
   const items = useMemo(
@@ -24,10 +31,14 @@ export const LivePicture = memo(({ module, patch }: LivePictureProps) => {
       {
         key: module.id,
         box: { left: 0, top: 0, right: WIDTH, bottom: HEIGHT },
-        painter: new SoundingPainter(module, key === undefined || !kind ? undefined : { key, kind }),
+        painter: new SoundingPainter(
+          module,
+          key === undefined || !kind ? undefined : { key, kind },
+          recording,
+        ),
       },
     ],
-    [module, key, kind],
+    [module, key, kind, recording],
   )
   return (
     <figure className="m-0 border-b border-rule px-3 py-2.5">

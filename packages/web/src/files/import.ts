@@ -14,7 +14,6 @@ import {
   pathFault,
   type Patch,
   type PatchModule,
-  readWav,
 } from '@ypsilon/core'
 import type { Draft } from 'immer'
 import type { App } from '../app/app.ts'
@@ -55,11 +54,12 @@ const keep = async (
   bytes: Uint8Array,
   room: number,
 ): Promise<{ hash: string; taken: number }> => {
-  const result = readWav(bytes, room)
+  const read = await audio.readSound(bytes, room),
+    { result } = read
   if (!result.ok) throw new Refused(faultText(result.fault))
   const taken = result.sound.channels.reduce((sum, channel) => sum + channel.byteLength, 0)
   try {
-    return { hash: await audio.keepSound(bytes, result.sound), taken }
+    return { hash: await audio.keepSound(bytes, read), taken }
   } catch {
     throw new Refused('the browser has no room to keep this audio')
   }
@@ -107,9 +107,13 @@ const moduleFor = (
   { workspace, document, chart }: ImportParts,
   draft: Draft<Patch>,
   type: string,
+  named: string | undefined,
 ): Draft<PatchModule> => {
   const { selection } = workspace.getState()
-  const selected = draft.modules.find((module) => module.type === type && selection.includes(module.id))
+  const selected = draft.modules.find(
+    (module) =>
+      module.type === type && (named === undefined ? selection.includes(module.id) : module.id === named),
+  )
   if (selected) return selected
   const centre = chart.centre(),
     { x, y } = freePlace(document.getState().patch, type, centre.x, centre.y)
@@ -123,10 +127,11 @@ const changeModule = (
   name: string,
   type: string,
   recipe: (module: Draft<PatchModule>, draft: Draft<Patch>) => void,
+  named?: string,
 ): string => {
   let id = ''
   parts.document.getState().change(name, (draft) => {
-    const module = moduleFor(parts, draft, type)
+    const module = moduleFor(parts, draft, type, named)
     id = module.id
     recipe(module, draft)
   })
@@ -134,15 +139,68 @@ const changeModule = (
   return id
 }
 
-const importWav = async (parts: ImportParts, bytes: Uint8Array, name: string): Promise<void> => {
+/** How a module takes a recording, where it does: the parameter or the data that names one. */
+const takerOf = ({ type }: PatchModule): Taker | undefined => {
+  const entry = CATALOGUE.get(type)
+  const param = entry?.description.params.find((one) => one.kind === 'text' && one.recording)
+  if (param) return { kind: 'audio', param: param.name }
+  const data = entry?.description.data?.find(({ kind }) => kind === 'table' || kind === 'zones')
+  return (
+    data && {
+      kind: data.kind === 'table' ? 'table' : 'audio',
+      data: data.name,
+      isList: data.kind === 'zones',
+    }
+  )
+}
+interface Taker {
+  readonly kind: 'audio' | 'table'
+  readonly param?: string
+  readonly data?: string
+  readonly isList?: boolean
+}
+
+/** A recording goes to the module, in the way it takes one. */
+const give = (module: Draft<PatchModule>, taker: Taker, asset: string): void => {
+  if (taker.param !== undefined) {
+    Object.assign(module, { params: { ...module.params, [taker.param]: asset } })
+    return
+  }
+  const name = taker.data!,
+    before = module.data?.[name]
+  const now = taker.isList ? [...(Array.isArray(before) ? (before as object[]) : []), { asset }] : asset
+  Object.assign(module, { data: { ...module.data, [name]: now } })
+}
+
+/** What a recording is brought to: the module that is named, the selected one that takes recordings, else a new player. */
+const importWav = async (parts: ImportParts, bytes: Uint8Array, name: string, to?: string): Promise<void> => {
   const { hash } = await keep(parts, bytes, MOST_AUDIO)
-  const asset = assetId(parts.document.getState().patch, name)
-  const data = CATALOGUE.get('wavetable')!.description.data!.find((item) => item.kind === 'table')!
-  const id = changeModule(parts, `Import ${name}`, 'wavetable', (module, draft) => {
-    addAsset(draft, asset, { kind: 'table', file: `assets/${asset}.wav`, hash })
-    Object.assign(module, { data: { ...module.data, [data.name]: asset } })
+  const { patch } = parts.document.getState(),
+    wanted = to === undefined ? parts.workspace.getState().selection : [to]
+  const chosen = patch.modules.find((module) => wanted.includes(module.id) && takerOf(module))
+  const asset = assetId(patch, name),
+    type = chosen?.type ?? 'player'
+  const id = changeModule(
+    parts,
+    `Import ${name}`,
+    type,
+    (module, draft) => {
+      const taker = takerOf(module as PatchModule)!
+      addAsset(draft, asset, { kind: taker.kind, file: `assets/${asset}.wav`, hash })
+      give(module, taker, asset)
+    },
+    chosen?.id,
+  )
+  parts.notifier.success(`${name} is in ${id} now.`)
+}
+
+/** A recording from a file, for one module. */
+export const importRecording = async (parts: ImportParts, file: File, module: string): Promise<void> => {
+  await taking(parts, file, async () => {
+    await keepBefore(parts, file.name)
+    await importWav(parts, await bytesOf(file, MOST_AUDIO), file.name, module)
   })
-  parts.notifier.success(`${name} is the table of ${id} now.`)
+  parts.engine.reloadAssets()
 }
 
 const importMidi = async (parts: ImportParts, bytes: Uint8Array, name: string): Promise<void> => {
@@ -201,18 +259,21 @@ const importOne = async (parts: ImportParts, file: File): Promise<void> => {
   await parts.desk.importText(text, file.name)
 }
 
-/** Takes files in, one after the other; what cannot be read is said and changes nothing. */
-export const importFiles = async (parts: ImportParts, files: Iterable<File>): Promise<void> => {
-  for (const file of files) {
-    try {
-      await importOne(parts, file)
-    } catch (error) {
-      const known = error instanceof Refused
-      parts.notifier.error(`${oneLine(file.name)} was not opened; your patch is unchanged.`, {
-        description: known ? error.message : `It could not be read: ${oneLine(String(error))}`,
-        duration: 20000,
-      })
-    }
+/** Does something with a file; what cannot be read is said and changes nothing. */
+const taking = async (parts: ImportParts, file: File, act: () => Promise<void>): Promise<void> => {
+  try {
+    await act()
+  } catch (error) {
+    const known = error instanceof Refused
+    parts.notifier.error(`${oneLine(file.name)} was not opened; your patch is unchanged.`, {
+      description: known ? error.message : `It could not be read: ${oneLine(String(error))}`,
+      duration: 20000,
+    })
   }
+}
+
+/** Takes files in, one after the other. */
+export const importFiles = async (parts: ImportParts, files: Iterable<File>): Promise<void> => {
+  for (const file of files) await taking(parts, file, () => importOne(parts, file))
   parts.engine.reloadAssets()
 }

@@ -1,6 +1,7 @@
 /** Audio that documents bring along: kept once by content as Blobs, decoded when a patch needs it. */
-import { type Patch, readWav, type Sound } from '@ypsilon/core'
+import { noteAtRate, type Patch, readWav, type RecordingShape, type Sound } from '@ypsilon/core'
 import type { Box } from './database.ts'
+import type { ReadSound, SoundReader } from './read-sound.ts'
 
 export interface AudioAsset {
   readonly id: string
@@ -28,15 +29,29 @@ export const audioAssets = (patch: Patch): AudioAsset[] =>
 
 const RENEWED_MS = 3600 * 1000
 
+/** Where nothing reads elsewhere: at once, here. */
+const readHere: SoundReader = (bytes, most) => Promise.resolve({ result: readWav(bytes, most) })
+
 export class AudioStore {
   /** Recordings that are decoded, by content; null where there is none. */
   private readonly decoded = new Map<string, Sound | null>()
+  private readonly shapes = new Map<string, RecordingShape>()
   private readonly sets = new Map<string, ReadonlyMap<string, Sound>>()
 
   constructor(
     private readonly box: Box,
     private readonly now: () => number,
+    private readonly read: SoundReader = readHere,
+    private readonly rate: () => number = () => 48000,
   ) {}
+
+  /** Reads a WAV file as it is kept: what is wrong with it, or its sound. */
+  async readSound(bytes: Uint8Array, most?: number): Promise<ReadSound> {
+    const rate = this.rate(),
+      read = await this.read(bytes, most, rate)
+    if (read.result.ok && read.atRate) noteAtRate(read.result.sound, rate, read.atRate)
+    return read
+  }
 
   /** Keeps bytes; their hash. Rejects when the browser keeps nothing. */
   async keep(bytes: Uint8Array): Promise<string> {
@@ -52,10 +67,17 @@ export class AudioStore {
   }
 
   /** Keeps a WAV file whose sound is there already. */
-  async keepSound(bytes: Uint8Array, sound: Sound): Promise<string> {
+  async keepSound(bytes: Uint8Array, { result, shape }: ReadSound): Promise<string> {
     const hash = await this.keep(bytes)
-    this.decoded.set(hash, sound)
+    this.decoded.set(hash, result.ok ? result.sound : null)
+    if (shape) this.shapes.set(hash, shape)
     return hash
+  }
+
+  /** How a recording of a patch is drawn; undefined until it is there. */
+  shapeOf(patch: Patch, name: string): RecordingShape | undefined {
+    const asset = audioAssets(patch).find(({ id }) => id === name)
+    return asset && this.shapes.get(asset.hash)
   }
 
   /** Bytes by their hash; null where they are not kept. */
@@ -72,8 +94,9 @@ export class AudioStore {
     for (const { id, hash } of audioAssets(patch)) {
       if (!this.decoded.has(hash)) {
         const bytes = await this.bytes(hash).catch(() => null)
-        const result = bytes ? readWav(bytes) : undefined
-        this.decoded.set(hash, result?.ok ? result.sound : null)
+        const read = bytes ? await this.readSound(bytes) : undefined
+        this.decoded.set(hash, read?.result.ok ? read.result.sound : null)
+        if (read?.shape) this.shapes.set(hash, read.shape)
       }
       if (!this.decoded.get(hash)) missing.push(id)
     }

@@ -48,5 +48,5 @@ export const kind: DataKind = {
       ? undefined
       : `a zone has no recording${typeof missing === 'string' ? ` ("${missing}" is not there)` : ''}: that zone is silent`
   },
-  editor: 'list',
+  editor: 'zones',
 }

@@ -7,6 +7,8 @@ export interface Param extends ParamCommon {
   readonly default: string
   /** Names that are known; others may be given too. */
   readonly offers?: readonly string[]
+  /** It names a recording of the patch. */
+  readonly recording?: true
 }
 
 export const kind: ParamKind<Param> = {

@@ -6,6 +6,7 @@ import {
   type PatchModule,
   pictureOf,
   type Playing,
+  type RecordingShape,
   type SignalKind,
   type Told,
 } from '@ypsilon/core'
@@ -90,11 +91,14 @@ export class SoundingPainter implements Painter {
   /** What the picture was drawn from, by signal; NaN where nothing was told. */
   private told = new Map<string, number>()
   private wasMoving = false
+  /** Recordings it was drawn with. */
+  private readonly drawn = new Map<string, RecordingShape | undefined>()
 
   /** `signal`: the one that stands for the module. */
   constructor(
     private readonly module: PatchModule,
     signal: Signal | undefined,
+    private readonly recording: (name: string) => RecordingShape | undefined = () => undefined,
   ) {
     this.key = signal?.key
     this.hue = signal?.kind ?? 'audio'
@@ -121,7 +125,12 @@ export class SoundingPainter implements Painter {
 
   private drawOwn(pixels: Pixels, frame: Frame, ink: Ink, isFresh: boolean): boolean {
     if (!isFresh && !this.isOther(ink)) return false
-    const picture = pictureOf(this.module, this.playing(ink))
+    this.drawn.clear()
+    const picture = pictureOf(this.module, this.playing(ink), (name) => {
+      const shape = this.recording(name)
+      this.drawn.set(name, shape)
+      return shape
+    })
     if (!picture) return false
     clearFrame(pixels, frame)
     drawDatum(pixels, frame, rgbOf(ink.colour('ink2')))
@@ -136,6 +145,8 @@ export class SoundingPainter implements Painter {
   /** Does the engine tell anything else than what the picture was drawn from? What was moving is drawn once more. */
   private isOther(ink: Ink): boolean {
     if (this.wasMoving) return true
+    // A recording may have come since.
+    for (const [name, shape] of this.drawn) if (this.recording(name) !== shape) return true
     for (const [key, value] of this.told) {
       const now = ink.picture(key)?.last
       if ((now === undefined) !== Number.isNaN(value)) return true

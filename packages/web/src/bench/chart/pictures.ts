@@ -1,5 +1,5 @@
 /** Which pictures the chart has, where they stand, and which signals the engine is asked for. */
-import type { Patch } from '@ypsilon/core'
+import type { Patch, RecordingShape } from '@ypsilon/core'
 import type { WorkspaceStore } from '../../store/workspace.ts'
 import { outputSource } from '../probe-source.ts'
 import type { Distance } from './distance.ts'
@@ -56,6 +56,7 @@ const isCovered = (box: Box, over: readonly PlacedCard[]): boolean =>
 
 export interface WatchParts {
   readonly workspace: WorkspaceStore
+  readonly audio?: { shapeOf(patch: Patch, name: string): RecordingShape | undefined }
   readonly engine: { readonly pictures: { watch(keys: readonly string[], whole?: string): void } }
 }
 
@@ -117,9 +118,9 @@ export class Pictures {
       signal = signalOf(patch, module)
     // What comes into a module without outputs may be another signal by now, though the module is the same.
     const key = `${card.id} ${signal?.key ?? ''}`
-    return [
-      { key, box: picture, painter: this.painter(key, module, () => new SoundingPainter(module, signal)) },
-    ]
+    const recording = (name: string): RecordingShape | undefined => this.parts.audio?.shapeOf(patch, name)
+    const make = (): Painter => new SoundingPainter(module, signal, recording)
+    return [{ key, box: picture, painter: this.painter(key, module, make) }]
   }
 
   /** Asks the engine for what is drawn, a few times a second at most. */

@@ -4,6 +4,7 @@ import { type ComponentType, memo } from 'react'
 import { Choice } from '../../ui/select.tsx'
 import { TextField } from '../../ui/text-field.tsx'
 import { Tip } from '../../ui/tooltip.tsx'
+import { RecordingField } from './recording-field.tsx'
 import { NumberField } from './number-field.tsx'
 import { type FieldProps, type MovedRef, newGesture } from './types.ts'
 
@@ -90,7 +91,33 @@ const ChoiceEditor = ({ param, value, moved, edit, onDragged }: FieldProps) => (
   </div>
 )
 
-const TextEditor = ({ param, value, edit }: FieldProps) => (
+/** Known names to choose from; others are kept. */
+const NameEditor = ({ param, value, edit }: FieldProps) => (
+  <div className="field-row nodrag">
+    <span>{param.label}</span>
+    <Choice
+      label={param.label}
+      name={param.name}
+      value={String(value)}
+      options={[...new Set([String(value), ...((param.kind === 'text' && param.offers) || [])])].map(
+        (name) => ({
+          value: name,
+        }),
+      )}
+      onChange={(name) => {
+        edit.set(name, newGesture('choose'))
+      }}
+    />
+  </div>
+)
+
+const TextEditor = (props: FieldProps) => {
+  const { param } = props
+  if (param.kind === 'text' && param.recording) return <RecordingField {...props} />
+  return param.kind === 'text' && param.offers ? <NameEditor {...props} /> : <PlainText {...props} />
+}
+
+const PlainText = ({ param, value, edit }: FieldProps) => (
   <div className="field-row nodrag">
     <span>{param.label}</span>
     <TextField
@@ -99,7 +126,8 @@ const TextEditor = ({ param, value, edit }: FieldProps) => (
       className="mono w-24 text-right"
       value={String(value)}
       onCommit={(text) => {
-        if (text.trim() === '') return `${param.label} needs a word.`
+        if (text.trim() === '' && 'default' in param && param.default !== '')
+          return `${param.label} needs a word.`
         edit.set(text.trim(), newGesture('text'))
         return undefined
       }}

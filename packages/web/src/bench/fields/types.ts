@@ -11,6 +11,8 @@ export interface FieldEdit {
 export type MovedRef = (element: HTMLElement | null) => (() => void) | undefined
 
 export interface FieldProps {
+  /** The module it belongs to. */
+  readonly module: string
   readonly param: ParamDescription
   readonly value: ParamValue
   readonly tempo: number

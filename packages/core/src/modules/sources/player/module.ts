@@ -1,6 +1,10 @@
 import { choice, help, input, level, number, output, share, toggle } from '../../../describe/helpers.ts'
 import { assetParam, recordingTable } from '../../recordings.ts'
+import { type Mark, waveform } from '../../waveform.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
+
+/** More slices than these are not drawn. */
+const MOST_MARKED = 32
 
 export const player: ModuleDescription = {
   type: 'player',
@@ -33,26 +37,19 @@ export const player: ModuleDescription = {
   table: (context) => recordingTable(context.asset(context.choice('asset')), context.sampleRate),
   state: { kept: ['players*8'] },
   sounds: true,
-  picture: ({ number: value, choice: word }) => ({
-    kind: 'line',
-    title: 'Where it reads over time',
-    across: 'time',
-    up: 'place',
-    curves: [
-      {
-        points: (() => {
-          const from = Math.min(value('from'), value('to')),
-            to = Math.max(value('from'), value('to')),
-            runs = word('loop') === 'true' ? 2 : 1
-          const [a, b] = value('speed') < 0 ? [to, from] : [from, to]
-          return Array.from({ length: runs }, (_, n) => [
-            [n / 2, a] as const,
-            [(n + 0.998) / 2, b] as const,
-          ]).flat()
-        })(),
-      },
-    ],
-  }),
+  picture: ({ number: value, choice: word, recording }) => {
+    const from = Math.min(value('from'), value('to')),
+      to = Math.max(value('from'), value('to')),
+      slices = Math.round(value('slices'))
+    return waveform(recording?.(word('asset')), 'The recording and the part of it that plays', [
+      [from, 'from'],
+      ...Array.from({ length: Math.max(0, Math.min(MOST_MARKED, slices) - 1) }, (_, n): Mark => [
+        from + ((to - from) * (n + 1)) / slices,
+        '',
+      ]),
+      [to, 'to'],
+    ])
+  },
   remarks: ({ choice: word }) =>
     word('asset') === '' ? [['asset', 'no recording is chosen: it is silent']] : [],
   cost: [35, 140, 140],

@@ -1,6 +1,7 @@
 import { choice, help, input, level, number, output, seconds, share } from '../../../describe/helpers.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
-import { MOST_TURNS, MOST_ZONES, zoneTable } from './zones.ts'
+import { waveform } from '../../waveform.ts'
+import { MOST_TURNS, MOST_ZONES, type Zone, zoneTable } from './zones.ts'
 
 export const sampler: ModuleDescription = {
   type: 'sampler',
@@ -40,31 +41,26 @@ export const sampler: ModuleDescription = {
   table: zoneTable,
   state: { kept: ['voices*40'] },
   memory: () => 4 * MOST_TURNS,
-  picture: ({ number: value }) => {
-    const attack = value('attack'),
-      decay = value('decay'),
-      release = value('release'),
-      sustain = value('sustain'),
-      whole = attack + decay + release + 0.3
-    return {
-      kind: 'line',
-      title: 'Level of a held note and its release',
-      across: 'time',
-      up: 'level',
-      curves: [
-        {
-          points: [
-            [0, 0],
-            [attack / whole, 1],
-            [(attack + decay) / whole, sustain],
-            [(attack + decay + 0.3) / whole, sustain],
-            [1, 0],
-          ],
-        },
+  picture: ({ number: value, data, choice: word, recording }) => {
+    const zones = data('zones'),
+      [zone] = Array.isArray(zones) ? (zones as (Zone | null)[]) : []
+    const place = (own: number | undefined, param: string): number => own ?? value(param)
+    const isLooped = (zone?.loop ?? word('loop')) !== 'off'
+    return waveform(
+      zone?.asset === undefined ? undefined : recording?.(zone.asset),
+      'Its first zone: where it begins, goes round and ends',
+      [
+        [place(zone?.start, 'start'), 'start'],
+        ...(isLooped
+          ? [
+              [place(zone?.loopStart, 'loopStart'), 'loop'] as const,
+              [place(zone?.loopEnd, 'loopEnd'), ''] as const,
+            ]
+          : []),
+        [place(zone?.end, 'end'), 'end'],
       ],
-    }
+    )
   },
-  needs: [{ any: ['gate'], message: 'is never played: connect a gate' }],
   cost: [35, 140, 140],
   bound: 60,
 }

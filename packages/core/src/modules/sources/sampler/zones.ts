@@ -1,8 +1,7 @@
 /** Zones of a sampler as its kernel reads them. */
 import { exactPower } from '../../../units/exact.ts'
-import { resample } from '../../../units/resample.ts'
 import type { AssetSound, TableContext } from '../../../describe/types.ts'
-import { cutRecording, recordingFault } from '../../recordings.ts'
+import { atRate, recordingFault } from '../../recordings.ts'
 
 /** A zone of the document; what it leaves out comes from its file or from the module. */
 export interface Zone {
@@ -33,25 +32,6 @@ export const HEAD_WORDS = 4,
 const OF_MODULE = -1
 const LOOPS = ['off', 'forward', 'pingpong']
 const MIDDLE = 60
-
-interface Brought {
-  readonly channels: readonly Float32Array[]
-  readonly ratio: number
-}
-const brought = new WeakMap<AssetSound, Map<number, Brought>>()
-/** A recording at the engine's rate, once. */
-const bring = (sound: AssetSound, sampleRate: number): Brought => {
-  const rates = brought.get(sound) ?? new Map<number, Brought>()
-  brought.set(sound, rates)
-  const known = rates.get(sampleRate)
-  if (known) return known
-  const made = {
-    channels: resample({ rate: sound.rate, channels: cutRecording(sound) }, sampleRate).channels,
-    ratio: sampleRate / sound.rate,
-  }
-  rates.set(sampleRate, made)
-  return made
-}
 
 const numberOr = (value: unknown, other: number): number =>
   typeof value === 'number' && Number.isFinite(value) ? value : other
@@ -97,7 +77,7 @@ export const zoneTable = ({ data, asset, sampleRate }: TableContext): Float32Arr
     .flatMap((zone) => {
       const sound = typeof zone?.asset === 'string' ? asset(zone.asset) : undefined
       return zone && sound && recordingFault(sound) === undefined
-        ? [{ zone, sound, ...bring(sound, sampleRate) }]
+        ? [{ zone, sound, channels: atRate(sound, sampleRate), ratio: sampleRate / sound.rate }]
         : []
     })
   const places = new Map<AssetSound, number>()

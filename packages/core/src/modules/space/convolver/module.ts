@@ -1,60 +1,28 @@
 import { apart, bypassTo, EFFECT_SHAPE, mix } from '../../../describe/effects.ts'
 import { help, input, number, output, share } from '../../../describe/helpers.ts'
-import { drawn } from '../../../describe/pictures.ts'
-import type { ModuleDescription, Picture, PictureContext } from '../../../describe/types.ts'
+import type { ModuleDescription, RecordingShape } from '../../../describe/types.ts'
+import { peaksOf } from '../../../units/peaks.ts'
 import { recordingParam } from '../../recordings.ts'
+import { waveform } from '../../waveform.ts'
 import { lineBytes, LONGEST_SECONDS, PREDELAY_MS, responseTable } from './response.ts'
 import { SPACE_NAMES, spaceNamed } from './spaces.ts'
 
-/** Levels are drawn down to here. */
-const FLOOR_DB = -60,
-  COLUMNS = 96,
+const COLUMNS = 96,
   DRAWN_RATE = 48000
+const known = new Map<string, RecordingShape>()
 
-/** Peaks of a space over its time, as shares of the range; a plain fall where the recording is not ours. */
-const peaksOf = (name: string): readonly number[] => {
+/** A place that comes with us, as it is drawn: levels by their root, so that the tail is seen. */
+const shapeOf = (name: string): RecordingShape | undefined => {
   const before = known.get(name)
   if (before) return before
-  const peaks = measuredPeaks(name)
-  known.set(name, peaks)
-  return peaks
-}
-const known = new Map<string, readonly number[]>()
-
-const measuredPeaks = (name: string): readonly number[] => {
   const sound = spaceNamed(name, DRAWN_RATE)
-  if (!sound) return Array.from({ length: COLUMNS }, (_, n) => 1 - n / COLUMNS)
-  const [left, right] = sound.channels,
-    each = left!.length / COLUMNS
-  const peaks = Array.from({ length: COLUMNS }, (_, n) => {
-    let most = 0
-    for (let k = Math.floor(n * each); k < Math.floor((n + 1) * each); k += 1)
-      most = Math.max(most, Math.abs(left![k]!), Math.abs(right![k]!))
-    return most
-  })
-  const most = Math.max(...peaks)
-  return peaks.map((peak) => Math.max(0, 1 - (20 * drawn.log10(peak / most || 1e-9)) / FLOOR_DB))
-}
-
-const picture = ({ number: value, choice: word }: PictureContext): Picture => {
-  const from = value('from'),
-    to = Math.min(1, from + value('length')),
-    peaks = peaksOf(word('asset'))
-  return {
-    kind: 'line',
-    title: `Level of the response over its time, ${-FLOOR_DB} dB from bottom to top, and the part that is used`,
-    across: 'time',
-    up: 'level',
-    curves: [
-      { points: peaks.map((level, n) => [n / (COLUMNS - 1), level] as const) },
-      ...[from, to].map((x) => ({
-        points: [
-          [x, 0],
-          [x, 1],
-        ] as const,
-      })),
-    ],
+  if (!sound) return undefined
+  const shape = {
+    peaks: peaksOf(sound.channels, COLUMNS).map((peak) => Math.sqrt(peak)),
+    seconds: sound.channels[0]!.length / DRAWN_RATE,
   }
+  known.set(name, shape)
+  return shape
 }
 
 export const convolver: ModuleDescription = {
@@ -74,7 +42,11 @@ export const convolver: ModuleDescription = {
   inputs: [input('in', 'audio')],
   outputs: [output('out', 'audio')],
   params: [
-    recordingParam(SPACE_NAMES[0], `A recording of the patch, or one of ${SPACE_NAMES.join(', ')}.`),
+    recordingParam(
+      SPACE_NAMES[0],
+      `A recording of the patch, or one of ${SPACE_NAMES.join(', ')}.`,
+      SPACE_NAMES,
+    ),
     share('from', 0, 0, 1, { help: 'Where the part of the recording begins that is used.' }),
     share('length', 1, 0, 1, { help: 'How much of the recording is used.' }),
     number('predelay', 0, PREDELAY_MS, 0, 'ms', { time: true }),
@@ -84,7 +56,17 @@ export const convolver: ModuleDescription = {
   shape: EFFECT_SHAPE,
   table: responseTable,
   memory: ({ table }, voices) => voices * lineBytes(table),
-  picture,
+  picture: ({ number: value, choice: word, recording }) => {
+    const from = value('from')
+    return waveform(
+      recording?.(word('asset')) ?? shapeOf(word('asset')),
+      'The response and the part of it that is used',
+      [
+        [from, 'from'],
+        [Math.min(1, from + value('length')), 'to'],
+      ],
+    )
+  },
   remarks: ({ choice: word }) =>
     word('asset') === '' ? [['asset', 'no recording is chosen: the effect is silent']] : [],
   bypass: bypassTo('out'),
