@@ -376,6 +376,14 @@ const newest = (folder) => {
   return time
 }
 
+/** Long helps by type, for the page, which fetches them when they are shown. */
+const writeHelps = (descriptions) => {
+  const helps = descriptions
+    .filter(({ internal }) => !internal)
+    .map(({ type, help: { how, ranges, start } }) => [type, { how, ranges, start }])
+  write(join(target, 'helps.json'), JSON.stringify(Object.fromEntries(helps)))
+}
+
 const compile = async () => {
   const wasm = join(target, 'kernels.wasm')
   if (existsSync(wasm) && statSync(wasm).mtimeMs > newest(source)) return
@@ -428,6 +436,7 @@ export const generate = async () => {
   for (const { description } of modules)
     writeSlots(description, slotsOf(description), (param) => kindOf(param).stored)
   writeEntry(modules, functionsOf)
+  writeHelps(DESCRIPTIONS)
   await compile()
 }
 

@@ -3,13 +3,14 @@ import { resolve } from 'node:path'
 import react from '@vitejs/plugin-react'
 import tailwindcss from '@tailwindcss/vite'
 import { defineConfig } from 'vite'
+import { prose } from './prose.ts'
 
 const here = fileURLToPath(new URL('.', import.meta.url))
 
 export default defineConfig({
   root: here,
-  plugins: [react(), tailwindcss()],
-  worker: { format: 'es' },
+  plugins: [prose(), react(), tailwindcss()],
+  worker: { format: 'es', plugins: () => [prose()] },
   resolve: { alias: { '@demo': resolve(here, '../../demo') } },
   build: {
     outDir: 'dist',

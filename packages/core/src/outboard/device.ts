@@ -58,8 +58,10 @@ export interface Device {
   readonly latency: number
   /** Values by parameter; what is left out stands in the middle. */
   readonly presets: readonly { readonly name: string; readonly values: Readonly<Record<string, number>> }[]
-  readonly create: (sampleRate: number) => DeviceProcessor
 }
+
+/** Makes a processor for a rate; apart from what a device says of itself, which is all that a page needs. */
+export type DeviceMaker = (sampleRate: number) => DeviceProcessor
 
 /** A value from a share of a parameter's way, 0…1. */
 export const valueAt = ({ min, max, log, whole }: DeviceParameter, share: number): number => {

@@ -1,6 +1,12 @@
 /** A worn tape echo: one track, up to three heads, a motor that is not steady, a tape that has been round too often. */
 import { exactPower } from '../units/exact.ts'
-import { DEVICE_FRAMES, type Device, type DeviceBlock, type DeviceProcessor } from './device.ts'
+import {
+  DEVICE_FRAMES,
+  type Device,
+  type DeviceBlock,
+  type DeviceMaker,
+  type DeviceProcessor,
+} from './device.ts'
 import { AUDIBLE, bent, Line, noiseAt, onePole, SlowWave } from './parts.ts'
 
 const LONGEST_MS = 900
@@ -121,5 +127,6 @@ export const wornEcho: Device = {
     },
     { name: 'Close to the wall', values: { distance: 75, repeats: 0.2, wear: 0.2, heads: 1, blend: 0.35 } },
   ],
-  create: (sampleRate) => new Echo(sampleRate),
 }
+
+export const makeEcho: DeviceMaker = (sampleRate) => new Echo(sampleRate)

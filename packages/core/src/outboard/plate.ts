@@ -1,6 +1,12 @@
 /** A plate in another room, heard through a door: eight lines that feed one another without loss but what the ring asks for. */
 import { exactPower } from '../units/exact.ts'
-import { DEVICE_FRAMES, type Device, type DeviceBlock, type DeviceProcessor } from './device.ts'
+import {
+  DEVICE_FRAMES,
+  type Device,
+  type DeviceBlock,
+  type DeviceMaker,
+  type DeviceProcessor,
+} from './device.ts'
 import { AUDIBLE, Line, onePole } from './parts.ts'
 
 const RING = 0,
@@ -155,5 +161,6 @@ export const farPlate: Device = {
     },
     { name: 'All night', values: { ring: 8, brightness: 2500, walk: 40, door: 3000, blend: 0.7 } },
   ],
-  create: (sampleRate) => new Plate(sampleRate),
 }
+
+export const makePlate: DeviceMaker = (sampleRate) => new Plate(sampleRate)

@@ -18,6 +18,7 @@ import {
 } from '../kernels/abi.ts'
 import { DEVICE_FRAMES, type Device, type DeviceNote, type DeviceProcessor, valueAt } from './device.ts'
 import { DEVICES } from './devices.ts'
+import { MAKERS } from './processors.ts'
 
 const VOICES = 16
 
@@ -67,7 +68,7 @@ export class Rack {
     for (const [handle, slot] of this.slots)
       if (this.blocks - slot.used > FORGOTTEN) this.slots.delete(handle)
     this.last += 1
-    const made = { device, processor: device.create(this.sampleRate), used: this.blocks }
+    const made = { device, processor: MAKERS.get(device.id)!(this.sampleRate), used: this.blocks }
     this.slots.set(this.last, made)
     this.words[(mail + MAIL_HANDLE) >> 2] = this.last
     return made

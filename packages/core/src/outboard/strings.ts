@@ -4,6 +4,7 @@ import {
   DEVICE_FRAMES,
   type Device,
   type DeviceBlock,
+  type DeviceMaker,
   type DeviceNote,
   type DeviceProcessor,
 } from './device.ts'
@@ -211,5 +212,6 @@ export const reedStrings: Device = {
     },
     { name: 'Dry and near', values: { ensemble: 0, swell: 0.02, fall: 0.15, age: 0.1 } },
   ],
-  create: (sampleRate) => new Strings(sampleRate),
 }
+
+export const makeStrings: DeviceMaker = (sampleRate) => new Strings(sampleRate)

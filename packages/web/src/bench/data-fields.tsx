@@ -8,12 +8,11 @@ import {
   type Patch,
   type PatchModule,
 } from '@ypsilon/core'
-import { type ComponentType, useState } from 'react'
+import { type ComponentType, useState, lazy, Suspense } from 'react'
 import type { App } from '../app/app.ts'
 import { useApp } from '../app/context.ts'
 import { Choice } from '../ui/select.tsx'
 import { TextField } from '../ui/text-field.tsx'
-import { ZoneList } from './zone-list.tsx'
 
 const setData = ({ document }: App, id: string, name: string, value: unknown): void => {
   document.getState().change(`Set ${name}`, (draft) => {
@@ -181,17 +180,22 @@ const TableChoice = ({ module, data, value, patch }: DataProps) => {
   )
 }
 
+/** Loaded with the first sampler that is looked at. */
+const ZoneList = lazy(() => import('./zone-list.tsx').then(({ ZoneList: List }) => ({ default: List })))
+
 const Zones = ({ module, data, value }: DataProps) => {
   const app = useApp()
   return (
-    <ZoneList
-      module={module}
-      data={data}
-      value={value}
-      onChange={(zones) => {
-        setData(app, module.id, data.name, zones)
-      }}
-    />
+    <Suspense fallback={<p className="m-0 py-1 text-12 text-ink2">Zones …</p>}>
+      <ZoneList
+        module={module}
+        data={data}
+        value={value}
+        onChange={(zones) => {
+          setData(app, module.id, data.name, zones)
+        }}
+      />
+    </Suspense>
   )
 }
 

@@ -5,6 +5,7 @@ import { CableRow } from './cable-row.tsx'
 import { CardParam } from './card-param.tsx'
 import { DataFields } from './data-fields.tsx'
 import { labelOf } from './edits.ts'
+import { useHelp } from './helps.ts'
 import { LivePicture } from './live-picture.tsx'
 
 interface InspectorProps {
@@ -27,13 +28,16 @@ const Head = ({ module, patch, description }: KnownProps) => (
   </header>
 )
 
-const Help = ({ description: { help } }: { readonly description: ModuleDescription }) => (
-  <section className="px-3 py-2.5 text-12 leading-[1.45] text-ink2">
-    <p>{help.how}</p>
-    <p className="mt-1.5">{help.ranges}</p>
-    <p className="mt-1.5">{help.start}</p>
-  </section>
-)
+const Help = ({ type }: { readonly type: string }) => {
+  const help = useHelp(type)
+  return (
+    <section className="px-3 py-2.5 text-12 leading-[1.45] text-ink2">
+      <p>{help.how}</p>
+      <p className="mt-1.5">{help.ranges}</p>
+      <p className="mt-1.5">{help.start}</p>
+    </section>
+  )
+}
 
 const Known = ({ module, patch, description }: KnownProps) => {
   const used = usedNames(patch, module.id)
@@ -61,7 +65,7 @@ const Known = ({ module, patch, description }: KnownProps) => {
           </ul>
         </Section>
       )}
-      <Help description={description} />
+      <Help type={description.type} />
     </>
   )
 }

@@ -8,6 +8,7 @@ import {
   type SignalKind,
 } from '@ypsilon/core'
 import { memo } from 'react'
+import { useHelp } from '../bench/helps.ts'
 import { DefaultPicture } from '../bench/module-picture.tsx'
 import { ModuleMark, PortMark } from '../ui/icons.tsx'
 
@@ -61,6 +62,20 @@ const Params = ({ params }: { readonly params: readonly ParamDescription[] }) =>
   </section>
 )
 
+const Words = ({ module }: { readonly module: ModuleDescription }) => {
+  const { how, ranges, start } = useHelp(module.type)
+  return (
+    <>
+      <p className="max-w-[70ch]">
+        {module.help.does}. {how}
+      </p>
+      <p className="mt-1 max-w-[70ch] text-ink2">
+        {ranges} {start}
+      </p>
+    </>
+  )
+}
+
 /** One module: what it does, how to use it, its picture, ports and parameters. */
 export const Entry = memo(({ module }: { readonly module: ModuleDescription }) => (
   <article className="border-b border-rule py-4" id={module.type}>
@@ -73,12 +88,7 @@ export const Entry = memo(({ module }: { readonly module: ModuleDescription }) =
     </h2>
     <div className="mt-1 flex gap-6">
       <div className="min-w-0 flex-1">
-        <p className="max-w-[70ch]">
-          {module.help.does}. {module.help.how}
-        </p>
-        <p className="mt-1 max-w-[70ch] text-ink2">
-          {module.help.ranges} {module.help.start}
-        </p>
+        <Words module={module} />
       </div>
       <DefaultPicture description={module} />
     </div>
