@@ -3,6 +3,7 @@ import { mkdtempSync, readFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { Browser, ElementHandle, Page } from 'puppeteer-core'
+import { Archive } from '../../packages/core/src/formats/archive.ts'
 import { readWav } from '../../packages/core/src/formats/wav.ts'
 import { afterAll, beforeAll } from 'vitest'
 import { type Opened, openPage, pause, serve, type Served } from './browser.ts'
@@ -157,8 +158,13 @@ export interface Exported {
   }[]
 }
 
-export const exportedFrom = async (page: Page): Promise<Exported> =>
-  JSON.parse((await downloadBytes(page, () => choose(page, 'Export as a file'))).toString('utf8')) as Exported
+export const exportedFrom = async (page: Page): Promise<Exported> => {
+  const bytes = await downloadBytes(page, () => choose(page, 'Export as a file'))
+  // With its audio it is an archive.
+  const opened = bytes.subarray(0, 2).toString() === 'PK' ? Archive.open(new Uint8Array(bytes)) : undefined
+  const inside = opened?.ok ? opened.archive.read('patch.json', 2 ** 24) : undefined
+  return JSON.parse(inside?.ok ? new TextDecoder().decode(inside.bytes) : bytes.toString('utf8')) as Exported
+}
 
 /** Starts from an empty bench. */
 export const emptyChart = async (page: Page): Promise<void> => {

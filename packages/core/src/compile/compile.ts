@@ -40,6 +40,18 @@ const waitFor = (
   }, 0)
 }
 
+/** What keeps a valid patch from being played; undefined where nothing does. */
+const structureFault = (patch: Patch, { overfull }: FlatPatch, catalogue: Catalogue): Fault | undefined =>
+  overfull === undefined
+    ? doubledKeeper(
+        patchIndex(patch).modules.map(({ module }) => module),
+        catalogue,
+      )
+    : {
+        place: overfull,
+        message: `through buses and groups more than ${MOST_FEEDS} connections meet here; use fewer cables into or out of them`,
+      }
+
 /** Turns a checked patch into a plan, as it is heard: macros have moved what they own. Pure: plain data in and out. */
 export const compile = (given: Patch, options: CompileOptions = {}): CompileResult => {
   const patch = effectivePatch(given)
@@ -54,21 +66,8 @@ export const compile = (given: Patch, options: CompileOptions = {}): CompileResu
       }
     : patch
   const dissolved = flatten(whole, catalogue)
-  if (dissolved.overfull !== undefined)
-    return {
-      ok: false,
-      faults: [
-        {
-          place: dissolved.overfull,
-          message: `through buses and groups more than ${MOST_FEEDS} connections meet here; use fewer cables into or out of them`,
-        },
-      ],
-    }
-  const doubled = doubledKeeper(
-    patchIndex(patch).modules.map(({ module }) => module),
-    catalogue,
-  )
-  if (doubled) return { ok: false, faults: [doubled] }
+  const fault = structureFault(patch, dissolved, catalogue)
+  if (fault) return { ok: false, faults: [fault] }
   const { flat, latency } = align(dissolved, catalogue, sampleRate)
   const shapes = inferShapes(flat, catalogue, sampleRate)
   // What fades has the shape it had: nothing tells it any more how many voices it ends up in.

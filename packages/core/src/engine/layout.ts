@@ -3,6 +3,7 @@ import { CATALOGUE } from '../catalogue.ts'
 import { type Plan, type PlanModule, type PlanParam, type PlanSignal, NOTHING, ONE } from '../compile/plan.ts'
 import { kindOf } from '../describe/kinds/index.ts'
 import { type Delta, type KernelFacts, packed, Work } from './delta.ts'
+import { placeKeepers } from './guests.ts'
 import { copyOver, Keeping, memoryKey } from './keeping.ts'
 import { Program } from './program.ts'
 import { groupsOf, Terms } from './terms.ts'
@@ -10,12 +11,8 @@ import { hasRole, toldOf } from './told.ts'
 import { SMOOTHING_SECONDS } from './smoothing.ts'
 
 export type { Delta, KernelFacts } from './delta.ts'
-const MODES = {
-  linear: abi.MODE_LINEAR,
-  octaves: abi.MODE_OCTAVES,
-  time: abi.MODE_TIME,
-  switch: abi.MODE_SWITCH,
-} as const
+const { MODE_LINEAR: linear, MODE_OCTAVES: octaves, MODE_TIME: time, MODE_SWITCH } = abi
+const MODES = { linear, octaves, time, switch: MODE_SWITCH } as const
 
 /**
  * Gives every part of a plan its place in memory, keeping the place (and so the state) of whatever was there before,
@@ -95,7 +92,7 @@ export class Layout {
     const instances = plan.modules.map((module, index) =>
       this.placeModule(plan, module, memories[index]!, signals, work),
     )
-    this.placeKeepers(plan, instances, work)
+    placeKeepers(plan, instances, work)
     const ops = program.placeProgram(plan, instances, adapters, work)
     const adapterList = program.placeList(adapters, work),
       instanceList = program.placeList(instances, work)
@@ -124,15 +121,6 @@ export class Layout {
       tempo: plan.tempo,
       tuning: plan.tuning,
     }
-  }
-
-  /** Guests are told where the one is whose memory they look into. */
-  private placeKeepers({ modules }: Plan, instances: readonly number[], work: Work): void {
-    modules.forEach(({ keeper }, guest) => {
-      if (keeper === undefined) return
-      const at = modules.findIndex(({ id }) => id === keeper)
-      if (at >= 0) work.image(instances[guest]! + abi.INSTANCE_KEEPER, 4).u32(0, instances[at]!)
-    })
   }
 
   /** Words that differ from what was last sent to their address. */

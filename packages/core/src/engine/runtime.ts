@@ -1,11 +1,11 @@
 /* eslint max-lines: ["error", 500] -- one thing: what happens in a segment, in its order */
-import { Rack } from '../outboard/rack.ts'
 import * as abi from '../kernels/abi.ts'
 import { KERNEL_NAMES } from '../generated/kernelNames.ts'
 import type { VoiceMemory } from '../notes/allocator.ts'
 import { AUX_LEFT, AUX_RIGHT } from '../kernels/boundary.ts'
 import type { EngineEvent } from './events.ts'
 import { Hush } from './hush.ts'
+import { instantiate } from './instantiate.ts'
 import type { Kernels } from './kernel-exports.ts'
 import type { Delta, KernelFacts } from './layout.ts'
 import { SMOOTHING_SECONDS } from './smoothing.ts'
@@ -84,9 +84,7 @@ export class Runtime implements VoiceMemory {
     options: { readonly best?: boolean; readonly stepBytes?: number } = {},
   ) {
     this.stepBytes = options.stepBytes ?? STEP_BYTES
-    const rack = new Rack(() => this.kernels.memory.buffer, sampleRate)
-    const instance = new WebAssembly.Instance(module, { env: {}, outboard: { run: rack.run } })
-    const kernels = instance.exports as unknown as Kernels
+    const kernels = instantiate(module, sampleRate)
     this.kernels = kernels
     this.memory = new WasmMemory(kernels)
     this.stager = new Stager<Untimely>(

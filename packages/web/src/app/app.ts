@@ -46,6 +46,8 @@ export interface App {
   readonly afterMenu: (event: Event) => void
   /** What the chart does while it is on the page. */
   readonly chart: Chart
+  /** Brings a recording from a file to a module. */
+  readonly takeRecording: (file: File, module: string) => Promise<void>
   /** Opens the browser's dialog for files; set by the page's file input. */
   chooseFiles: () => void
   /** Goes to another view; set by the router. */

@@ -1,4 +1,5 @@
 /** The composition root: makes everything a page is made of, and ties it together. */
+import { takeRecording } from '../files/take-in.ts'
 import { faultText, oneLine, type Patch } from '@ypsilon/core'
 import kernelsUrl from '@ypsilon/core/generated/kernels.wasm?url'
 import { EngineClient } from '../audio/engine-client.ts'
@@ -171,12 +172,7 @@ const createStores = (notifier: Notifier) => {
     notebook = notebookOver(() => localStorage),
     locks = browserLocks(),
     clock = pageClock
-  const audio = new AudioStore(
-    database.audio,
-    () => clock.now(),
-    readInWorker,
-    () => sound.engine.sampleRate,
-  )
+  const audio = new AudioStore(database.audio, clock, readInWorker, () => sound.engine.sampleRate)
   const kept = new Documents({ database, notebook, clock })
   const documents = createDocumentsStore(kept)
   const onListed = (): void => void documents.getState().refresh()
@@ -258,6 +254,7 @@ export const createApp = (): Running => {
       if (isTaken || lastHand.isMouse) event.preventDefault()
       if (!isTaken && lastHand.isMouse) app.chart.focus()
     },
+    takeRecording: (file, module) => takeRecording(app, file, module),
     commands: new Registry(COMMANDS),
     chart: noChart(),
     chooseFiles: () => undefined,

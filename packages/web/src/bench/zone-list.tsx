@@ -1,9 +1,8 @@
 /** Zones of a sampler as a table: a recording, the keys and velocities it is for, how it goes round. */
-import { type DataDescription, noteName, type PatchModule } from '@ypsilon/core'
+import { type DataDescription, noteName, own, type PatchModule } from '@ypsilon/core'
 import { X } from 'lucide-react'
 import { useRef } from 'react'
 import { useApp } from '../app/context.ts'
-import { takeRecording } from '../files/take-in.ts'
 import { Button, IconButton } from '../ui/button.tsx'
 import { Choice } from '../ui/select.tsx'
 import { TextField } from '../ui/text-field.tsx'
@@ -61,7 +60,7 @@ interface CellProps {
 
 const Cell = ({ cell, zone, label, onSet }: CellProps) => {
   const { name, from, to, none, isKey } = cell,
-    value = zone[name]
+    value = own(zone, name)
   return (
     <label className="zone-cell">
       <span className="truncate text-11 text-ink2">
@@ -197,7 +196,7 @@ export const ZoneList = ({ module, data, value, onChange }: ZoneListProps) => {
           const files = [...(event.target.files ?? [])]
           event.target.value = ''
           void files.reduce<Promise<void>>(
-            (before, file) => before.then(() => takeRecording(app, file, module.id)),
+            (before, file) => before.then(() => app.takeRecording(file, module.id)),
             Promise.resolve(),
           )
         }}

@@ -8,6 +8,7 @@ import {
   isArchive,
   mib,
   oneLine,
+  own,
   parseKeys,
   parsePatch,
   parseScale,
@@ -163,11 +164,14 @@ interface Taker {
 /** A recording goes to the module, in the way it takes one. */
 const give = (module: Draft<PatchModule>, taker: Taker, asset: string): void => {
   if (taker.param !== undefined) {
-    Object.assign(module, { params: { ...module.params, [taker.param]: asset } })
+    // What could hear something else instead hears the recording now.
+    const source = CATALOGUE.get(module.type)!.params.get('source')
+    const chosen = source?.kind === 'choice' && source.choices.includes('asset') ? { source: 'asset' } : {}
+    Object.assign(module, { params: { ...module.params, ...chosen, [taker.param]: asset } })
     return
   }
   const name = taker.data!,
-    before = module.data?.[name]
+    before = own(module.data, name)
   const now = taker.isList ? [...(Array.isArray(before) ? (before as object[]) : []), { asset }] : asset
   Object.assign(module, { data: { ...module.data, [name]: now } })
 }
@@ -178,15 +182,20 @@ const importWav = async (parts: ImportParts, bytes: Uint8Array, name: string, to
   const { patch } = parts.document.getState(),
     wanted = to === undefined ? parts.workspace.getState().selection : [to]
   const chosen = patch.modules.find((module) => wanted.includes(module.id) && takerOf(module))
-  const asset = assetId(patch, name),
-    type = chosen?.type ?? 'player'
+  const type = chosen?.type ?? 'player',
+    kind = chosen ? takerOf(chosen)!.kind : 'audio',
+    // The same recording is not brought twice.
+    [same] = Object.entries((patch['assets'] ?? {}) as Record<string, { kind?: string; hash?: string }>)
+      .filter(([, known]) => known.hash === hash && known.kind === kind)
+      .map(([id]) => id)
+  const asset = same ?? assetId(patch, name)
   const id = changeModule(
     parts,
     `Import ${name}`,
     type,
     (module, draft) => {
       const taker = takerOf(module as PatchModule)!
-      addAsset(draft, asset, { kind: taker.kind, file: `assets/${asset}.wav`, hash })
+      if (same === undefined) addAsset(draft, asset, { kind: taker.kind, file: `assets/${asset}.wav`, hash })
       give(module, taker, asset)
     },
     chosen?.id,

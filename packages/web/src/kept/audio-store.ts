@@ -1,7 +1,7 @@
 /** Audio that documents bring along: kept once by content as Blobs, decoded when a patch needs it. */
 import { noteAtRate, type Patch, readWav, type RecordingShape, type Sound } from '@ypsilon/core'
 import type { Box } from './database.ts'
-import type { ReadSound, SoundReader } from './read-sound.ts'
+import type { ReadSound, SoundReader } from '../audio/sound-reader.ts'
 
 export interface AudioAsset {
   readonly id: string
@@ -40,7 +40,7 @@ export class AudioStore {
 
   constructor(
     private readonly box: Box,
-    private readonly now: () => number,
+    private readonly clock: { now(): number },
     private readonly read: SoundReader = readHere,
     private readonly rate: () => number = () => 48000,
   ) {}
@@ -58,10 +58,10 @@ export class AudioStore {
     const hash = await hashOf(bytes)
     const old = await this.box.get<Partial<KeptAudio>>(hash)
     // What is asked for again is fresh again: no clean-up takes it before a document names it.
-    if (!old || this.now() - (old.at ?? 0) > RENEWED_MS)
+    if (!old || this.clock.now() - (old.at ?? 0) > RENEWED_MS)
       await this.box.set(hash, {
         blob: new Blob([bytes as Uint8Array<ArrayBuffer>]),
-        at: this.now(),
+        at: this.clock.now(),
       } satisfies KeptAudio)
     return hash
   }

@@ -4,7 +4,14 @@ import { cutRecording } from '@ypsilon/core/modules/recordings.ts'
 import { peaksOf } from '@ypsilon/core/units/peaks.ts'
 import { resample } from '@ypsilon/core/units/resample.ts'
 import { expose } from 'comlink'
-import type { ReadSound } from '../kept/read-sound.ts'
+import type { RecordingShape } from '@ypsilon/core'
+
+export interface ReadSound {
+  readonly result: ReturnType<typeof readWav>
+  /** The first two channels at the engine's rate. */
+  readonly atRate?: readonly Float32Array[]
+  readonly shape?: RecordingShape
+}
 
 const COLUMNS = 240
 

@@ -1,7 +1,6 @@
 /** Which recording a module plays: one of the patch, one that comes with us, or one from a file. */
 import { useRef } from 'react'
 import { useApp, useDocument } from '../../app/context.ts'
-import { takeRecording } from '../../files/take-in.ts'
 import { Choice } from '../../ui/select.tsx'
 import { type FieldProps, newGesture } from './types.ts'
 
@@ -69,7 +68,7 @@ export const RecordingChoice = ({
           aria-label={`${label} from a file`}
           onChange={(event) => {
             const [file] = event.target.files ?? []
-            if (file) void takeRecording(app, file, module)
+            if (file) void app.takeRecording(file, module)
             event.target.value = ''
           }}
         />

@@ -84,16 +84,16 @@ export const buffer: ModuleDescription = {
       curves: [
         {
           points: [
-            [0, 0.2],
-            [from, 0.2],
-            [from, 0.8],
-            [to, 0.8],
-            [to, 0.2],
-            [1, 0.2],
+            [0, 0.08],
+            [from, 0.08],
+            [from, 0.5],
+            [to, 0.5],
+            [to, 0.08],
+            [1, 0.08],
           ],
         },
       ],
-      ...(head === undefined ? {} : { dots: [[Math.max(0, Math.min(1, head)), 0.5]] as const }),
+      ...(head === undefined ? {} : { dots: [[Math.max(0, Math.min(1, head)), 0.75]] as const }),
     }
   },
   cost: [40, 150, 150],

@@ -28,61 +28,63 @@ const bounces = (count: number, ms: number, keep: number, smear: number): Space[
     smear * (n + 1),
   ])
 
-const SPACES: Readonly<Record<string, Space>> = {
-  'slipway-shed': {
-    seconds: 1.6,
-    echoes: [
-      [2.1, 1, -0.2, 0.1],
-      [5.3, 0.8, 0.5, 0.2],
-      [8.9, 0.7, -0.7, 0.3],
-      [13.7, 0.55, 0.8, 0.5],
-      [19.3, 0.5, -0.4, 0.9],
-      [27.1, 0.4, 0.1, 1.4],
-    ],
-    tail: { ms: 9, level: 0.16, decay: 1.3, bright: 1, dull: 0.3 },
-    modes: [
-      [212, 0.6, 0.002],
-      [347, 0.5, 0.0025],
-      [583, 0.4, 0.0025],
-    ],
-  },
-  stairwell: {
-    seconds: 3.6,
-    echoes: bounces(14, 11.7, 0.84, 0.015),
-    tail: { ms: 16, level: 0.11, decay: 3.1, bright: 1, dull: 0.34 },
-    modes: [],
-  },
-  boiler: {
-    seconds: 2.2,
-    echoes: bounces(9, 3.3, 0.8, 0.1),
-    tail: { ms: 4, level: 0.1, decay: 0.9, bright: 1, dull: 0.5 },
-    modes: [233, 318, 421, 547, 689, 874, 1093, 1361, 1687, 2089, 2593, 3181, 3907].map((hertz, n) => [
-      hertz,
-      1.7 / (1 + 0.2 * n),
-      0.0007 * (1 + 0.55 * n),
-    ]),
-  },
-  cliff: {
-    seconds: 2.8,
-    echoes: [
-      [3.2, 1, 0, 0],
-      [187, 0.4, -0.5, 9],
-      [263, 0.34, 0.4, 14],
-      [391, 0.27, -0.2, 22],
-      [578, 0.18, 0.5, 34],
-      [842, 0.11, -0.5, 52],
-    ],
-    tail: { ms: 60, level: 0.022, decay: 2.4, bright: 0.8, dull: 0.25 },
-    modes: [],
-  },
-}
+const SPACES: ReadonlyMap<string, Space> = new Map(
+  Object.entries<Space>({
+    'slipway-shed': {
+      seconds: 1.6,
+      echoes: [
+        [2.1, 1, -0.2, 0.1],
+        [5.3, 0.8, 0.5, 0.2],
+        [8.9, 0.7, -0.7, 0.3],
+        [13.7, 0.55, 0.8, 0.5],
+        [19.3, 0.5, -0.4, 0.9],
+        [27.1, 0.4, 0.1, 1.4],
+      ],
+      tail: { ms: 9, level: 0.16, decay: 1.3, bright: 1, dull: 0.3 },
+      modes: [
+        [212, 0.6, 0.002],
+        [347, 0.5, 0.0025],
+        [583, 0.4, 0.0025],
+      ],
+    },
+    stairwell: {
+      seconds: 3.6,
+      echoes: bounces(14, 11.7, 0.84, 0.015),
+      tail: { ms: 16, level: 0.11, decay: 3.1, bright: 1, dull: 0.34 },
+      modes: [],
+    },
+    boiler: {
+      seconds: 2.2,
+      echoes: bounces(9, 3.3, 0.8, 0.1),
+      tail: { ms: 4, level: 0.1, decay: 0.9, bright: 1, dull: 0.5 },
+      modes: [233, 318, 421, 547, 689, 874, 1093, 1361, 1687, 2089, 2593, 3181, 3907].map((hertz, n) => [
+        hertz,
+        1.7 / (1 + 0.2 * n),
+        0.0007 * (1 + 0.55 * n),
+      ]),
+    },
+    cliff: {
+      seconds: 2.8,
+      echoes: [
+        [3.2, 1, 0, 0],
+        [187, 0.4, -0.5, 9],
+        [263, 0.34, 0.4, 14],
+        [391, 0.27, -0.2, 22],
+        [578, 0.18, 0.5, 34],
+        [842, 0.11, -0.5, 52],
+      ],
+      tail: { ms: 60, level: 0.022, decay: 2.4, bright: 0.8, dull: 0.25 },
+      modes: [],
+    },
+  }),
+)
 
 /** Seconds between both ears, at the most; what walls and ground swallow, in hertz; which echoes are turned round. */
 const APART = 0.0006,
   LOWEST = 130,
   SIGNS = 5
 
-export const SPACE_NAMES: readonly string[] = Object.keys(SPACES)
+export const SPACE_NAMES: readonly string[] = [...SPACES.keys()]
 
 /** Shares of a level on both sides, of equal power. */
 const sidesOf = (side: number): readonly [number, number] => [
@@ -159,12 +161,12 @@ const known = new Map<string, AssetSound>()
 
 /** A space by its name at a rate in hertz, two channels; undefined for another name. */
 export const spaceNamed = (name: string, rate: number): AssetSound | undefined => {
-  if (!Object.hasOwn(SPACES, name)) return undefined
   const key = `${name} ${rate}`
   const before = known.get(key)
   if (before) return before
-  const space = SPACES[name]!,
-    frames = Math.round(space.seconds * rate),
+  const space = SPACES.get(name)
+  if (!space) return undefined
+  const frames = Math.round(space.seconds * rate),
     fade = Math.round(0.1 * frames)
   const channels = [0, 1].map((side) => {
     const out = new Float64Array(frames),
