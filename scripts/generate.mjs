@@ -384,6 +384,36 @@ const writeHelps = (descriptions) => {
   write(join(target, 'helps.json'), JSON.stringify(Object.fromEntries(helps)))
 }
 
+/** A device's presets as the module's: its first eight parameters, the others in the middle. */
+const presetsOfDevice =
+  (shareAt) =>
+  ({ id, label, parameters, presets }) =>
+    presets.map(({ name, values }) => ({
+      name: `${label}: ${name}`,
+      params: {
+        device: id,
+        ...Object.fromEntries(
+          parameters
+            .slice(0, 8)
+            .flatMap((parameter, n) =>
+              parameter.id in values
+                ? [[`p${n + 1}`, Math.round(1e6 * shareAt(parameter, values[parameter.id])) / 1e6]]
+                : [],
+            ),
+        ),
+      },
+    }))
+
+/** Starting points by type, for the page, which fetches them when a module is looked at. */
+const writePresets = (found, devices, shareAt) => {
+  const presets = found.flatMap(({ family, type }) => {
+    const file = join(source, 'modules', family, type, 'presets.json')
+    return existsSync(file) ? [[type, JSON.parse(readFileSync(file, 'utf8'))]] : []
+  })
+  presets.push(['outboard', devices.flatMap(presetsOfDevice(shareAt))])
+  write(join(target, 'presets.json'), JSON.stringify(Object.fromEntries(presets)))
+}
+
 const compile = async () => {
   const wasm = join(target, 'kernels.wasm')
   if (existsSync(wasm) && statSync(wasm).mtimeMs > newest(source)) return
@@ -437,6 +467,9 @@ export const generate = async () => {
     writeSlots(description, slotsOf(description), (param) => kindOf(param).stored)
   writeEntry(modules, functionsOf)
   writeHelps(DESCRIPTIONS)
+  const { DEVICES } = await load('outboard/devices.ts'),
+    { shareAt } = await load('outboard/device.ts')
+  writePresets(found, DEVICES, shareAt)
   await compile()
 }
 

@@ -120,7 +120,7 @@ export const wornEcho: Device = {
       name: 'Log of the harbour master',
       values: { distance: 320, repeats: 0.45, wear: 0.6, heads: 1, blend: 0.4 },
     },
-    { name: 'Three heads in fog', values: { distance: 640, repeats: 0.6, tone: 2200, heads: 3, blend: 0.5 } },
+    { name: 'Three heads in fog', values: { distance: 640, repeats: 0.5, tone: 2200, heads: 3, blend: 0.4 } },
     {
       name: 'Runs away',
       values: { distance: 210, repeats: 1.02, heat: 14, wear: 0.8, heads: 1, blend: 0.5 },

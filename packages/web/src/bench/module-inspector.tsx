@@ -6,6 +6,7 @@ import { CardParam } from './card-param.tsx'
 import { DataFields } from './data-fields.tsx'
 import { labelOf } from './edits.ts'
 import { useHelp } from './helps.ts'
+import { Presets } from './presets.tsx'
 import { LivePicture } from './live-picture.tsx'
 
 interface InspectorProps {
@@ -46,6 +47,7 @@ const Known = ({ module, patch, description }: KnownProps) => {
     <>
       <Head module={module} patch={patch} description={description} />
       <LivePicture module={module} patch={patch} />
+      <Presets module={module} description={description} />
       {description.data && description.data.length > 0 && (
         <DataFields module={module} description={description} patch={patch} />
       )}

@@ -1,4 +1,6 @@
 import { moduleLoads, type Patch, type PlayerEvent, render } from '@ypsilon/core'
+import { responseOf } from '@ypsilon/core/analysis/response.ts'
+import { impulseResponse, type PathOptions } from '@ypsilon/core/render/impulse.ts'
 import kernelsUrl from '@ypsilon/core/generated/kernels.wasm?url'
 import { expose } from 'comlink'
 
@@ -9,6 +11,11 @@ const kernels = fetch(kernelsUrl)
 const api = {
   async render(patch: Patch, events: readonly PlayerEvent[], seconds: number) {
     return render(await kernels, patch, { events, seconds })
+  },
+  /** What a path answers to a click, and what is read from that. */
+  async response(patch: Patch, options: PathOptions) {
+    const impulse = impulseResponse(await kernels, patch, options)
+    return impulse.ok ? { ...impulse, ...responseOf(impulse.channels, impulse.rate) } : impulse
   },
   /** What each module of a patch costs, the dearest first; a chord sounds while it is measured. */
   async loads(patch: Patch) {
