@@ -26,7 +26,7 @@ const made = {}
 for (const module of HEARD)
   if (wanted.length === 0 || wanted.includes(module.type)) Object.assign(made, fingerprintsOf(module, hash))
 if (wanted.length === 0 || wanted.includes('demos'))
-  for (const name of readdirSync(join(root, 'demo/patches')))
+  for (const name of readdirSync(join(root, 'demo/patches')).filter((file) => file.endsWith('.json')))
     made[`demo ${name}`] = fingerprintOfDemo(readFileSync(join(root, 'demo/patches', name), 'utf8'), hash)
 
 if (!file) process.stdout.write(`${JSON.stringify(made, null, 1)}\n`)

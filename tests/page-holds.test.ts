@@ -272,7 +272,7 @@ describe('files', () => {
     await named(page, 'Taking in')
     const before = await count()
     await give(page, file('quay hum.wav', wav))
-    await said(page, 'quay hum.wav is the table of wavetable now')
+    await said(page, 'quay hum.wav is in player now')
     const midi = Uint8Array.from([
       0x4d, 0x54, 0x68, 0x64, 0, 0, 0, 6, 0, 0, 0, 1, 0, 96, 0x4d, 0x54, 0x72, 0x6b, 0, 0, 0, 12, 0, 0x90, 60,
       100, 96, 0x80, 60, 0, 0, 0xff, 0x2f, 0,

@@ -115,7 +115,8 @@ const liveCopies = (): LiveCopies[] | null => {
 /** Load of every demo patch as `check` estimates it, over what it takes while its notes are held. */
 const estimatesAgainstMeasured = (module: WebAssembly.Module): { name: string; ratio: number }[] => {
   const folder = join(ROOT, 'demo/patches')
-  return readdirSync(folder).flatMap((name) => {
+  const files = readdirSync(folder).filter((name) => name.endsWith('.ypatch.json'))
+  return files.flatMap((name) => {
     const { patch, assets } = loadPatch(join(folder, name))
     const compiled = compile(patch, { assets })
     if (!compiled.ok) return []

@@ -1,19 +1,36 @@
-// Recordings read between their samples: a Kaiser-windowed sinc of 32 samples (window after Kaiser 1974), stretched where
-// they are read faster, so that what would fold back is gone. On a sample and at their own speed they are as they are.
+// Recordings read between their samples: a Kaiser-windowed sinc (window after Kaiser 1974), wider where they are read faster,
+// so that what would fold back is gone. Up to twice as fast there are tables of weights for five widths, 256 phases each;
+// beyond, half-rate copies are read, where there are any, or the sinc as wide as it has to be. On a sample and at their own
+// speed recordings are as they are.
 import { totalOf } from "./lanes.as";
 import { pi } from "./time.as";
 import { madd, splat, sub } from "./simd.as";
 
-/** Samples on either side, and points between two samples. */
+/** Samples on either side of the sinc that is stretched freely, and points between two samples. */
 const REACH: i32 = 16,
   POINTS: i32 = 512;
-/** For −110 dB: 0.1102 (A − 8.7). */
-const BETA: f64 = 11.16;
+/** For −110 dB: 0.1102 (A − 8.7); and for −98 dB, which the tables have. */
+const BETA: f64 = 11.16,
+  TABLE_BETA: f64 = 9.84;
 /** Fastest that is read without folding. */
 export const FASTEST: f64 = 8;
-/** The sinc at t samples from its middle, from 0 to beyond its reach; and by phases, 32 weights each. */
+/** The sinc at t samples from its middle, from 0 to beyond its reach. */
 const points: usize = memory.data((16 * 512 + 8) * 4, 16);
-const phases: usize = memory.data(513 * 32 * 4, 16);
+
+/** Phases between two samples; samples on either side at width 1; taps at each width, whole vectors. */
+const PHASES: i32 = 256,
+  TABLE_REACH: f64 = 14;
+/** Widths of the tables, taps of each, and where each begins. */
+const WIDTHS: i32 = 5;
+const tapsAt: usize = memory.data<i32>([28, 36, 44, 52, 56], 16);
+const tables: usize = memory.data(257 * (28 + 36 + 44 + 52 + 56) * 4, 16);
+/** Content of up to 18 kHz at 48 kHz reaches half the rate no sooner than at this speed: nothing of it comes back. */
+const FREE_SPEED: f64 = 1.3333333;
+
+
+@inline function widthOf(n: i32): f64 {
+  return 1 + 0.25 * <f64>n;
+}
 
 function besselI0(x: f64): f64 {
   let sum = 1.0,
@@ -37,11 +54,41 @@ export function prepareSinc(): void {
     }
     store<f32>(points + ((<usize>n) << 2), <f32>y);
   }
-  for (let p = 0; p <= POINTS; ++p)
-    for (let k = 0; k < 32; ++k) {
-      const at = abs((k - REACH + 1) * POINTS - p);
-      store<f32>(phases + ((<usize>(p * 32 + k)) << 2), load<f32>(points + ((<usize>at) << 2)));
+  let at = tables;
+  for (let n = 0; n < WIDTHS; ++n) {
+    const taps = load<i32>(tapsAt + ((<usize>n) << 2));
+    fillTable(at, taps, widthOf(n));
+    at += (<usize>(257 * taps)) << 2;
+  }
+}
+
+function fillTable(table: usize, taps: i32, width: f64): void {
+  const whole = besselI0(TABLE_BETA),
+    scale = 1 / width;
+  for (let p = 0; p <= PHASES; ++p)
+    for (let k = 0; k < taps; ++k) {
+      const t = (<f64>(k - (taps >> 1) + 1) - <f64>p / <f64>PHASES) * scale,
+        u = abs(t) / TABLE_REACH;
+      let y = 0.0;
+      if (u < 1) {
+        const window = besselI0(TABLE_BETA * Math.sqrt(1 - u * u)) / whole;
+        y = t == 0 ? 1 : (window * Math.sin(pi * t)) / (pi * t);
+      }
+      store<f32>(table + ((<usize>(p * taps + k)) << 2), <f32>(y * scale));
     }
+}
+
+/** Table and taps for a speed up to twice the recording's own; copies are full up to half their rate. */
+let table: usize = 0;
+let tableTaps: i32 = 0;
+function chooseTable(fast: f64): void {
+  const width = halvings == 0 && fast <= FREE_SPEED ? 1 : fast;
+  table = tables;
+  for (let n = 0; n < WIDTHS; ++n) {
+    tableTaps = load<i32>(tapsAt + ((<usize>n) << 2));
+    if (width <= widthOf(n) + 0.02) return;
+    if (n < WIDTHS - 1) table += (<usize>(257 * tableTaps)) << 2;
+  }
 }
 
 /** A recording: samples of one channel, how many, and whether it goes round. */
@@ -57,6 +104,41 @@ export function prepareSinc(): void {
 /** What was read last: left and right. */
 export let readLeft: f32 = 0;
 export let readRight: f32 = 0;
+
+/** Where a recording is read, brought to the half-rate copy that its speed asks for. */
+let fromLeft: usize = 0;
+let fromRight: usize = 0;
+let length: i32 = 0;
+let halvings: i32 = 0;
+function chooseCopy(left: usize, right: usize, frames: i32, fast: f64): void {
+  fromLeft = left;
+  fromRight = right;
+  length = frames;
+  halvings = 0;
+  for (let speed = fast; speed > 2; speed *= 0.5) {
+    fromLeft += (<usize>length) << 2;
+    fromRight += (<usize>length) << 2;
+    length = (length + 1) >> 1;
+    halvings += 1;
+  }
+}
+
+
+@inline function halving(x: f64): f64 {
+  return x / <f64>(1 << halvings);
+}
+
+/** Reads as `readSinc` does, from the half-rate copies that stand behind each channel (copiesOf). */
+export function readCopies(left: usize, right: usize, frames: i32, place: f64, speed: f64): void {
+  const fast = abs(speed);
+  if (fast <= 2 || fast > FASTEST) {
+    readSinc(left, right, frames, place, speed, false);
+    return;
+  }
+  chooseCopy(left, right, frames, fast);
+  readSinc(fromLeft, fromRight, length, halving(place), halving(speed), false);
+  halvings = 0;
+}
 
 /**
  * Reads both sides at `place`, moving by `speed` samples a frame: 0 outside, unless it goes round. `right` is `left`
@@ -79,8 +161,10 @@ export function readSinc(
     readRight = right == left ? readLeft : sampleAt(right, frames, at, isRound);
     return;
   }
+  const isTabled = fast <= 2;
+  if (isTabled) chooseTable(fast);
   const stretch = min(max(fast, 1), FASTEST),
-    reach = fast > 1 ? <i32>ceil(<f64>REACH * stretch) : REACH,
+    reach = isTabled ? tableTaps >> 1 : <i32>ceil(<f64>REACH * stretch),
     first = at - reach + 1,
     taps = ((2 * reach + 3) >> 2) << 2;
   let l = left + ((<usize>first) << 2),
@@ -95,26 +179,88 @@ export function readSinc(
     l = edges;
     r = right == left ? l : edges + EDGE_BYTES;
   }
-  if (fast > 1) sumStretched(l, r, reach, taps, part, stretch);
-  else sumPhases(l, r, part);
+  if (isTabled) sumPhases(l, r, part);
+  else sumStretched(l, r, reach, taps, part, stretch);
 }
 
-/** Weights of a phase, between two rows of the table. */
+/** Weights of a phase, between two rows of the table that was chosen. */
 @inline function sumPhases(l: usize, r: usize, part: f64): void {
-  const phase = part * <f64>POINTS,
+  const phase = part * <f64>PHASES,
     p = <i32>phase,
+    bytes = (<usize>tableTaps) << 2,
     f = splat(<f32>(phase - <f64>p)),
-    row = phases + ((<usize>(p << 5)) << 2);
+    row = table + <usize>p * bytes,
+    next = row + bytes;
   let sum = splat(0),
     other = splat(0);
-  for (let n: usize = 0; n < 128; n += 16) {
-    const a = v128.load(row + n),
-      weights = madd(f, sub(v128.load(row + n, 128), a), a);
-    sum = madd(v128.load(l + n), weights, sum);
-    if (r != l) other = madd(v128.load(r + n), weights, other);
-  }
+  if (r == l)
+    for (let n: usize = 0; n < bytes; n += 16) {
+      const a = v128.load(row + n);
+      sum = madd(v128.load(l + n), madd(f, sub(v128.load(next + n), a), a), sum);
+    }
+  else
+    for (let n: usize = 0; n < bytes; n += 16) {
+      const a = v128.load(row + n),
+        weights = madd(f, sub(v128.load(next + n), a), a);
+      sum = madd(v128.load(l + n), weights, sum);
+      other = madd(v128.load(r + n), weights, other);
+    }
   readLeft = totalOf(sum);
   readRight = r == l ? readLeft : totalOf(other);
+}
+
+/** Samples of a channel with its three half-rate copies, each of half the one before. */
+@inline export function copiesOf(frames: i32): i32 {
+  const half = (frames + 1) >> 1,
+    quarter = (half + 1) >> 1;
+  return frames + half + quarter + ((quarter + 1) >> 1);
+}
+
+/**
+ * Reads up to `count` frames from `place` on at a steady speed into rows of samples, as `readSinc` does, where all of them
+ * lie well within the recording; half-rate copies stand behind each channel (copiesOf). How many it read: 0 where it
+ * cannot.
+ */
+export function readRun(
+  left: usize,
+  right: usize,
+  frames: i32,
+  place: f64,
+  speed: f64,
+  count: u32,
+  leftRow: usize,
+  rightRow: usize,
+): u32 {
+  if (abs(speed) > FASTEST) return 0;
+  chooseCopy(left, right, frames, abs(speed));
+  const l = fromLeft,
+    r = fromRight,
+    step = halving(speed),
+    fast = abs(step);
+  let at = halving(place);
+  chooseTable(fast);
+  halvings = 0;
+  const last = at + step * <f64>(count - 1),
+    lowest = <i32>floor(min(at, last)) - (tableTaps >> 1) + 1,
+    highest = <i32>floor(max(at, last)) + (tableTaps >> 1);
+  if (lowest < 0 || highest >= length) return 0;
+  const reach = (<usize>((tableTaps >> 1) - 1)) << 2,
+    isSlow = fast <= 1;
+  for (let n: u32 = 0; n < count; ++n) {
+    const whole = floor(at),
+      from = (<usize>(<i32>whole)) << 2;
+    if (isSlow && at == whole) {
+      store<f32>(leftRow + (n << 2), load<f32>(l + from));
+      if (r != l) store<f32>(rightRow + (n << 2), load<f32>(r + from));
+    } else {
+      sumPhases(l + from - reach, r + from - reach, at - whole);
+      store<f32>(leftRow + (n << 2), readLeft);
+      if (r != l) store<f32>(rightRow + (n << 2), readRight);
+    }
+    at += step;
+  }
+  if (r == l) memory.copy(rightRow, leftRow, (<usize>count) << 2);
+  return count;
 }
 
 /** The sinc as wide as the speed asks for, by straight lines between its points, four samples at a time. */

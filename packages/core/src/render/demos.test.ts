@@ -3,7 +3,9 @@ import { describe, expect, it } from 'vitest'
 import { adviseOn } from '../advice/advise.ts'
 import { compile } from '../compile/compile.ts'
 import { loudness } from '../analysis/loudness.ts'
+import { readWav, type Sound } from '../formats/wav.ts'
 import { parsePlay } from '../notes/events.ts'
+import type { Patch } from '../patch/types.ts'
 import { parsePatch } from '../patch/validate.ts'
 import { testKernels } from '../testing/kernels.ts'
 import { render } from './render.ts'
@@ -14,8 +16,18 @@ interface Suggestion {
   readonly seconds: number
 }
 
+/** Recordings that stand beside the patch. */
+const assetsOf = (patch: Patch): Map<string, Sound> =>
+  new Map(
+    Object.entries((patch['assets'] ?? {}) as Record<string, { file: string }>).map(([id, { file }]) => {
+      const read = readWav(new Uint8Array(readFileSync(new URL(file, FOLDER))))
+      if (!read.ok) throw new Error(read.fault.message)
+      return [id, read.sound]
+    }),
+  )
+
 describe('demo patches', () => {
-  it.each(readdirSync(FOLDER))(
+  it.each(readdirSync(FOLDER).filter((name) => name.endsWith('.ypatch.json')))(
     '%s is valid, played as its notes suggest neither too soft nor too loud, and never limited',
     (file) => {
       const patch = parsePatch(readFileSync(new URL(file, FOLDER), 'utf8'))
@@ -23,14 +35,19 @@ describe('demo patches', () => {
         throw new Error(patch.faults.map((fault) => `${fault.place}: ${fault.message}`).join('\n'))
       expect(patch.warnings).toEqual([])
       expect(patch.value.macros!.length).toBeGreaterThan(0)
-      const plan = compile(patch.value)
+      const assets = assetsOf(patch.value)
+      const plan = compile(patch.value, { assets })
       if (!plan.ok) throw new Error(plan.faults[0]!.message)
       const { silent, unconnected, hints } = adviseOn(patch.value, plan.plan)
       expect([...silent, ...unconnected, ...hints]).toEqual([])
       const { suggestion } = patch.value['view'] as { suggestion: Suggestion }
       const events = parsePlay(suggestion.play)
       if (!events.ok) throw new Error(events.faults[0]!.message)
-      const result = render(testKernels(), patch.value, { events: events.value, seconds: suggestion.seconds })
+      const result = render(testKernels(), patch.value, {
+        events: events.value,
+        seconds: suggestion.seconds,
+        assets,
+      })
       if (!result.ok) throw new Error(result.faults[0]!.message)
       const { sound, limited, resets } = result.value
       expect(resets).toBe(0)

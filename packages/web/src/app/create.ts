@@ -186,7 +186,7 @@ const createStores = (notifier: Notifier) => {
       desk.keeping.onStep(step, replacesLast, before)
     },
   })
-  const all = demos()
+  const all = demos((bytes) => audio.keep(bytes))
   const desk = new Desk({
     documents: kept,
     notebook,

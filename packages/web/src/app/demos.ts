@@ -12,17 +12,42 @@ const names = import.meta.glob<string>('@demo/patches/*.ypatch.json', { eager: t
     query: '?url',
   })
 
-const fetched = async (url: string): Promise<Patch> => {
+const recordings = new Map(
+  Object.entries(
+    import.meta.glob<string>('@demo/patches/assets/*.wav', { eager: true, import: 'default', query: '?url' }),
+  ).map(([file, url]) => [file.replace(/^.*\/assets\//, 'assets/'), url]),
+)
+
+const got = async (url: string): Promise<Response> => {
   const response = await fetch(url)
   if (!response.ok) throw new Error(`the server answered with ${response.status}`)
-  return (await response.json()) as Patch
+  return response
+}
+
+/** Keeps a recording; the hash it is found by. */
+type KeepRecording = (bytes: Uint8Array) => Promise<string>
+
+/** A demo with its recordings kept in the browser, as those of an archive are. */
+const fetched = async (url: string, keep: KeepRecording): Promise<Patch> => {
+  const patch = (await (await got(url)).json()) as Patch
+  const assets = Object.entries((patch['assets'] ?? {}) as Record<string, { readonly file?: string }>)
+  if (assets.length === 0) return patch
+  const kept = assets.map(async ([id, asset]): Promise<[string, object]> => {
+    const from = recordings.get(asset.file ?? '')
+    if (from === undefined) return [id, asset]
+    const bytes = new Uint8Array(await (await got(from)).arrayBuffer())
+    // A browser that keeps nothing has the patch without its sound, which is said where audio is brought.
+    const hash = await keep(bytes).catch(() => '')
+    return [id, { ...asset, ...(hash === '' ? {} : { hash }) }]
+  })
+  return { ...patch, assets: Object.fromEntries(await Promise.all(kept)) }
 }
 
 const tagsOf = new Map(Object.entries(tags)),
   urlOf = new Map(Object.entries(urls))
 
 /** Every patch of the demo folder: the first one, then by name. */
-export const demos = (): readonly Demo[] =>
+export const demos = (keep: KeepRecording): readonly Demo[] =>
   Object.entries(names)
     .map(([file, name]): Demo => {
       let patch: Promise<Patch> | undefined
@@ -30,7 +55,7 @@ export const demos = (): readonly Demo[] =>
         name,
         tag: tagsOf.get(file)?.[0],
         patch: () => {
-          patch ??= fetched(urlOf.get(file)!).catch((error: unknown) => {
+          patch ??= fetched(urlOf.get(file)!, keep).catch((error: unknown) => {
             patch = undefined
             throw error
           })

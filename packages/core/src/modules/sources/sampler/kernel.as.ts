@@ -5,6 +5,7 @@ import * as P from "../../../generated/sampler.as";
 import { triggerFrames } from "../../../kernels/pulses.as";
 import { scratch } from "../../../kernels/scratch.as";
 import { exp2, mul, splat } from "../../../kernels/simd.as";
+import { readRun } from "../../../kernels/sinc.as";
 import { sampleRate } from "../../../kernels/time.as";
 import { advance, heardLeft, heardRight, hearSlot, Loop, loopAt } from "./loops.as";
 import { Slot, SLOTS, Voice, VOICE_BYTES, Zone } from "./voice.as";
@@ -20,7 +21,10 @@ const IDLE: u32 = 0,
   ATTACK: u32 = 1,
   DECAY: u32 = 2,
   RELEASE: u32 = 3;
-const LEVELS: u32 = 15;
+const LEVELS: u32 = 15,
+  RUN_ROW: u32 = 14;
+/** Shorter runs are heard frame by frame. */
+const SHORTEST_RUN: u32 = 4;
 /** Frames of a block at which nothing ends, and the first of the next one. */
 const NEVER: u32 = 0xffffffff,
   LATER: u32 = 0xfffffffe;
@@ -143,6 +147,43 @@ function envelope(
   return power(numberOf(m.pitch, g, f, lane) + semitones / 12);
 }
 
+/** Frames in which a slot meets no end, no seam and no turn of its loop: so many at the most. */
+function steadyFrames(slot: Slot, loop: Loop, speed: f64, most: u32): u32 {
+  if (slot.backward || speed <= 0 || loop.mode == P.LOOP_PINGPONG) return 0;
+  // Copies of a loop that is the whole recording do not go round.
+  if (loop.isRound && speed > 2) return 0;
+  const end = loop.mode == P.LOOP_OFF ? loop.stop : loop.limit - loop.fade,
+    left = floor((end - 1 - slot.place) / speed);
+  return left < 1 ? 0 : min<u32>(most, <u32>min(left, 128));
+}
+
+/** A slot over frames in which nothing happens to it; false where its recording cannot be read in one go. */
+function hearRun(
+  left: usize,
+  right: usize,
+  zone: Zone,
+  slot: Slot,
+  speed: f64,
+  from: u32,
+  count: u32,
+  levels: usize,
+  wet: usize,
+): bool {
+  const leftRow = scratch(RUN_ROW),
+    rightRow = leftRow + 512;
+  if (readRun(left, right, <i32>zone.frames, slot.place, speed, count, leftRow, rightRow) == 0) return false;
+  for (let n: u32 = 0; n < count; ++n) {
+    const loud = load<f32>(levels + ((<usize>(from + n)) << 2)) * zone.gain,
+      p = wet + ((<usize>(from + n)) << 4);
+    store<f32>(p, load<f32>(p) + load<f32>(leftRow + (n << 2)) * loud * zone.panLeft);
+    store<f32>(p, load<f32>(p, 4) + load<f32>(rightRow + (n << 2)) * loud * zone.panRight, 4);
+  }
+  // Added one by one, as it is where the frames come singly.
+  for (let n: u32 = 0; n < count; ++n) slot.place += speed;
+  slot.envelope = load<f32>(levels + ((<usize>(from + count - 1)) << 2));
+  return true;
+}
+
 /** A slot over some frames, added into pairs 16 bytes apart; the frame at which it ended, or NEVER. */
 function sound(
   m: P.Module,
@@ -171,6 +212,13 @@ function sound(
   let loop = loopAt(m, zone, g, frame + from, lane),
     speed = speedAt(m, zone, g, frame + from, lane);
   for (let f = from; f < to; ++f) {
+    if (isStill && slot.fade == 0) {
+      const count = steadyFrames(slot, loop, speed, to - f);
+      if (count >= SHORTEST_RUN && hearRun(left, right, zone, slot, speed, f, count, levels, wet)) {
+        f += count - 1;
+        continue;
+      }
+    }
     if (!isStill) {
       loop = loopAt(m, zone, g, frame + f, lane);
       speed = speedAt(m, zone, g, frame + f, lane);

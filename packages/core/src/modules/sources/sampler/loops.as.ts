@@ -2,7 +2,7 @@
 import { numberOf } from "../../../kernels/lanes.as";
 import * as P from "../../../generated/sampler.as";
 import { Signal } from "../../../kernels/signal.as";
-import { readLeft, readRight, readSinc } from "../../../kernels/sinc.as";
+import { readCopies, readLeft, readRight, readSinc } from "../../../kernels/sinc.as";
 import { Slot, Zone } from "./voice.as";
 
 /** Where a slot's loop lies now; its length is 0 where there is none. */
@@ -39,12 +39,13 @@ export let heardRight: f32 = 0;
 
 export function hearSlot(left: usize, right: usize, zone: Zone, slot: Slot, loop: Loop, speed: f64): void {
   const frames = <i32>zone.frames;
-  readSinc(left, right, frames, slot.place, speed, loop.isRound != 0);
+  if (loop.isRound) readSinc(left, right, frames, slot.place, speed, true);
+  else readCopies(left, right, frames, slot.place, speed);
   heardLeft = readLeft;
   heardRight = readRight;
   if (loop.mode != P.LOOP_FORWARD || loop.fade < 1 || slot.place < loop.limit - loop.fade) return;
   const w = <f32>((slot.place - loop.limit + loop.fade) / loop.fade);
-  readSinc(left, right, frames, slot.place - (loop.limit - loop.from), speed, false);
+  readCopies(left, right, frames, slot.place - (loop.limit - loop.from), speed);
   heardLeft += w * (readLeft - heardLeft);
   heardRight += w * (readRight - heardRight);
 }

@@ -1,6 +1,7 @@
 /** Zones of a sampler as its kernel reads them. */
 import { exactPower } from '../../../units/exact.ts'
 import type { AssetSound, TableContext } from '../../../describe/types.ts'
+import { copies, copiesOf } from '../../../units/halves.ts'
 import { atRate, recordingFault } from '../../recordings.ts'
 
 /** A zone of the document; what it leaves out comes from its file or from the module. */
@@ -85,7 +86,7 @@ export const zoneTable = ({ data, asset, sampleRate }: TableContext): Float32Arr
   for (const { sound, channels } of zones)
     if (!places.has(sound)) {
       places.set(sound, words)
-      words += channels.length * channels[0]!.length
+      words += channels.length * copiesOf(channels[0]!.length)
     }
   const table = new Float32Array(Math.max(words, HEAD_WORDS + 1)),
     whole = new Uint32Array(table.buffer)
@@ -96,7 +97,7 @@ export const zoneTable = ({ data, asset, sampleRate }: TableContext): Float32Arr
       place = places.get(sound)!,
       frames = channels[0]!.length
     whole[at] = place
-    whole[at + 1] = channels.length > 1 ? place + frames : place
+    whole[at + 1] = channels.length > 1 ? place + copiesOf(frames) : place
     whole[at + 2] = frames
     const group = zone.turn === undefined ? '' : String(zone.turn)
     if (group !== '' && !turns.includes(group) && turns.length < MOST_TURNS) turns.push(group)
@@ -118,7 +119,11 @@ export const zoneTable = ({ data, asset, sampleRate }: TableContext): Float32Arr
       at + 4,
     )
     channels.forEach((channel, c) => {
-      table.set(channel, place + c * frames)
+      let to = place + c * copiesOf(frames)
+      for (const copy of copies(channel)) {
+        table.set(copy, to)
+        to += copy.length
+      }
     })
   })
   whole[1] = turns.length
