@@ -3,44 +3,29 @@
 // beyond, half-rate copies are read, where there are any, or the sinc as wide as it has to be. On a sample and at their own
 // speed recordings are as they are.
 import { totalOf } from "./lanes.as";
+import {
+  besselI0,
+  chooseTable,
+  prepareTables,
+  readLeft,
+  readRight,
+  setRead,
+  sumPhases,
+  tableTaps,
+} from "./phases.as";
 import { pi } from "./time.as";
 import { madd, splat, sub } from "./simd.as";
+export { readLeft, readRight } from "./phases.as";
 
 /** Samples on either side of the sinc that is stretched freely, and points between two samples. */
 const REACH: i32 = 16,
   POINTS: i32 = 512;
-/** For −110 dB: 0.1102 (A − 8.7); and for −98 dB, which the tables have. */
-const BETA: f64 = 11.16,
-  TABLE_BETA: f64 = 9.84;
+/** For −110 dB: 0.1102 (A − 8.7). */
+const BETA: f64 = 11.16;
 /** Fastest that is read without folding. */
 export const FASTEST: f64 = 8;
 /** The sinc at t samples from its middle, from 0 to beyond its reach. */
 const points: usize = memory.data((16 * 512 + 8) * 4, 16);
-
-/** Phases between two samples; samples on either side at width 1; taps at each width, whole vectors. */
-const PHASES: i32 = 256,
-  TABLE_REACH: f64 = 14;
-/** Widths of the tables, taps of each, and where each begins. */
-const WIDTHS: i32 = 5;
-const tapsAt: usize = memory.data<i32>([28, 36, 44, 52, 56], 16);
-const tables: usize = memory.data(257 * (28 + 36 + 44 + 52 + 56) * 4, 16);
-/** Content of up to 18 kHz at 48 kHz reaches half the rate no sooner than at this speed: nothing of it comes back. */
-const FREE_SPEED: f64 = 1.3333333;
-
-
-@inline function widthOf(n: i32): f64 {
-  return 1 + 0.25 * <f64>n;
-}
-
-function besselI0(x: f64): f64 {
-  let sum = 1.0,
-    term = 1.0;
-  for (let k = 1; k < 60; ++k) {
-    term *= (x * x) / (4.0 * <f64>k * <f64>k);
-    sum += term;
-  }
-  return sum;
-}
 
 export function prepareSinc(): void {
   const whole = besselI0(BETA);
@@ -54,41 +39,7 @@ export function prepareSinc(): void {
     }
     store<f32>(points + ((<usize>n) << 2), <f32>y);
   }
-  let at = tables;
-  for (let n = 0; n < WIDTHS; ++n) {
-    const taps = load<i32>(tapsAt + ((<usize>n) << 2));
-    fillTable(at, taps, widthOf(n));
-    at += (<usize>(257 * taps)) << 2;
-  }
-}
-
-function fillTable(table: usize, taps: i32, width: f64): void {
-  const whole = besselI0(TABLE_BETA),
-    scale = 1 / width;
-  for (let p = 0; p <= PHASES; ++p)
-    for (let k = 0; k < taps; ++k) {
-      const t = (<f64>(k - (taps >> 1) + 1) - <f64>p / <f64>PHASES) * scale,
-        u = abs(t) / TABLE_REACH;
-      let y = 0.0;
-      if (u < 1) {
-        const window = besselI0(TABLE_BETA * Math.sqrt(1 - u * u)) / whole;
-        y = t == 0 ? 1 : (window * Math.sin(pi * t)) / (pi * t);
-      }
-      store<f32>(table + ((<usize>(p * taps + k)) << 2), <f32>(y * scale));
-    }
-}
-
-/** Table and taps for a speed up to twice the recording's own; copies are full up to half their rate. */
-let table: usize = 0;
-let tableTaps: i32 = 0;
-function chooseTable(fast: f64): void {
-  const width = halvings == 0 && fast <= FREE_SPEED ? 1 : fast;
-  table = tables;
-  for (let n = 0; n < WIDTHS; ++n) {
-    tableTaps = load<i32>(tapsAt + ((<usize>n) << 2));
-    if (width <= widthOf(n) + 0.02) return;
-    if (n < WIDTHS - 1) table += (<usize>(257 * tableTaps)) << 2;
-  }
+  prepareTables();
 }
 
 /** A recording: samples of one channel, how many, and whether it goes round. */
@@ -100,10 +51,6 @@ function chooseTable(fast: f64): void {
   }
   return <u32>at < <u32>frames ? load<f32>(data + ((<usize>at) << 2)) : 0;
 }
-
-/** What was read last: left and right. */
-export let readLeft: f32 = 0;
-export let readRight: f32 = 0;
 
 /** Where a recording is read, brought to the half-rate copy that its speed asks for. */
 let fromLeft: usize = 0;
@@ -157,12 +104,12 @@ export function readSinc(
     at = <i32>whole,
     fast = abs(speed);
   if (part == 0 && fast <= 1) {
-    readLeft = sampleAt(left, frames, at, isRound);
-    readRight = right == left ? readLeft : sampleAt(right, frames, at, isRound);
+    const y = sampleAt(left, frames, at, isRound);
+    setRead(y, right == left ? y : sampleAt(right, frames, at, isRound));
     return;
   }
   const isTabled = fast <= 2;
-  if (isTabled) chooseTable(fast);
+  if (isTabled) chooseTable(fast, halvings > 0);
   const stretch = min(max(fast, 1), FASTEST),
     reach = isTabled ? tableTaps >> 1 : <i32>ceil(<f64>REACH * stretch),
     first = at - reach + 1,
@@ -181,32 +128,6 @@ export function readSinc(
   }
   if (isTabled) sumPhases(l, r, part);
   else sumStretched(l, r, reach, taps, part, stretch);
-}
-
-/** Weights of a phase, between two rows of the table that was chosen. */
-@inline function sumPhases(l: usize, r: usize, part: f64): void {
-  const phase = part * <f64>PHASES,
-    p = <i32>phase,
-    bytes = (<usize>tableTaps) << 2,
-    f = splat(<f32>(phase - <f64>p)),
-    row = table + <usize>p * bytes,
-    next = row + bytes;
-  let sum = splat(0),
-    other = splat(0);
-  if (r == l)
-    for (let n: usize = 0; n < bytes; n += 16) {
-      const a = v128.load(row + n);
-      sum = madd(v128.load(l + n), madd(f, sub(v128.load(next + n), a), a), sum);
-    }
-  else
-    for (let n: usize = 0; n < bytes; n += 16) {
-      const a = v128.load(row + n),
-        weights = madd(f, sub(v128.load(next + n), a), a);
-      sum = madd(v128.load(l + n), weights, sum);
-      other = madd(v128.load(r + n), weights, other);
-    }
-  readLeft = totalOf(sum);
-  readRight = r == l ? readLeft : totalOf(other);
 }
 
 /** Samples of a channel with its three half-rate copies, each of half the one before. */
@@ -238,7 +159,7 @@ export function readRun(
     step = halving(speed),
     fast = abs(step);
   let at = halving(place);
-  chooseTable(fast);
+  chooseTable(fast, halvings > 0);
   halvings = 0;
   const last = at + step * <f64>(count - 1),
     lowest = <i32>floor(min(at, last)) - (tableTaps >> 1) + 1,
@@ -286,8 +207,8 @@ function sumStretched(l: usize, r: usize, reach: i32, taps: i32, part: f64, stre
     k = f32x4.add(k, splat(4));
   }
   const scale = <f32>(1 / stretch);
-  readLeft = totalOf(sum) * scale;
-  readRight = r == l ? readLeft : totalOf(other) * scale;
+  const y = totalOf(sum) * scale;
+  setRead(y, r == l ? y : totalOf(other) * scale);
 }
 /** Samples of both sides near an end: as many as the fastest reading takes. */
 const EDGE_BYTES: usize = 1056;

@@ -4,35 +4,22 @@ import { numberOf } from "../../../kernels/lanes.as";
 import * as P from "../../../generated/sampler.as";
 import { triggerFrames } from "../../../kernels/pulses.as";
 import { scratch } from "../../../kernels/scratch.as";
-import { exp2, mul, splat } from "../../../kernels/simd.as";
+import { mul, splat } from "../../../kernels/simd.as";
 import { readRun } from "../../../kernels/sinc.as";
 import { sampleRate } from "../../../kernels/time.as";
 import { advance, heardLeft, heardRight, hearSlot, Loop, loopAt } from "./loops.as";
+import { ATTACK, envelope, IDLE, NEVER, power, RELEASE } from "./envelope.as";
 import { Slot, SLOTS, Voice, VOICE_BYTES, Zone } from "./voice.as";
 
 const HEAD_BYTES: usize = 16,
   ZONE_BYTES: usize = 96;
-const FADE_SECONDS: f32 = 0.002,
-  LEAST_SECONDS: f32 = 0.001;
-/** Octaves of level by which decay and release are meant: 60 dB; and where a release has ended. */
-const OCTAVES: f32 = -9.9657843,
-  SILENT: f32 = 1e-4;
-const IDLE: u32 = 0,
-  ATTACK: u32 = 1,
-  DECAY: u32 = 2,
-  RELEASE: u32 = 3;
+const FADE_SECONDS: f32 = 0.002;
 const LEVELS: u32 = 15,
   RUN_ROW: u32 = 14;
 /** Shorter runs are heard frame by frame. */
 const SHORTEST_RUN: u32 = 4;
-/** Frames of a block at which nothing ends, and the first of the next one. */
-const NEVER: u32 = 0xffffffff,
-  LATER: u32 = 0xfffffffe;
-
-
-@inline function power(octaves: f32): f64 {
-  return octaves == 0 ? 1 : <f64>f32x4.extract_lane(exp2(splat(octaves)), 0);
-}
+/** Stands for the first frame of the next block. */
+const LATER: u32 = 0xfffffffe;
 
 
 @inline function zoneAt(m: P.Module, n: u32): Zone {
@@ -93,51 +80,6 @@ function begin(m: P.Module, voice: Voice, g: u32, f: u32, lane: usize): void {
   voice.stage = took ? ATTACK : IDLE;
   voice.level = 0;
   voice.gain = 1 + numberOf(m.velocityAmount, g, f, lane) * (velocity - 1);
-}
-
-/** What is left of a level after a frame, where 60 dB take so many seconds. */
-@inline function keepFor(seconds: f32): f32 {
-  return <f32>power(OCTAVES / (max<f32>(seconds, LEAST_SECONDS) * sampleRate));
-}
-
-/** The envelope over some frames, into a row. */
-function envelope(
-  m: P.Module,
-  voice: Voice,
-  g: u32,
-  from: u32,
-  to: u32,
-  frame: u32,
-  lane: usize,
-  row: usize,
-): void {
-  const decays = m.decay.step(g) != 0,
-    releases = m.release.step(g) != 0;
-  let decay = keepFor(numberOf(m.decay, g, frame + from, lane)),
-    release = keepFor(numberOf(m.release, g, frame + from, lane));
-  for (let f = from; f < to; ++f) {
-    const at = frame + f;
-    if (voice.stage == ATTACK) {
-      voice.level += 1 / max<f32>(numberOf(m.attack, g, at, lane) * sampleRate, 24);
-      if (voice.level >= 1) {
-        voice.level = 1;
-        voice.stage = DECAY;
-      }
-    } else if (voice.stage == DECAY) {
-      if (decays) decay = keepFor(numberOf(m.decay, g, at, lane));
-      const sustain = numberOf(m.sustain, g, at, lane);
-      voice.level = sustain + (voice.level - sustain) * decay;
-    } else if (voice.stage == RELEASE) {
-      if (releases) release = keepFor(numberOf(m.release, g, at, lane));
-      voice.level *= release;
-      if (voice.level < SILENT) {
-        voice.level = 0;
-        voice.stage = IDLE;
-        voice.ended = min(voice.ended, f);
-      }
-    }
-    store<f32>(row + ((<usize>f) << 2), voice.level * voice.gain);
-  }
 }
 
 /** Samples of a zone that pass in a frame. */
@@ -266,6 +208,11 @@ function render(m: P.Module, voice: Voice, g: u32, from: u32, to: u32, frame: u3
   }
 }
 
+function gatesStand(m: P.Module): bool {
+  for (let g: u32 = 0, groups = m.groups; g < groups; ++g) if (m.gate.step(g) != 0) return false;
+  return true;
+}
+
 export function process(m: P.Module, frame: u32, frames: u32): void {
   const voices = m.voiceCount;
   let resting = true;
@@ -276,8 +223,9 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
     if (voice.ended != NEVER) voice.ended = voice.ended == LATER ? 0 : NEVER;
     if (voice.stage != IDLE || voice.sounds || voice.done > 0 || voice.ended == 0) resting = false;
   }
-  // Frame by frame over all voices: turns are taken in the order of time.
-  for (let f: u32 = 0; f < frames; ++f)
+  // Frame by frame over all voices: turns are taken in the order of time. Gates that stand are looked at once.
+  const looks: u32 = gatesStand(m) ? 1 : frames;
+  for (let f: u32 = 0; f < looks; ++f)
     for (let n: u32 = 0; n < voices; ++n) {
       const voice = voiceOf(m, n),
         g = n >> 1,
@@ -294,6 +242,7 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
   for (let n: u32 = 0; n < voices; ++n) {
     const voice = voiceOf(m, n);
     render(m, voice, n >> 1, voice.rendered, frames, frame, (<usize>(n & 1)) << 3);
+    if (voice.ended == NEVER && voice.done == 0 && !m.outDone.isWanted) continue;
     for (let f: u32 = 0; f < frames; ++f) {
       if (f == voice.ended) voice.done = triggerFrames();
       if (m.outDone.isWanted)
@@ -308,8 +257,12 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
       m.outOut.fill(g, frame, frames, splat(0));
       continue;
     }
-    for (let f: u32 = 0; f < frames; ++f)
-      m.outOut.put(g, frame + f, mul(v128.load(scratch(g) + ((<usize>f) << 4)), m.level.at(g, frame + f)));
+    const row = scratch(g);
+    for (let f: u32 = 0; f < frames; ++f) {
+      const p = row + ((<usize>f) << 4);
+      v128.store(p, mul(v128.load(p), m.level.at(g, frame + f)));
+    }
+    m.outOut.putRow(g, frame, frames, row);
   }
   if (resting) m.rest();
 }

@@ -1,0 +1,149 @@
+// Tables of weights for recordings that are read between their samples: a Kaiser-windowed sinc at five widths, 256 phases
+// each, and the sums over them.
+import { totalOf } from "./lanes.as";
+import { madd, splat, sub } from "./simd.as";
+import { pi } from "./time.as";
+
+/** For −98 dB: 0.1102 (A − 8.7). */
+const TABLE_BETA: f64 = 9.84;
+/** Phases between two samples; samples on either side at width 1; taps at each width, whole vectors. */
+const PHASES: i32 = 256,
+  TABLE_REACH: f64 = 14;
+/** Widths of the tables, taps of each, and where each begins. */
+const WIDTHS: i32 = 5,
+  NARROW: i32 = 28;
+const tapsAt: usize = memory.data<i32>([28, 36, 44, 52, 56], 16);
+const tables: usize = memory.data(257 * (28 + 36 + 44 + 52 + 56) * 4, 16);
+/** Content of up to 18 kHz at 48 kHz reaches half the rate no sooner than at this speed: nothing of it comes back. */
+const FREE_SPEED: f64 = 1.3333333;
+
+
+@inline function widthOf(n: i32): f64 {
+  return 1 + 0.25 * <f64>n;
+}
+
+export function besselI0(x: f64): f64 {
+  let sum = 1.0,
+    term = 1.0;
+  for (let k = 1; k < 60; ++k) {
+    term *= (x * x) / (4.0 * <f64>k * <f64>k);
+    sum += term;
+  }
+  return sum;
+}
+
+export function prepareTables(): void {
+  let at = tables;
+  for (let n = 0; n < WIDTHS; ++n) {
+    const taps = load<i32>(tapsAt + ((<usize>n) << 2));
+    fillTable(at, taps, widthOf(n));
+    at += (<usize>(257 * taps)) << 2;
+  }
+}
+
+function fillTable(table: usize, taps: i32, width: f64): void {
+  const whole = besselI0(TABLE_BETA),
+    scale = 1 / width;
+  for (let p = 0; p <= PHASES; ++p)
+    for (let k = 0; k < taps; ++k) {
+      const t = (<f64>(k - (taps >> 1) + 1) - <f64>p / <f64>PHASES) * scale,
+        u = abs(t) / TABLE_REACH;
+      let y = 0.0;
+      if (u < 1) {
+        const window = besselI0(TABLE_BETA * Math.sqrt(1 - u * u)) / whole;
+        y = t == 0 ? 1 : (window * Math.sin(pi * t)) / (pi * t);
+      }
+      store<f32>(table + ((<usize>(p * taps + k)) << 2), <f32>(y * scale));
+    }
+}
+
+/** Table and taps for a speed up to twice the recording's own; copies are full up to half their rate. */
+let table: usize = 0;
+export let tableTaps: i32 = 0;
+export function chooseTable(fast: f64, isCopy: bool): void {
+  const width = !isCopy && fast <= FREE_SPEED ? 1 : fast;
+  table = tables;
+  for (let n = 0; n < WIDTHS; ++n) {
+    tableTaps = load<i32>(tapsAt + ((<usize>n) << 2));
+    if (width <= widthOf(n) + 0.02) return;
+    if (n < WIDTHS - 1) table += (<usize>(257 * tableTaps)) << 2;
+  }
+}
+
+/** What was read last: left and right. */
+export let readLeft: f32 = 0;
+export let readRight: f32 = 0;
+export function setRead(left: f32, right: f32): void {
+  readLeft = left;
+  readRight = right;
+}
+
+/** Both sides with the narrowest table: seven vectors written out, whose places the engine then knows beforehand. */
+function sumNarrow(l: usize, r: usize, row: usize, f: v128): void {
+  let a = splat(0),
+    w = a,
+    sum = a,
+    sum2 = a,
+    other = a,
+    other2 = a;
+  a = v128.load(row, 0);
+  w = madd(f, sub(v128.load(row, 112), a), a);
+  sum = madd(v128.load(l, 0), w, sum);
+  other = madd(v128.load(r, 0), w, other);
+  a = v128.load(row, 16);
+  w = madd(f, sub(v128.load(row, 128), a), a);
+  sum2 = madd(v128.load(l, 16), w, sum2);
+  other2 = madd(v128.load(r, 16), w, other2);
+  a = v128.load(row, 32);
+  w = madd(f, sub(v128.load(row, 144), a), a);
+  sum = madd(v128.load(l, 32), w, sum);
+  other = madd(v128.load(r, 32), w, other);
+  a = v128.load(row, 48);
+  w = madd(f, sub(v128.load(row, 160), a), a);
+  sum2 = madd(v128.load(l, 48), w, sum2);
+  other2 = madd(v128.load(r, 48), w, other2);
+  a = v128.load(row, 64);
+  w = madd(f, sub(v128.load(row, 176), a), a);
+  sum = madd(v128.load(l, 64), w, sum);
+  other = madd(v128.load(r, 64), w, other);
+  a = v128.load(row, 80);
+  w = madd(f, sub(v128.load(row, 192), a), a);
+  sum2 = madd(v128.load(l, 80), w, sum2);
+  other2 = madd(v128.load(r, 80), w, other2);
+  a = v128.load(row, 96);
+  w = madd(f, sub(v128.load(row, 208), a), a);
+  sum = madd(v128.load(l, 96), w, sum);
+  other = madd(v128.load(r, 96), w, other);
+  readLeft = totalOf(f32x4.add(sum, sum2));
+  readRight = totalOf(f32x4.add(other, other2));
+}
+
+/** Weights of a phase, between two rows of the table that was chosen. */
+@inline export function sumPhases(l: usize, r: usize, part: f64): void {
+  const phase = part * <f64>PHASES,
+    p = <i32>phase,
+    bytes = (<usize>tableTaps) << 2,
+    f = splat(<f32>(phase - <f64>p)),
+    row = table + <usize>p * bytes,
+    next = row + bytes;
+  if (r != l && tableTaps == NARROW) {
+    sumNarrow(l, r, row, f);
+    return;
+  }
+  let sum = splat(0),
+    other = splat(0);
+  if (r == l)
+    for (let n: usize = 0; n < bytes; n += 16) {
+      const a = v128.load(row + n);
+      sum = madd(v128.load(l + n), madd(f, sub(v128.load(next + n), a), a), sum);
+    }
+  else
+    for (let n: usize = 0; n < bytes; n += 16) {
+      const a = v128.load(row + n),
+        weights = madd(f, sub(v128.load(next + n), a), a);
+      sum = madd(v128.load(l + n), weights, sum);
+      other = madd(v128.load(r + n), weights, other);
+    }
+  readLeft = totalOf(sum);
+  readRight = r == l ? readLeft : totalOf(other);
+}
