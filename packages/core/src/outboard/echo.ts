@@ -123,7 +123,7 @@ export const wornEcho: Device = {
     { name: 'Three heads in fog', values: { distance: 640, repeats: 0.5, tone: 2200, heads: 3, blend: 0.4 } },
     {
       name: 'Runs away',
-      values: { distance: 210, repeats: 1.02, heat: 14, wear: 0.8, heads: 1, blend: 0.5 },
+      values: { distance: 210, repeats: 1.02, heat: 14, wear: 0.8, heads: 1, blend: 0.35 },
     },
     { name: 'Close to the wall', values: { distance: 75, repeats: 0.2, wear: 0.2, heads: 1, blend: 0.35 } },
   ],

@@ -21,8 +21,9 @@ const LENGTHS = [11.83, 13.41, 15.37, 17.93, 19.79, 22.31, 25.07, 28.73],
 const SPREAD_GAIN = 0.62
 const LONGEST_WALK_MS = 120
 const MIX = Math.SQRT1_2 / 2
-/** As loud as what comes in, about. */
-const LOUD = 0.55
+/** As loud as what comes in, about, at a ring of so many seconds; what rings longer is made softer. */
+const LOUD = 0.5,
+  LOUD_RING = 1.8
 
 class AllPass {
   private readonly line: Line
@@ -96,6 +97,7 @@ class Plate implements DeviceProcessor {
       door = onePole(values[DOOR]!, sampleRate),
       goal = 1 + (values[WALK]! * sampleRate) / 1000,
       blend = values[BLEND]!,
+      loud = LOUD * Math.sqrt(LOUD_RING / values[RING]!),
       width = values[WIDTH]!,
       pace = onePole(3, sampleRate)
     if (this.isQuiet || this.way < 0) this.way = goal
@@ -103,13 +105,16 @@ class Plate implements DeviceProcessor {
       this.keep[n] = exactPower(10, (-3 * this.frames[n]!) / (values[RING]! * sampleRate))
     for (let n = 0; n < DEVICE_FRAMES; n += 1) {
       this.way += pace * (goal - this.way)
-      this.walk.push(0.5 * (left[n]! + right[n]!))
+      const come = 0.5 * (left[n]! + right[n]!)
+      this.walk.push(come)
       let x = this.walk.read(this.way)
       for (const spread of this.spreads) x = spread.next(x)
       this.ring(0.35 * x, dull)
+      // What is still on its way there is not silence.
+      if (Math.abs(come) > AUDIBLE) this.silent = 0
       const { state } = this
-      this.door += door * (LOUD * (state[0]! + state[2]! + state[5]!) - this.door)
-      this.otherDoor += door * (LOUD * (state[1]! + state[3]! - state[6]!) - this.otherDoor)
+      this.door += door * (loud * (state[0]! + state[2]! + state[5]!) - this.door)
+      this.otherDoor += door * (loud * (state[1]! + state[3]! - state[6]!) - this.otherDoor)
       const middle = 0.5 * (this.door + this.otherDoor),
         side = 0.5 * width * (this.door - this.otherDoor)
       outLeft[n] = left[n]! + blend * (middle + side - left[n]!)

@@ -11,6 +11,7 @@ import { testKernels } from '../../../testing/kernels.ts'
 import { db, hzBetween, largest, rms } from '../../../testing/measure.ts'
 import { promises } from '../../../testing/promises.ts'
 
+const short = pink(0.02)
 const EIGHT = [1, 2, 3, 4, 5, 6, 7, 8]
 promises('outboard', {
   inputs: 'in pitch gate velocity',
@@ -110,7 +111,7 @@ describe('a device', () => {
   })
 
   it('rings for as long as it is set to', () => {
-    const x = Float32Array.from({ length: 6 * RATE }, (_, n) => (n < 960 ? pink(0.02)[n]! : 0))
+    const x = Float32Array.from({ length: 6 * RATE }, (_, n) => (n < 960 ? short[n]! : 0))
     const [left] = through(
       'outboard',
       settings('far-plate', { ring: 2, brightness: 12000, door: 12000, walk: 0, blend: 1 }),
@@ -119,6 +120,13 @@ describe('a device', () => {
     const level = (s: number): number => db(rms(left!.subarray(s * RATE, (s + 0.1) * RATE), 0))
     expect((60 * 1) / (level(0.3) - level(1.3))).toBeGreaterThan(1.4)
     expect((60 * 1) / (level(0.3) - level(1.3))).toBeLessThan(2.3)
+  })
+
+  it('is heard once it has come down the corridor, though the room was silent until then', () => {
+    const burst = Float32Array.from({ length: 2 * RATE }, (_, n) => (n < 960 ? short[n]! : 0))
+    const [left] = through('outboard', settings('far-plate', { walk: 120, blend: 1 }), burst)()
+    expect(largest(left!.subarray(0, 5000))).toBeLessThan(1e-6)
+    expect(rms(left!.subarray(0.15 * RATE, 0.4 * RATE), 0)).toBeGreaterThan(0.003)
   })
 
   it('plays the notes of every voice in tune, six at a time, and falls silent', () => {
