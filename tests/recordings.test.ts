@@ -139,6 +139,8 @@ describe('a recording', () => {
     await page.waitForFunction(
       () => document.querySelector('button[data-param="preset"]')?.textContent === 'Only its first wall',
     )
+    await page.waitForFunction(() => document.querySelector('[role="menu"]') === null)
+    await pause(200)
     expect(await paramsOf('convolver')).toMatchObject({ asset: 'slipway-shed', length: 0.05, mix: 0.45 })
     await page.mouse.click(640, 520)
     await page.keyboard.down('Control')

@@ -25,7 +25,7 @@ const FREE_SPEED: f64 = 1.3333333;
 export function besselI0(x: f64): f64 {
   let sum = 1.0,
     term = 1.0;
-  for (let k = 1; k < 60; ++k) {
+  for (let k = 1; k < 60 && term > sum * 1e-18; ++k) {
     term *= (x * x) / (4.0 * <f64>k * <f64>k);
     sum += term;
   }
@@ -33,6 +33,7 @@ export function besselI0(x: f64): f64 {
 }
 
 export function prepareTables(): void {
+  fillFine();
   let at = tables;
   for (let n = 0; n < WIDTHS; ++n) {
     const taps = load<i32>(tapsAt + ((<usize>n) << 2));
@@ -41,19 +42,34 @@ export function prepareTables(): void {
   }
 }
 
+/** The sinc at width 1 in so many points a sample: what the tables are read from, by straight lines. */
+const FINE: i32 = 512;
+const fine: usize = memory.data((14 * 512 + 2) * 4, 16);
+function fillFine(): void {
+  const whole = besselI0(TABLE_BETA);
+  for (let n = 0; n < 14 * FINE; ++n) {
+    const t = <f64>n / <f64>FINE,
+      u = t / TABLE_REACH,
+      window = besselI0(TABLE_BETA * Math.sqrt(1 - u * u)) / whole;
+    store<f32>(
+      fine + ((<usize>n) << 2),
+      <f32>(n == 0 ? 1 : n % FINE == 0 ? 0 : (window * Math.sin(pi * t)) / (pi * t)),
+    );
+  }
+}
+function fineAt(t: f64): f64 {
+  const at = min(abs(t), TABLE_REACH) * <f64>FINE,
+    n = <i32>at,
+    y = <f64>load<f32>(fine + ((<usize>n) << 2));
+  return y + (at - <f64>n) * (<f64>load<f32>(fine + ((<usize>n) << 2), 4) - y);
+}
+
 function fillTable(table: usize, taps: i32, width: f64): void {
-  const whole = besselI0(TABLE_BETA),
-    scale = 1 / width;
+  const scale = 1 / width;
   for (let p = 0; p <= PHASES; ++p)
     for (let k = 0; k < taps; ++k) {
-      const t = (<f64>(k - (taps >> 1) + 1) - <f64>p / <f64>PHASES) * scale,
-        u = abs(t) / TABLE_REACH;
-      let y = 0.0;
-      if (u < 1) {
-        const window = besselI0(TABLE_BETA * Math.sqrt(1 - u * u)) / whole;
-        y = t == 0 ? 1 : (window * Math.sin(pi * t)) / (pi * t);
-      }
-      store<f32>(table + ((<usize>(p * taps + k)) << 2), <f32>(y * scale));
+      const t = (<f64>(k - (taps >> 1) + 1) - <f64>p / <f64>PHASES) * scale;
+      store<f32>(table + ((<usize>(p * taps + k)) << 2), <f32>(fineAt(t) * scale));
     }
 }
 
