@@ -269,7 +269,9 @@ class Aligning {
     })
     const latency = { samples, heldBack: this.heldBack }
     if (this.delays.size === 0) return { flat, latency }
-    const modules = [...flat.modules, ...this.delays.values()]
+    // By their ids: a patch that was amended lists inputs in another order than one that is made from nothing.
+    const delays = [...this.delays.values()].sort((a, b) => (a.id < b.id ? -1 : 1))
+    const modules = [...flat.modules, ...delays]
     const byId: Ways = new Map(modules.map((module) => [module.id, module]))
     return { flat: { ...flat, modules, byId, feeds: this.feeds, fed: this.fed }, latency }
   }

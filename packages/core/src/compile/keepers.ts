@@ -1,25 +1,13 @@
 /** Memory that modules share under a name: who keeps it, and who looks into it. */
 import type { Catalogue } from '../catalogue.ts'
 import type { Fault, PatchModule } from '../patch/types.ts'
-import { own } from '../units/own.ts'
-
-/** Name under which a module keeps or seeks memory; undefined where it shares none. */
-const sharedName = (
-  module: PatchModule,
-  catalogue: Catalogue,
-  as: 'keeper' | 'guest',
-): string | undefined => {
-  const entry = catalogue.get(module.type),
-    shares = entry?.description.shares
-  if (shares?.as !== as) return undefined
-  return String(own(module.params, shares.name) ?? entry!.params.get(shares.name)!.default)
-}
+import { sharedName } from '../patch/shared.ts'
 
 /** Keepers by name, the first of each. */
 const byName = (modules: readonly PatchModule[], catalogue: Catalogue): Map<string, string> => {
   const keepers = new Map<string, string>()
   for (const module of modules) {
-    const name = sharedName(module, catalogue, 'keeper')
+    const name = sharedName(module, 'keeper', catalogue)
     if (name !== undefined && !keepers.has(name)) keepers.set(name, module.id)
   }
   return keepers
@@ -30,7 +18,7 @@ export const keepersOf = (modules: readonly PatchModule[], catalogue: Catalogue)
   const keepers = byName(modules, catalogue),
     found = new Map<string, string>()
   for (const module of modules) {
-    const name = sharedName(module, catalogue, 'guest'),
+    const name = sharedName(module, 'guest', catalogue),
       keeper = name === undefined ? undefined : keepers.get(name)
     if (keeper !== undefined) found.set(module.id, keeper)
   }
@@ -41,7 +29,7 @@ export const keepersOf = (modules: readonly PatchModule[], catalogue: Catalogue)
 export const doubledKeeper = (modules: readonly PatchModule[], catalogue: Catalogue): Fault | undefined => {
   const keepers = byName(modules, catalogue)
   for (const module of modules) {
-    const name = sharedName(module, catalogue, 'keeper')
+    const name = sharedName(module, 'keeper', catalogue)
     if (name !== undefined && keepers.get(name) !== module.id)
       return {
         place: `${module.id}.${catalogue.get(module.type)!.description.shares!.name}`,
@@ -55,7 +43,7 @@ export const doubledKeeper = (modules: readonly PatchModule[], catalogue: Catalo
 export const lonelyGuests = (modules: readonly PatchModule[], catalogue: Catalogue): Fault[] => {
   const keepers = byName(modules, catalogue)
   return modules.flatMap((module) => {
-    const name = sharedName(module, catalogue, 'guest')
+    const name = sharedName(module, 'guest', catalogue)
     return name === undefined || keepers.has(name)
       ? []
       : [{ place: module.id, message: `looks for "${name}", which nothing keeps: it is silent` }]

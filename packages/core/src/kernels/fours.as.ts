@@ -46,6 +46,11 @@ const spare: usize = memory.data(16, 16);
     x1 = load<f32>(ring + ((<usize>((now - back) & mask)) << 2)),
     x2 = load<f32>(ring + ((<usize>((now - back - 1) & mask)) << 2)),
     x3 = load<f32>(ring + ((<usize>((now - back - 2) & mask)) << 2));
+  return cubicBetween(x0, x1, x2, x3, f);
+}
+
+/** Four-point, third-order Lagrange at fraction `f` behind x1. */
+export function cubicBetween(x0: f32, x1: f32, x2: f32, x3: f32, f: f32): f32 {
   const third: f32 = 1.0 / 3.0,
     sixth: f32 = 1.0 / 6.0,
     half: f32 = 0.5;

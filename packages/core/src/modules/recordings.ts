@@ -32,11 +32,11 @@ export const recordingFault = (sound: AssetSound | undefined): string | undefine
   return undefined
 }
 
-/** The first two channels, no longer than ten minutes; samples that are not finite are 0. */
-export const cutRecording = (sound: AssetSound): Float32Array[] => {
-  const most = Math.round(MOST_SECONDS * sound.rate)
+/** The first channels, two at the most unless told otherwise, no longer than ten minutes; what is not finite is 0. */
+export const cutRecording = (sound: AssetSound, channels = 2, seconds = MOST_SECONDS): Float32Array[] => {
+  const most = Math.round(seconds * sound.rate)
   return sound.channels
-    .slice(0, 2)
+    .slice(0, channels)
     .map((channel) => channel.slice(0, most).map((x) => (Number.isFinite(x) ? x : 0)))
 }
 

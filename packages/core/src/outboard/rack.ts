@@ -3,7 +3,6 @@
  * the device called when one is full. Devices see plain arrays of their own, never that memory.
  */
 import {
-  MAIL_BYTES,
   MAIL_CONTROLS,
   MAIL_HANDLE,
   MAIL_IN,
@@ -137,5 +136,3 @@ export class Rack {
 
 /** What a device that is not ours gives may be anything. */
 const sane = (x: number): number => (x > -64 && x < 64 ? x : x >= 64 ? 64 : x <= -64 ? -64 : 0)
-
-export { MAIL_BYTES }

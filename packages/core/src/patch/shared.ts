@@ -1,6 +1,6 @@
 /** Names that one module of a patch may have alone: of memory that others look into. */
 import type { Draft } from 'immer'
-import { CATALOGUE } from '../catalogue.ts'
+import { type Catalogue, CATALOGUE } from '../catalogue.ts'
 import type { SharedMemory } from '../describe/types.ts'
 import { own } from '../units/own.ts'
 import { freshId } from './document.ts'
@@ -8,12 +8,18 @@ import type { Patch, PatchModule } from './types.ts'
 import { everyModule } from './walk.ts'
 
 type Part = Pick<PatchModule, 'type' | 'params'>
-const sharing = ({ type }: Part): SharedMemory | undefined => CATALOGUE.get(type)?.description.shares
 
-/** Name under which a module keeps or seeks memory. */
-const nameOf = (module: Part): string => {
-  const { name } = sharing(module)!
-  return String(own(module.params, name) ?? CATALOGUE.get(module.type)!.params.get(name)!.default)
+/** Name under which a module keeps memory or looks for it; undefined where it does not. */
+export const sharedName = (
+  { type, params }: Part,
+  as: SharedMemory['as'],
+  catalogue: Catalogue = CATALOGUE,
+): string | undefined => {
+  const entry = catalogue.get(type),
+    shares = entry?.description.shares
+  return shares?.as === as
+    ? String(own(params, shares.name) ?? entry!.params.get(shares.name)!.default)
+    : undefined
 }
 
 /**
@@ -23,27 +29,22 @@ const nameOf = (module: Part): string => {
 export const nameAfresh = (draft: Draft<Patch>, came: readonly string[]): void => {
   const fresh = new Set(came),
     modules = everyModule(draft as Patch).map(({ module }) => module as Draft<PatchModule>)
-  const keepers = modules.filter((module) => sharing(module as PatchModule)?.as === 'keeper')
-  const taken = new Set(
-    keepers.filter(({ id }) => !fresh.has(id)).map((module) => nameOf(module as PatchModule)),
-  )
+  const nameAs = (module: Draft<PatchModule>, as: SharedMemory['as']): string | undefined =>
+    sharedName(module as PatchModule, as)
+  const keepers = modules.filter((module) => nameAs(module, 'keeper') !== undefined)
+  const taken = new Set(keepers.filter(({ id }) => !fresh.has(id)).map((module) => nameAs(module, 'keeper')!))
   const rename = (module: Draft<PatchModule>, name: string): void => {
-    Object.assign(module, { params: { ...module.params, [sharing(module as PatchModule)!.name]: name } })
+    const { name: param } = CATALOGUE.get(module.type)!.description.shares!
+    Object.assign(module, { params: { ...module.params, [param]: name } })
   }
   for (const keeper of keepers) {
     if (!fresh.has(keeper.id)) continue
-    const before = nameOf(keeper as PatchModule)
-    if (taken.has(before)) {
-      const now = freshId(taken, before)
-      for (const guest of modules)
-        if (
-          fresh.has(guest.id) &&
-          sharing(guest as PatchModule)?.as === 'guest' &&
-          nameOf(guest as PatchModule) === before
-        )
-          rename(guest, now)
-      rename(keeper, now)
-    }
-    taken.add(nameOf(keeper as PatchModule))
+    const before = nameAs(keeper, 'keeper')!,
+      now = freshId(taken, before)
+    taken.add(now)
+    if (now === before) continue
+    for (const guest of modules)
+      if (fresh.has(guest.id) && nameAs(guest, 'guest') === before) rename(guest, now)
+    rename(keeper, now)
   }
 }

@@ -3,20 +3,12 @@
  * filter of 103 taps (Kaiser window, 1974), flat to 0.219 of the rate, 100 dB down from 0.281. Only + − × ÷ and √.
  */
 
+import { besselI0 } from './resample.ts'
+
 /** Half length: every other tap is 0. */
 const REACH = 51,
   BETA = 10.06
 const COPIES = 3
-
-const besselI0 = (x: number): number => {
-  let sum = 1,
-    term = 1
-  for (let k = 1; k < 60; k += 1) {
-    term *= (x * x) / (4 * k * k)
-    sum += term
-  }
-  return sum
-}
 
 /** Taps 1, 3, 5 … on either side; the middle one is a half. */
 const TAPS: Float64Array = (() => {

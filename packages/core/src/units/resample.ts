@@ -16,7 +16,8 @@ const REACH = 64
 /** Middle of the transition, as a share of the lower rate. */
 const CUTOFF = 0.475
 
-const besselI0 = (x: number): number => {
+/** Modified Bessel function of the first kind, order 0: what Kaiser windows are made of. */
+export const besselI0 = (x: number): number => {
   let sum = 1,
     term = 1
   for (let k = 1; k < 60 && term > sum * 1e-17; k += 1) {

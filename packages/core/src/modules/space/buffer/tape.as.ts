@@ -1,6 +1,8 @@
 // What a buffer records on, one for each voice: samples in pages that stand twice, so that a layer can be taken back; where
 // the head was in the last frames, and what was overwritten in them, so that readers see nothing but what was there
 // before their own frame, however the block is cut.
+import { cubicBetween } from "../../../kernels/fours.as";
+
 export const EMPTY: u32 = 0,
   FIRST: u32 = 1,
   LOOPED: u32 = 2;
@@ -187,17 +189,6 @@ export function readTape(tape: Tape, place: f64, side: u32, kind: i32, frame: u3
   return quinticBetween(m, x0, x1, x2, x3, p, f);
 }
 
-/** Four-point, third-order Lagrange at fraction f behind x1. */
-function cubicBetween(x0: f32, x1: f32, x2: f32, x3: f32, f: f32): f32 {
-  const third: f32 = 1.0 / 3.0,
-    sixth: f32 = 1.0 / 6.0,
-    half: f32 = 0.5;
-  const c1: f32 = x2 - x0 * third - x1 * half - x3 * sixth,
-    c2: f32 = half * (x0 + x2) - x1,
-    c3: f32 = sixth * (x3 - x0) + half * (x1 - x2);
-  return ((c3 * f + c2) * f + c1) * f + x1;
-}
-
 /** Six-point, fifth-order Lagrange at fraction f behind x2: each sample times the product over the other nodes. */
 function quinticBetween(x0: f32, x1: f32, x2: f32, x3: f32, x4: f32, x5: f32, f: f32): f32 {
   const a: f32 = f + 2,
@@ -218,7 +209,7 @@ function quinticBetween(x0: f32, x1: f32, x2: f32, x3: f32, x4: f32, x5: f32, f:
   );
 }
 
-/** Bytes of a tape before its samples. */
+/** The tape of a voice. */
 export function tapeOf(aux: usize, voice: u32, voiceBytes: usize): Tape {
   return changetype<Tape>(aux + <usize>voice * voiceBytes);
 }

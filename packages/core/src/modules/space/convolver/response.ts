@@ -2,7 +2,7 @@
 import type { AssetSound, TableContext } from '../../../describe/types.ts'
 import { nextPowerOfTwo } from '../../../describe/rings.ts'
 import { resample } from '../../../units/resample.ts'
-import { recordingFault } from '../../recordings.ts'
+import { cutRecording, recordingFault } from '../../recordings.ts'
 import { spaceNamed } from './spaces.ts'
 
 const HEAD_WORDS = 8
@@ -19,14 +19,10 @@ const roomsFor = (frames: number): number[] =>
   )
 
 /** The patch's own recording of that name, else one of the places that come with Marram Point. */
-export const responseNamed = ({ asset, choice, sampleRate }: TableContext): AssetSound | undefined => {
+const responseNamed = ({ asset, choice, sampleRate }: TableContext): AssetSound | undefined => {
   const name = choice('asset')
   return asset(name) ?? spaceNamed(name, sampleRate)
 }
-
-/** Channels that count: one, two, or four from both sides to both. */
-const channelsOf = ({ channels }: AssetSound): readonly Float32Array[] =>
-  channels.slice(0, channels.length >= 4 ? 4 : Math.min(2, channels.length))
 
 /** Scales channels so that what comes out is as loud as white noise going in: the mean energy of both sides is 1. */
 const scaled = (channels: readonly Float32Array[]): Float32Array[] => {
@@ -50,9 +46,8 @@ export const responseTable = (context: TableContext): Float32Array => {
     new Uint32Array(none.buffer).set([0, 0, ring, 1])
     return none
   }
-  const cut = channelsOf(sound).map((channel) =>
-    channel.slice(0, Math.round(LONGEST_SECONDS * sound.rate)).map((x) => (Number.isFinite(x) ? x : 0)),
-  )
+  // One, two, or four from both sides to both.
+  const cut = cutRecording(sound, sound.channels.length >= 4 ? 4 : 2, LONGEST_SECONDS)
   const channels = scaled([...resample({ rate: sound.rate, channels: cut }, sampleRate).channels])
   const frames = channels[0]!.length,
     rooms = roomsFor(frames)
