@@ -1,6 +1,6 @@
-// Renders the recordings that demo patches bring along, by other patches of Marram Point.
+// Renders the recordings that demo patches and templates bring along, by other patches of Marram Point.
 import { spawnSync } from 'node:child_process'
-import { mkdirSync } from 'node:fs'
+import { copyFileSync, mkdirSync } from 'node:fs'
 import { join } from 'node:path'
 import { root } from './ready.mjs'
 
@@ -28,4 +28,7 @@ const { status } = spawnSync(
   ],
   { cwd: root, stdio: 'inherit' },
 )
+const templates = join(root, 'demo/templates/assets')
+mkdirSync(templates, { recursive: true })
+copyFileSync(join(folder, 'quay-loop.wav'), join(templates, 'quay-loop.wav'))
 process.exit(status ?? 1)

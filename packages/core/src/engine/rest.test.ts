@@ -6,7 +6,8 @@ import type { ModuleDescription } from '../describe/types.ts'
 import type { Patch } from '../patch/types.ts'
 import { patchOf } from '../testing/bench.ts'
 import { testKernels } from '../testing/kernels.ts'
-import { Engine, targetEvents } from './engine.ts'
+import { Engine } from './engine.ts'
+import { targetEvents } from './targets.ts'
 
 const RATE = 48000,
   BLOCK = 128

@@ -1,9 +1,9 @@
 /* eslint max-lines: ["error", 500] -- one thing: what happens in a segment, in its order */
 import * as abi from '../kernels/abi.ts'
-import { KERNEL_NAMES } from '../generated/kernelNames.ts'
 import type { VoiceMemory } from '../notes/allocator.ts'
 import { AUX_LEFT, AUX_RIGHT } from '../kernels/boundary.ts'
 import type { EngineEvent } from './events.ts'
+import { factsOf } from './facts.ts'
 import { Hush } from './hush.ts'
 import { instantiate } from './instantiate.ts'
 import type { Kernels } from './kernel-exports.ts'
@@ -102,13 +102,7 @@ export class Runtime implements VoiceMemory {
     kernels.setRate(sampleRate)
     kernels.setOversampling(options.best ? 8 : 4)
     kernels.prepare()
-    this.facts = {
-      heapBase: kernels.heapBase(),
-      zeroSignal: kernels.zeroSignal(),
-      oneSignal: kernels.oneSignal(),
-      adapterFunctions: [kernels.adapterFunction(0), kernels.adapterFunction(1), kernels.adapterFunction(2)],
-      functions: KERNEL_NAMES.map((_name, index) => kernels.kernelFunction(index)),
-    }
+    this.facts = factsOf(kernels)
     this.hush = new Hush(sampleRate, this.guardLatency)
   }
 

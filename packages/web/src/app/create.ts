@@ -29,7 +29,7 @@ import { createTransportStore, followReports } from '../store/transport.ts'
 import { createWorkspaceStore } from '../store/workspace.ts'
 import type { App } from './app.ts'
 import { noChart } from './chart.ts'
-import { demos } from './demos.ts'
+import { demos, templates } from './demos.ts'
 import { LastHand } from './last-hand.ts'
 import { watchOverruns } from './load.ts'
 import { followTheme } from './theme.ts'
@@ -186,7 +186,8 @@ const createStores = (notifier: Notifier) => {
       desk.keeping.onStep(step, replacesLast, before)
     },
   })
-  const all = demos((bytes) => audio.keep(bytes))
+  const keepAudio = (bytes: Uint8Array): Promise<string> => audio.keep(bytes)
+  const all = demos(keepAudio)
   const desk = new Desk({
     documents: kept,
     notebook,
@@ -197,6 +198,7 @@ const createStores = (notifier: Notifier) => {
     notes: new TabNotes(notebookOver(() => sessionStorage)),
     store: () => document,
     demos: all,
+    templates: templates(keepAudio),
     shown,
     bringAudio: audioBringer(audio, engine, notifier),
     exportText,

@@ -1,5 +1,5 @@
 /** The browser's audio: one context, one worklet, one connection to its destination. */
-import { Layout, Runtime } from '@ypsilon/core'
+import { Layout, readFacts } from '@ypsilon/core'
 import { type Port, WorkletLine } from './line.ts'
 import type { FromWorklet } from './messages.ts'
 
@@ -18,8 +18,7 @@ export const openSound = async (
   receive: (message: FromWorklet) => void,
 ): Promise<Opened> => {
   await context.audioWorklet.addModule(workletUrl)
-  const scout = new Runtime(await WebAssembly.compile(kernels), context.sampleRate)
-  const layout = new Layout(scout.facts, context.sampleRate)
+  const layout = new Layout(readFacts(await WebAssembly.compile(kernels)), context.sampleRate)
   const node = new AudioWorkletNode(context, 'ypsilon', {
     numberOfInputs: 1,
     numberOfOutputs: 1,

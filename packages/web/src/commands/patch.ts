@@ -39,6 +39,14 @@ export const PATCH_COMMANDS: readonly Command[] = [
     },
   },
   {
+    id: 'new-effect',
+    label: 'New effect',
+    group: 'Patch',
+    run: (app) => {
+      void app.desk.openTemplate('Effect')
+    },
+  },
+  {
     id: 'rename-patch',
     label: 'Rename …',
     group: 'Patch',
@@ -102,6 +110,7 @@ export const PATCH_COMMANDS: readonly Command[] = [
 /** Those of the patch menu, in its order. */
 export const PATCH_MENU: readonly string[] = [
   'new-patch',
+  'new-effect',
   'rename-patch',
   'duplicate-patch',
   'versions',

@@ -32,6 +32,7 @@ export interface Demo {
 export interface DeskParts extends Omit<KeepingParts, 'onCopy'> {
   readonly engine: { compiled(patch: Patch): CompileResult; openPatch(patch: Patch): void }
   readonly demos: readonly Demo[]
+  readonly templates: readonly Demo[]
   /** Resolves when what was set before is on the screen. */
   readonly shown: () => Promise<void>
   /** Reads the audio a patch names. */
@@ -93,7 +94,8 @@ export class Desk {
   private async bringBack(was: OnBench | undefined): Promise<boolean> {
     if (was?.kind === 'new') return this.openNew()
     if (was?.kind === 'demo') {
-      const demo = this.parts.demos.find(({ name }) => name === was.name)
+      const { demos, templates } = this.parts
+      const demo = [...demos, ...templates].find(({ name }) => name === was.name)
       return demo ? this.openDemo(demo) : false
     }
     const id = was?.id ?? (await this.newest())
@@ -125,6 +127,11 @@ export class Desk {
       return false
     }
     return (await this.bring({ patch, history: EMPTY_HISTORY, onBench })) === 'shown'
+  }
+
+  /** A patch to begin from; as a demo, it becomes a document at its first edit. */
+  async openTemplate(name: string): Promise<boolean> {
+    return this.openDemo(this.parts.templates.find((template) => template.name === name)!)
   }
 
   /** A patch from outside, or a copy: it is a document at once. */

@@ -1,0 +1,88 @@
+/** Patches to begin from: they play at once, digits choose what goes in, and they are documents from their first edit on. */
+import type { Page } from 'puppeteer-core'
+import { describe, expect, it } from 'vitest'
+import { largest } from '../packages/core/src/testing/measure.ts'
+import { pause } from './support/browser.ts'
+import {
+  addModule,
+  choose,
+  exportedFrom,
+  isUntouched,
+  kept,
+  named,
+  nameOf,
+  record,
+  said,
+  usePage,
+} from './support/page.ts'
+
+let page: Page
+usePage((opened) => (page = opened))
+
+/** Loudest sample of every twentieth of a second. */
+const levels = (sound: Float32Array): number[] =>
+  Array.from({ length: Math.floor(sound.length / 2400) }, (_, n) =>
+    largest(sound.subarray(2400 * n, 2400 * (n + 1))),
+  )
+/** Both sides after a digit was pressed and what it changed has settled. */
+const after = async (...digits: ('2' | '3' | '4' | '5' | '6')[]): Promise<Float32Array[]> => {
+  for (const digit of digits) await page.keyboard.press(digit)
+  await pause(1500)
+  return record(page, () => pause(2400))
+}
+
+describe('a new effect', () => {
+  it('plays a loop at once', async () => {
+    await choose(page, 'New effect')
+    await named(page, 'Effect')
+    const [left, right] = await record(page, () => pause(2500))
+    expect(largest(left!)).toBeGreaterThan(0.05)
+    expect(largest(right!)).toBeGreaterThan(0.05)
+    expect(await isUntouched(page)).toBe(true)
+  })
+
+  it('lets one side be dry: clicks there, echoes and a room on the other', async () => {
+    const [left, right] = await after('2', '6')
+    const dry = levels(left!),
+      wet = levels(right!)
+    // Two or three clicks, and nothing between them.
+    const clicks = dry.filter((level) => level > 0.1).length
+    expect(clicks).toBeGreaterThanOrEqual(2)
+    expect(clicks).toBeLessThanOrEqual(3)
+    expect(dry.filter((level) => level < 1e-3).length).toBeGreaterThan(40)
+    expect(wet.filter((level) => level > 3e-3).length).toBeGreaterThan(20)
+    const [again] = await after('5')
+    expect(levels(again!).filter((level) => level > 3e-3).length).toBeGreaterThan(20)
+  })
+
+  it('has a sweep and a chord that never end', async () => {
+    for (const digit of ['3', '4'] as const) {
+      const [left] = await after(digit)
+      // The lowest of a sweep's ten octaves are below what is heard of a level meter's first notes.
+      expect(levels(left!).filter((level) => level > 0.01).length).toBeGreaterThan(35)
+    }
+  })
+
+  it('comes back on the same bench, and is a document from its first edit on', async () => {
+    await page.reload({ waitUntil: 'networkidle0' })
+    await named(page, 'Effect')
+    expect(await isUntouched(page)).toBe(true)
+    await addModule(page, 'comb', 700, 560)
+    await kept(page)
+    await choose(page, 'New effect')
+    await said(page, 'not changed yet')
+    expect(await isUntouched(page)).toBe(true)
+    expect((await exportedFrom(page)).modules.some(({ type }) => type === 'comb')).toBe(false)
+  })
+})
+
+it('a patch that cannot be fetched is said, changes nothing, and opens once the server answers', async () => {
+  const before = await nameOf(page)
+  await page.setOfflineMode(true)
+  await choose(page, 'Storm Wire')
+  await page.waitForFunction(() => document.body.textContent.includes('Storm Wire could not be opened'))
+  expect(await nameOf(page)).toBe(before)
+  await page.setOfflineMode(false)
+  await choose(page, 'Storm Wire')
+  await named(page, 'Storm Wire')
+})
