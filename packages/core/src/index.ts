@@ -1,7 +1,16 @@
 export * from './catalogue.ts'
 export * from './describe/types.ts'
 export { dataKindOf, defaultOf, kindOf, rangeOf } from './describe/kinds/index.ts'
-export { modulated, paramAt } from './describe/params.ts'
+export { followed, modulated, paramAt } from './describe/params.ts'
+export {
+  controlOf,
+  deviceAt,
+  freeControl,
+  learned,
+  ownParam,
+  type Setting as DeviceSetting,
+} from './modules/space/outboard/controls.ts'
+export { shareAt, valueAt } from './outboard/device.ts'
 export { slotsOf, isSignalParam } from './describe/slots.ts'
 export { NOTE_VALUES } from './describe/helpers.ts'
 export * from './units/units.ts'

@@ -1,5 +1,5 @@
 /** Fields: printing what people see, and where a value stands on its scale. What they type is read in `reading.ts`. */
-import type { ChoiceParam, NumberParam, ParamDescription } from './types.ts'
+import type { ChoiceParam, NumberParam, ParamDescription, ParamUnit } from './types.ts'
 
 const digits = (value: number): string => {
   const size = Math.abs(value)
@@ -11,10 +11,8 @@ const digits = (value: number): string => {
     .replace('-', '−')
 }
 
-/** A value with its unit, as fields show it. Seconds below one are shown in ms, frequencies from 1000 in kHz. */
-export const printNumber = (param: NumberParam, value: number): string => {
-  if (param.silence !== undefined && value <= param.silence) return 'silent'
-  switch (param.unit) {
+const withUnit = (unit: ParamUnit, value: number): string => {
+  switch (unit) {
     case 's':
       return value < 1 ? `${digits(value * 1000)} ms` : `${digits(value)} s`
     case 'ms':
@@ -26,12 +24,19 @@ export const printNumber = (param: NumberParam, value: number): string => {
     case 'ct':
     case 'st':
     case 'oct':
-      return `${value > 0 ? '+' : ''}${digits(value)} ${param.unit}`
+      return `${value > 0 ? '+' : ''}${digits(value)} ${unit}`
     case '':
       return digits(value)
     default:
-      return `${digits(value)} ${param.unit}`
+      return `${digits(value)} ${unit}`
   }
+}
+
+/** A value with its unit, as fields show it. Seconds below one are shown in ms, frequencies from 1000 in kHz. */
+export const printNumber = (param: NumberParam, value: number): string => {
+  if (param.shown) return printNumber(param.shown.param, param.shown.value(value))
+  if (param.silence !== undefined && value <= param.silence) return 'silent'
+  return withUnit(param.unit, value)
 }
 
 /** How an amount reads at its target: "+1.9 oct", "± 6 ct", "× 0.5". */

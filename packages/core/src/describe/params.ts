@@ -4,11 +4,22 @@ import type { NumberParam, ParamDescription } from './types.ts'
 import { leastOf } from './kinds/number.ts'
 import { own } from '../units/own.ts'
 
-/** The parameter as it is at these settings: a delay's time has another range in samples than in milliseconds. */
+/** Settings of its module that it hangs on. */
+export const followed = (param: ParamDescription): readonly string[] => {
+  const on = ('stands' in param ? param.stands?.on : undefined) ?? []
+  return param.kind === 'number' && param.follows ? [param.follows.choice, ...on] : on
+}
+
+/**
+ * The parameter as it is at these settings: a delay's time has another range in samples than in milliseconds, a control of
+ * a device is called what it sets.
+ */
 export const paramAt = <Param extends ParamDescription>(
   param: Param,
   values: Readonly<Record<string, unknown>> | undefined,
 ): Param => {
+  if ('stands' in param && param.stands)
+    return { ...param, ...param.stands.as((name) => String(own(values, name) ?? '')) }
   if (param.kind !== 'number' || !param.follows) return param
   const { choice, ranges } = param.follows
   const range = own(ranges, String(own(values, choice) ?? ''))

@@ -190,6 +190,19 @@ export interface Reading {
   readonly now?: number
 }
 
+/** A number typed in the unit it is shown in; per cent are its own where that unit is another. */
+const shownNumber = (
+  param: NumberParam,
+  text: string,
+  { tempo, now }: { readonly tempo: number; readonly now: number },
+): Parsed => {
+  const { param: shown, value, share } = param.shown!
+  const { shown: _shown, ...bare } = param
+  if (text.endsWith('%') && shown.unit !== '%') return parseNumber(bare, text, { tempo, now })
+  const read = parseNumber(shown, text, { tempo, now: value(now) })
+  return read.ok ? { ok: true, value: share(read.value) } : read
+}
+
 /**
  * Reads what was typed into a field: a number with or without unit, a note name for frequencies, a note value for times
  * and rates, a ratio for pitches; `+7 st` and `× 2` start from the value as it stands. The result is in the field's unit
@@ -201,6 +214,7 @@ export const parseNumber = (
   { tempo = 120, now = param.default }: Reading = {},
 ): Parsed => {
   const clean = plain(text)
+  if (param.shown) return shownNumber(param, clean, { tempo, now })
   if (param.silence !== undefined && /^(silent|off|-inf)$/i.test(clean))
     return { ok: true, value: param.silence }
   const field = fieldOf(param)

@@ -243,6 +243,8 @@ export interface ModuleDescription {
   readonly frames?: 'memoryless' | 'sequential'
   /** A picture at given settings: a response, a wave, an envelope. */
   readonly picture: Drawing
+  /** A part of the inspector of its own; the page maps it to a component. */
+  readonly panel?: 'device'
   readonly bypass?: BypassRule
   /** What has to be connected for it to do anything, besides a sound at `in` and a clock at `clock`. */
   readonly needs?: readonly Need[]

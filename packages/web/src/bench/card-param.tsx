@@ -1,4 +1,12 @@
-import { own, paramAt, type ParamDescription, type ParamValue, patchIndex, setParam } from '@ypsilon/core'
+import {
+  followed,
+  own,
+  paramAt,
+  type ParamDescription,
+  type ParamValue,
+  patchIndex,
+  setParam,
+} from '@ypsilon/core'
 import { memo, useCallback, useEffect, useMemo, useRef } from 'react'
 import { useShallow } from 'zustand/react/shallow'
 import { useApp, useDocument } from '../app/context.ts'
@@ -31,11 +39,17 @@ const useParamEdit = (id: string, param: ParamDescription): FieldEdit => {
 
 /** The parameter as it is at the module's settings. */
 const useParamAt = (id: string, known: ParamDescription): ParamDescription => {
-  const follows = known.kind === 'number' ? known.follows : undefined
-  const word = useDocument((state) =>
-    follows ? own(patchIndex(state.patch).module.get(id)?.params, follows.choice) : undefined,
+  const names = followed(known)
+  const values = useDocument(
+    useShallow((state) => {
+      const { params } = patchIndex(state.patch).module.get(id) ?? {}
+      return names.map((name) => own(params, name))
+    }),
   )
-  return useMemo(() => paramAt(known, follows ? { [follows.choice]: word } : {}), [known, follows, word])
+  return useMemo(
+    () => paramAt(known, Object.fromEntries(followed(known).map((name, n) => [name, values[n]]))),
+    [known, values],
+  )
 }
 
 interface ParamRowProps {

@@ -1,5 +1,5 @@
 /** The context menu of whatever is under the pointer or has the focus: cards, ports, rows, cables, the chart. */
-import { patchIndex, removeCables, setParam, splitTarget, CATALOGUE } from '@ypsilon/core'
+import { descriptionOf, patchIndex, removeCables, setParam, splitTarget, CATALOGUE } from '@ypsilon/core'
 import { type MouseEvent, type ReactElement, useState } from 'react'
 import type { App } from '../app/app.ts'
 import { useApp } from '../app/context.ts'
@@ -67,6 +67,25 @@ const resetEntry = (app: App, port: string): MenuEntry[] => {
     : []
 }
 
+/** What sets something of a device learns what that is. */
+const learnEntry = (app: App, port: string): MenuEntry[] => {
+  const [id = '', name = ''] = splitTarget(port) ?? []
+  const module = patchIndex(app.document.getState().patch).module.get(id)
+  if (!module || descriptionOf(module)?.panel !== 'device' || !/^p\d$/.test(name)) return []
+  return [
+    {
+      id: 'learn',
+      label: 'Learn from the device',
+      onSelect: () => {
+        const { select, learn, showPanel } = app.workspace.getState()
+        select([id])
+        showPanel('inspector')
+        learn(port)
+      },
+    },
+  ]
+}
+
 const portParts = (app: App, port: string, side: 'input' | 'output'): MenuPart[] => [
   {
     heading: endWords(app, port),
@@ -89,7 +108,7 @@ const portParts = (app: App, port: string, side: 'input' | 'output'): MenuPart[]
               },
             },
           ]
-        : resetEntry(app, port)),
+        : [...resetEntry(app, port), ...learnEntry(app, port)]),
     ],
   },
   { entries: cableEntries(app, port, side) },

@@ -1,4 +1,5 @@
 import { descriptionOf, type ModuleDescription, type Patch, type PatchModule, usedNames } from '@ypsilon/core'
+import { type ComponentType, lazy, Suspense } from 'react'
 import { ModuleMark } from '../ui/icons.tsx'
 import { Section } from '../ui/panel.tsx'
 import { CableRow } from './cable-row.tsx'
@@ -8,6 +9,22 @@ import { labelOf } from './edits.ts'
 import { useHelp } from './helps.ts'
 import { Presets } from './presets.tsx'
 import { LivePicture } from './live-picture.tsx'
+
+type Panel = NonNullable<ModuleDescription['panel']>
+
+/** Parts of their own, by the names descriptions give them; loaded with the first module that has one. */
+const PANELS: Readonly<Record<Panel, ComponentType<{ readonly module: PatchModule }>>> = {
+  device: lazy(() => import('./device-panel.tsx').then(({ DevicePanel }) => ({ default: DevicePanel }))),
+}
+
+const OwnPanel = ({ module, panel }: { readonly module: PatchModule; readonly panel: Panel }) => {
+  const Shown = PANELS[panel]
+  return (
+    <Suspense fallback={null}>
+      <Shown module={module} />
+    </Suspense>
+  )
+}
 
 interface InspectorProps {
   readonly module: PatchModule
@@ -48,6 +65,7 @@ const Known = ({ module, patch, description }: KnownProps) => {
       <Head module={module} patch={patch} description={description} />
       <LivePicture module={module} patch={patch} />
       <Presets module={module} description={description} />
+      {description.panel && <OwnPanel module={module} panel={description.panel} />}
       {description.data && description.data.length > 0 && (
         <DataFields module={module} description={description} patch={patch} />
       )}

@@ -50,12 +50,16 @@ export interface WorkspaceState extends Remembered {
   readonly connecting: { readonly from?: string; readonly to?: string } | undefined
   /** The module whose name is being typed. */
   readonly renaming: string | undefined
+  /** The row that takes the next of a device's own controls that is moved, `echo.p3`. */
+  readonly learning: string | undefined
   /** What the drawer of parts shows: a family, or all of them to be searched; undefined while it is closed. */
   readonly drawer: Family | 'all' | undefined
   select(ids: readonly string[]): void
   selectCable(id: string | undefined): void
   setTheme(theme: Theme): void
   togglePanel(panel: Panel): void
+  /** Opens it where it is closed or folded. */
+  showPanel(panel: Panel): void
   /** Inspector and dock make room for a large patch, or stand again as they were. */
   fold(folded: readonly Panel[]): void
   setSize(panel: Panel, pixels: number): void
@@ -65,6 +69,7 @@ export interface WorkspaceState extends Remembered {
   openDialog(dialog: Dialog | undefined): void
   connectFrom(ends: { readonly from?: string; readonly to?: string } | undefined): void
   rename(id: string | undefined): void
+  learn(row: string | undefined): void
   openDrawer(drawer: Family | 'all' | undefined): void
   toggleRows(id: string): void
   /** Another patch is on the bench: what was selected and pinned is not in it. */
@@ -110,6 +115,7 @@ const FRESH = {
   dialog: undefined,
   connecting: undefined,
   renaming: undefined,
+  learning: undefined,
   drawer: undefined,
 } as const
 
@@ -134,13 +140,13 @@ const panelActions = (set: SetState, get: Get) => ({
       size = Math.min(most, Math.max(least, Math.round(pixels)))
     if (size !== sizes[panel]) set({ sizes: { ...sizes, [panel]: size } })
   },
-  showDock(dockTab: DockTab) {
+  showPanel(panel: Panel) {
     const { panels, folded } = get()
-    set({
-      dockTab,
-      panels: { ...panels, dock: true },
-      folded: folded.filter((panel) => panel !== 'dock'),
-    })
+    set({ panels: { ...panels, [panel]: true }, folded: folded.filter((other) => other !== panel) })
+  },
+  showDock(dockTab: DockTab) {
+    get().showPanel('dock')
+    set({ dockTab })
   },
   pin(probe: string) {
     get().showDock('probe')
@@ -169,6 +175,9 @@ const benchActions = (set: SetState, get: Get) => ({
   rename(renaming: string | undefined) {
     set({ renaming })
   },
+  learn(learning: string | undefined) {
+    set({ learning })
+  },
   openDrawer(drawer: WorkspaceState['drawer']) {
     set({ drawer })
   },
@@ -178,7 +187,7 @@ const benchActions = (set: SetState, get: Get) => ({
     set({ open })
   },
   begin() {
-    set({ selection: [], cable: undefined, probe: undefined, renaming: undefined })
+    set({ selection: [], cable: undefined, probe: undefined, renaming: undefined, learning: undefined })
   },
 })
 

@@ -4,6 +4,13 @@
  */
 import type { Value, Way } from '../ways.ts'
 
+/** How a parameter is named and read where that follows other settings of its module: those, and what it is at them. */
+export interface Standing<Given> {
+  readonly on: readonly string[]
+  /** Settings by name; empty where they stand at what they are without. */
+  readonly as: (setting: (param: string) => string) => Given
+}
+
 /** What all parameters have. */
 export interface ParamCommon {
   readonly name: string

@@ -3,7 +3,7 @@ import { numberIn } from '../../units/described.ts'
 import { exactExp, exactLog } from '../../units/exact.ts'
 import { ownNumber, readNumber } from '../words.ts'
 import { type Way, within } from '../ways.ts'
-import type { ParamCommon, ParamKind } from './kind.ts'
+import type { ParamCommon, ParamKind, Standing } from './kind.ts'
 
 export type ParamUnit =
   '' | 'Hz' | 'dB' | 's' | 'ms' | 'ct' | 'st' | 'oct' | 'bpm' | '%' | 'samples' | 'dB/oct' | 'deg' | '/s'
@@ -31,6 +31,17 @@ export interface Param extends ParamCommon {
       Record<string, { readonly min: number; readonly max: number; readonly unit: ParamUnit }>
     >
   }
+  /** Fields show it as this: a value of another, in its unit. What patches hold stays what it is. */
+  readonly shown?: {
+    readonly param: Param
+    readonly value: (own: number) => number
+    readonly share: (shown: number) => number
+  }
+  readonly stands?: Standing<{
+    readonly label: string
+    readonly help: string
+    readonly shown?: Param['shown']
+  }>
   /** The value at which the field says silence instead of a level. */
   readonly silence?: number
 }

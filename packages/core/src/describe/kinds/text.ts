@@ -1,12 +1,13 @@
 /** A name: of a bus, a buffer, a key. */
 import { described } from '../../units/described.ts'
-import type { ParamCommon, ParamKind } from './kind.ts'
+import type { ParamCommon, ParamKind, Standing } from './kind.ts'
 
 export interface Param extends ParamCommon {
   readonly kind: 'text'
   readonly default: string
   /** Names that are known; others may be given too. */
   readonly offers?: readonly string[]
+  readonly stands?: Standing<{ readonly offers: readonly string[] }>
   /** It names a recording of the patch. */
   readonly recording?: true
 }

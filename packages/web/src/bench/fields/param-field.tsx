@@ -102,6 +102,7 @@ const NameEditor = ({ param, value, edit }: FieldProps) => (
       options={[...new Set([String(value), ...((param.kind === 'text' && param.offers) || [])])].map(
         (name) => ({
           value: name,
+          label: name === '' ? '–' : name,
         }),
       )}
       onChange={(name) => {

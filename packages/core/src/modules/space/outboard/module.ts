@@ -1,15 +1,18 @@
 import { help, input, number, output } from '../../../describe/helpers.ts'
 import type { ModuleDescription, ParamDescription, ShapeContext } from '../../../describe/types.ts'
-import { MAIL_BYTES, MAIL_CONTROLS } from '../../../kernels/abi.ts'
+import { MAIL_BYTES } from '../../../kernels/abi.ts'
 import { DEVICE_FRAMES } from '../../../outboard/device.ts'
 import { deviceNumber, DEVICES } from '../../../outboard/devices.ts'
+import { controlAt, CONTROLS, deviceAt, targetOf } from './controls.ts'
 
-const CONTROLS = Array.from({ length: MAIL_CONTROLS }, (_, n) => n + 1)
 /** Bytes of what the kernel keeps for itself behind the mailbox, and for each voice. */
 const OWN_BYTES = 64,
   VOICES = 16
 /** Stands for no parameter, and no device. */
 const NOTHING = 0xffffffff
+
+/** Settings by which rows are named. */
+const SETTINGS = ['device', ...CONTROLS.map((n) => `control${n}`)]
 
 const deviceParam: ParamDescription = {
   kind: 'text',
@@ -21,20 +24,10 @@ const deviceParam: ParamDescription = {
   help: `${DEVICES.map(({ id, does }) => `${id}: ${does}`).join('. ')}.`,
 }
 
-/** Which of the device's parameters a control sets: the one named, or the one of the same number that no other names. */
-const targetOf = (context: ShapeContext, control: number): number => {
-  const device = DEVICES[deviceNumber(context.choice('device'))],
-    name = context.choice(`control${control}`)
-  if (!device) return NOTHING
-  const named = new Set(CONTROLS.map((n) => context.choice(`control${n}`))),
-    same = device.parameters[control - 1]
-  const found =
-    name !== ''
-      ? device.parameters.findIndex(({ id }) => id === name)
-      : same && !named.has(same.id)
-        ? control - 1
-        : -1
-  return found >= 0 && found < device.parameters.length ? found : NOTHING
+/** A number that kernels know for a parameter's place. */
+const placeOf = (context: ShapeContext, control: number): number => {
+  const place = targetOf(context.choice, control)
+  return place < 0 ? NOTHING : place
 }
 
 export const outboard: ModuleDescription = {
@@ -68,7 +61,12 @@ export const outboard: ModuleDescription = {
   outputs: [{ ...output('out', 'audio', 1), sides: 2 }],
   params: [
     deviceParam,
-    ...CONTROLS.map((n) => number(`p${n}`, 0, 1, 0.5, '%', { label: `Control ${n}` })),
+    ...CONTROLS.map((n) =>
+      number(`p${n}`, 0, 1, 0.5, '%', {
+        label: `Control ${n}`,
+        stands: { on: SETTINGS, as: (setting) => controlAt(setting, n) },
+      }),
+    ),
     ...CONTROLS.map((n): ParamDescription => ({
       kind: 'text',
       name: `control${n}`,
@@ -76,6 +74,10 @@ export const outboard: ModuleDescription = {
       default: '',
       setOnly: true,
       help: 'A parameter of the device by its name; empty is the one of the same number.',
+      stands: {
+        on: ['device'],
+        as: (setting) => ({ offers: ['', ...(deviceAt(setting)?.parameters ?? []).map(({ id }) => id)] }),
+      },
     })),
   ],
   shape: { sides: 2, endsVoices: true },
@@ -84,7 +86,7 @@ export const outboard: ModuleDescription = {
     const device = deviceNumber(context.choice('device'))
     const words = Uint32Array.of(
       device < 0 ? NOTHING : device,
-      ...CONTROLS.map((control) => targetOf(context, control)),
+      ...CONTROLS.map((control) => placeOf(context, control)),
     )
     return new Float32Array(words.buffer)
   },
@@ -113,6 +115,7 @@ export const outboard: ModuleDescription = {
   bypass: { from: 'in', to: 'out' },
   sounds: true,
   needs: [{ any: ['in', 'gate'], message: 'has nothing to do: connect a sound or a gate' }],
+  panel: 'device',
   picture: 'signal',
   cost: [300, 300, 10],
   bound: 200,
