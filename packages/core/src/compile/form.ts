@@ -55,10 +55,14 @@ const lastWriterAmong = (stages: readonly Stage[], output: string): number =>
 const makeForm = ({ description, slots }: CatalogueEntry): Form => {
   const stages = description.stages ?? WHOLE,
     given = description.params.filter(isSignalParam)
-  const inputAt = description.outputs.length,
+  const written: readonly OutputDescription[] = [
+    ...description.outputs,
+    ...(description.tells ?? []).map((name) => ({ name, kind: 'control', sides: 1 }) as const),
+  ]
+  const inputAt = written.length,
     paramAt = inputAt + description.inputs.length,
     factorAt = paramAt + given.length
-  const outputs = description.outputs.map((port, at): OutputForm => ({
+  const outputs = written.map((port, at): OutputForm => ({
     port,
     slot: slots.outputs.get(port.name)!,
     at,

@@ -38,7 +38,7 @@ export const slotsOf = (module: ModuleDescription): Slots => {
   const factors = take(
     signals.filter((param) => 'factor' in param && param.factor).map((param) => param.name),
   )
-  const outputs = take(module.outputs.map((port) => port.name))
+  const outputs = take([...module.outputs.map((port) => port.name), ...(module.tells ?? [])])
   const settings = take(
     module.params
       .filter((param) => !isSignalParam(param) && kindOf(param).stored !== undefined)

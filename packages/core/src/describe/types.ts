@@ -243,6 +243,11 @@ export interface ModuleDescription {
   readonly frames?: 'memoryless' | 'sequential'
   /** A picture at given settings: a response, a wave, an envelope. */
   readonly picture: Drawing
+  /**
+   * What pictures are drawn from besides outputs: a value a voice each, written by `tell` (kernels/telling) while it is
+   * looked at. No ports: nothing can be connected to them.
+   */
+  readonly tells?: readonly string[]
   /** A part of the inspector of its own; the page maps it to a component. */
   readonly panel?: 'device'
   readonly bypass?: BypassRule

@@ -4,14 +4,16 @@ import type { Picture, RecordingShape } from '../describe/types.ts'
 /** A place of a recording that is marked, as a share of its length. */
 export type Mark = readonly [at: number, word: string]
 
-/** As it is drawn; where the recording is not there, the places alone. */
+/** As it is drawn, with a line where `head` is within it; where the recording is not there, the places alone. */
 export const waveform = (
   shape: RecordingShape | undefined,
   title: string,
   marks: readonly Mark[],
+  head = -1,
 ): Picture => {
   const peaks = shape?.peaks ?? [],
-    most = Math.max(1e-3, ...peaks)
+    most = Math.max(1e-3, ...peaks),
+    isThere = head >= 0 && head <= 1
   return {
     kind: 'line',
     title: shape ? `${title}, ${shape.seconds.toFixed(2)} s` : `${title}: no recording is here`,
@@ -28,7 +30,7 @@ export const waveform = (
               ],
       },
       // A step up where the part that plays begins, and down where it ends.
-      ...marks.map(([at]) => ({
+      ...[...marks.map(([at]) => at), ...(isThere ? [head] : [])].map((at) => ({
         points: [
           [at, 0],
           [at, 1],
@@ -36,5 +38,6 @@ export const waveform = (
       })),
     ],
     marks,
+    ...(isThere ? { dots: [[head, 0.5]] as const } : {}),
   }
 }

@@ -80,7 +80,8 @@ export const watchedBy = (
   const moved = description.params
     .filter(({ name, kind }) => kind === 'number' && used.has(name))
     .map(({ name }) => `>${module.id}.${name}`)
-  return [...moved, ...(signal ? [signal.key] : [])]
+  const told = (description.tells ?? []).map((name) => `${module.id}.${name}`)
+  return [...moved, ...told, ...(signal ? [signal.key] : [])]
 }
 
 /** A module's own picture, as it plays. */

@@ -6,6 +6,7 @@ import { scratch } from "../../../kernels/scratch.as";
 import { Signal } from "../../../kernels/signal.as";
 import { readLeft, readRight, readSinc } from "../../../kernels/sinc.as";
 import { exp2, log2, mul, sineOfCycles, splat } from "../../../kernels/simd.as";
+import { NOWHERE, tell } from "../../../kernels/telling.as";
 import { sampleRate } from "../../../kernels/time.as";
 
 const MOST: u32 = 64,
@@ -118,6 +119,12 @@ function placeFor(
   let place = position * frames + c.moved + spray * frames;
   place -= floor(place / frames) * frames;
   return speed < 0 ? place + abs(speed) * length : place;
+}
+
+/** Where grains of a recording begin, spray aside, as a share of it. */
+function headOf(m: P.Module, c: Cloud, s: Sound, g: u32, f: u32, lane: usize): f32 {
+  const share = <f64>numberOf(m.position, g, f, lane) + c.moved / <f64>s.frames;
+  return <f32>(share - floor(share));
 }
 
 function startGrain(
@@ -253,6 +260,7 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
         if (!m.trigger.isCabled) c.due += max(intervalFor(m, c, g, frame + f, lane, seed), 1);
       }
       soundAll(grains, s, c, done, frames, wet + lane);
+      tell(m.outHead, voice, s.isLive ? NOWHERE : headOf(m, c, s, g, frame + frames - 1, lane));
     }
     for (let f: u32 = 0; f < frames; ++f)
       m.outOut.put(g, frame + f, mul(v128.load(wet + ((<usize>f) << 4)), m.level.at(g, frame + f)));

@@ -1,5 +1,6 @@
 import { choice, help, input, level, number, output, share, toggle } from '../../../describe/helpers.ts'
 import { drawn } from '../../../describe/pictures.ts'
+import { waveform } from '../../waveform.ts'
 import { assetParam, recordingTable } from '../../recordings.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
@@ -64,7 +65,16 @@ export const grains: ModuleDescription = {
         ? 8 * 4 * Math.ceil(((value('history') + AHEAD_SECONDS) * sampleRate) / 4)
         : 0)),
   sounds: true,
-  picture: ({ number: value }) => {
+  tells: ['head'],
+  picture: ({ number: value, choice: word, recording, now }) => {
+    const shape = word('source') === 'asset' ? recording?.(word('asset')) : undefined
+    if (shape)
+      return waveform(
+        shape,
+        'The recording and where grains of it begin',
+        [[value('position'), 'position']],
+        now?.('head')?.value,
+      )
     const peak = 0.5 - 0.49 * value('shape')
     const window = (t: number): number => {
       const x = t < peak ? t / peak : (1 - t) / (1 - peak)

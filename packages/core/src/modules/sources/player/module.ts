@@ -19,7 +19,7 @@ export const player: ModuleDescription = {
     'A loop with sync on, slices 8, slice from a random source.',
   ),
   front: ['trigger', 'slice', 'speed', 'out'],
-  headline: ['speed', 'sync'],
+  headline: ['asset', 'speed'],
   inputs: [input('trigger', 'gate', 'plays at once'), input('reset', 'gate'), input('slice', 'control')],
   outputs: [output('out', 'audio'), output('start', 'gate', 1), output('done', 'gate', 1)],
   params: [
@@ -37,18 +37,24 @@ export const player: ModuleDescription = {
   table: (context) => recordingTable(context.asset(context.choice('asset')), context.sampleRate),
   state: { kept: ['players*8'] },
   sounds: true,
-  picture: ({ number: value, choice: word, recording }) => {
+  tells: ['head'],
+  picture: ({ number: value, choice: word, recording, now }) => {
     const from = Math.min(value('from'), value('to')),
       to = Math.max(value('from'), value('to')),
       slices = Math.round(value('slices'))
-    return waveform(recording?.(word('asset')), 'The recording and the part of it that plays', [
-      [from, 'from'],
-      ...Array.from({ length: Math.max(0, Math.min(MOST_MARKED, slices) - 1) }, (_, n): Mark => [
-        from + ((to - from) * (n + 1)) / slices,
-        '',
-      ]),
-      [to, 'to'],
-    ])
+    return waveform(
+      recording?.(word('asset')),
+      'The recording and the part of it that plays',
+      [
+        [from, 'from'],
+        ...Array.from({ length: Math.max(0, Math.min(MOST_MARKED, slices) - 1) }, (_, n): Mark => [
+          from + ((to - from) * (n + 1)) / slices,
+          '',
+        ]),
+        [to, 'to'],
+      ],
+      now?.('head')?.value,
+    )
   },
   remarks: ({ choice: word }) =>
     word('asset') === '' ? [['asset', 'no recording is chosen: it is silent']] : [],

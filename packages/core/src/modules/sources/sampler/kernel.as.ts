@@ -6,6 +6,7 @@ import { triggerFrames } from "../../../kernels/pulses.as";
 import { scratch } from "../../../kernels/scratch.as";
 import { mul, splat } from "../../../kernels/simd.as";
 import { readRun } from "../../../kernels/sinc.as";
+import { NOWHERE, tell } from "../../../kernels/telling.as";
 import { sampleRate } from "../../../kernels/time.as";
 import { advance, heardLeft, heardRight, hearSlot, Loop, loopAt } from "./loops.as";
 import { ATTACK, envelope, IDLE, NEVER, power, RELEASE } from "./envelope.as";
@@ -208,6 +209,15 @@ function render(m: P.Module, voice: Voice, g: u32, from: u32, to: u32, frame: u3
   }
 }
 
+/** How far the first zone has been read, as a share of its recording. */
+function headOf(m: P.Module, voice: Voice): f32 {
+  for (let n: u32 = 0; n < SLOTS; ++n) {
+    const slot = voice.slot(n);
+    if (slot.zone == 1 && slot.fade == 0) return <f32>(slot.place / <f64>zoneAt(m, 0).frames);
+  }
+  return NOWHERE;
+}
+
 function gatesStand(m: P.Module): bool {
   for (let g: u32 = 0, groups = m.groups; g < groups; ++g) if (m.gate.step(g) != 0) return false;
   return true;
@@ -242,6 +252,7 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
   for (let n: u32 = 0; n < voices; ++n) {
     const voice = voiceOf(m, n);
     render(m, voice, n >> 1, voice.rendered, frames, frame, (<usize>(n & 1)) << 3);
+    tell(m.outHead, n, headOf(m, voice));
     if (voice.ended == NEVER && voice.done == 0 && !m.outDone.isWanted) continue;
     for (let f: u32 = 0; f < frames; ++f) {
       if (f == voice.ended) voice.done = triggerFrames();

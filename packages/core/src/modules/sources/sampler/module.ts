@@ -41,7 +41,8 @@ export const sampler: ModuleDescription = {
   table: zoneTable,
   state: { kept: ['voices*40'] },
   memory: () => 4 * MOST_TURNS,
-  picture: ({ number: value, data, choice: word, recording }) => {
+  tells: ['head'],
+  picture: ({ number: value, data, choice: word, recording, now }) => {
     const zones = data('zones'),
       [zone] = Array.isArray(zones) ? (zones as (Zone | null)[]) : []
     const place = (own: number | undefined, param: string): number => own ?? value(param)
@@ -59,6 +60,7 @@ export const sampler: ModuleDescription = {
           : []),
         [place(zone?.end, 'end'), 'end'],
       ],
+      now?.('head')?.value,
     )
   },
   cost: [35, 140, 140],
