@@ -1,16 +1,20 @@
 // Recordings read between their samples: a Kaiser-windowed sinc (window after Kaiser 1974), wider where they are read faster,
 // so that what would fold back is gone. Up to twice as fast there are tables of weights for five widths, 256 phases each;
-// beyond, half-rate copies are read, where there are any, or the sinc as wide as it has to be. On a sample and at their own
+// what is faster is read from half-rate copies, where there are any, or with the sinc as wide as it has to be. On a sample and at their own
 // speed recordings are as they are.
 import { totalOf } from "./lanes.as";
 import {
   besselI0,
   chooseTable,
+  PHASE_BITS,
+  PHASES,
   prepareTables,
   readLeft,
   readRight,
   setRead,
   sumPhases,
+  sumsAt,
+  table,
   tableTaps,
 } from "./phases.as";
 import { pi } from "./time.as";
@@ -22,6 +26,8 @@ const REACH: i32 = 16,
   POINTS: i32 = 512;
 /** For −110 dB: 0.1102 (A − 8.7). */
 const BETA: f64 = 11.16;
+/** What is read faster than this comes from a half-rate copy: of what that lacks, all but a little would be above 18 kHz. */
+export const COPY_SPEED: f64 = 1.75;
 /** Fastest that is read without folding. */
 export const FASTEST: f64 = 8;
 /** The sinc at t samples from its middle, from 0 to beyond its reach. */
@@ -62,7 +68,7 @@ function chooseCopy(left: usize, right: usize, frames: i32, fast: f64): void {
   fromRight = right;
   length = frames;
   halvings = 0;
-  for (let speed = fast; speed > 2; speed *= 0.5) {
+  for (let speed = fast; speed > COPY_SPEED; speed *= 0.5) {
     fromLeft += (<usize>length) << 2;
     fromRight += (<usize>length) << 2;
     length = (length + 1) >> 1;
@@ -78,7 +84,7 @@ function chooseCopy(left: usize, right: usize, frames: i32, fast: f64): void {
 /** Reads as `readSinc` does, from the half-rate copies that stand behind each channel (copiesOf). */
 export function readCopies(left: usize, right: usize, frames: i32, place: f64, speed: f64): void {
   const fast = abs(speed);
-  if (fast <= 2 || fast > FASTEST) {
+  if (fast <= COPY_SPEED || fast > FASTEST) {
     readSinc(left, right, frames, place, speed, false);
     return;
   }
@@ -137,10 +143,33 @@ export function readSinc(
   return frames + half + quarter + ((quarter + 1) >> 1);
 }
 
+/** Whole samples one after the other, as pairs. */
+function copyPairs(l: usize, r: usize, count: u32, pairs: usize): void {
+  const last = pairs + ((<usize>count) << 3);
+  let p = pairs;
+  for (; p + 32 <= last; p += 32) {
+    const left = v128.load(l),
+      right = v128.load(r);
+    v128.store(p, v128.shuffle<f32>(left, right, 0, 4, 1, 5));
+    v128.store(p, v128.shuffle<f32>(left, right, 2, 6, 3, 7), 16);
+    l += 16;
+    r += 16;
+  }
+  for (; p < last; p += 8) {
+    store<f32>(p, load<f32>(l));
+    store<f32>(p, load<f32>(r), 4);
+    l += 4;
+    r += 4;
+  }
+}
+
+/** Where the last run would go on. */
+export let runEnd: f64 = 0;
+
 /**
- * Reads up to `count` frames from `place` on at a steady speed into rows of samples, as `readSinc` does, where all of them
- * lie well within the recording; half-rate copies stand behind each channel (copiesOf). How many it read: 0 where it
- * cannot.
+ * Reads `count` frames from `place` on at a steady speed, as `readSinc` does, into pairs of left and right one behind the
+ * other, where all of them lie well within the recording; half-rate copies stand behind each channel (copiesOf). False
+ * where it cannot.
  */
 export function readRun(
   left: usize,
@@ -149,39 +178,51 @@ export function readRun(
   place: f64,
   speed: f64,
   count: u32,
-  leftRow: usize,
-  rightRow: usize,
-): u32 {
-  if (abs(speed) > FASTEST) return 0;
+  pairs: usize,
+): bool {
+  if (abs(speed) > FASTEST) return false;
   chooseCopy(left, right, frames, abs(speed));
   const l = fromLeft,
     r = fromRight,
     step = halving(speed),
-    fast = abs(step);
+    fast = abs(step),
+    back = speed == step ? 1 : speed / step;
   let at = halving(place);
   chooseTable(fast, halvings > 0);
   halvings = 0;
   const last = at + step * <f64>(count - 1),
     lowest = <i32>floor(min(at, last)) - (tableTaps >> 1) + 1,
     highest = <i32>floor(max(at, last)) + (tableTaps >> 1);
-  if (lowest < 0 || highest >= length) return 0;
-  const reach = (<usize>((tableTaps >> 1) - 1)) << 2,
+  if (lowest < 0 || highest >= length) return false;
+  if (step == 1 && at == floor(at)) {
+    const from = (<usize>(<i32>at)) << 2;
+    copyPairs(l + from, r + from, count, pairs);
+    runEnd = (at + <f64>count) * back;
+    return true;
+  }
+  const weights = table,
+    bytes = (<usize>tableTaps) << 2,
+    reach = (<usize>((tableTaps >> 1) - 1)) << 2,
+    end = pairs + ((<usize>count) << 3),
     isSlow = fast <= 1;
-  for (let n: u32 = 0; n < count; ++n) {
-    const whole = floor(at),
-      from = (<usize>(<i32>whole)) << 2;
-    if (isSlow && at == whole) {
-      store<f32>(leftRow + (n << 2), load<f32>(l + from));
-      if (r != l) store<f32>(rightRow + (n << 2), load<f32>(r + from));
+  for (let p = pairs; p < end; p += 8) {
+    // Samples and phases between them in one number: its fraction lies between two phases.
+    const phases = at * <f64>PHASES,
+      whole = <i64>phases,
+      phase = <i32>whole & (PHASES - 1),
+      f = <f32>(phases - <f64>whole),
+      from = (<usize>(<i32>(whole >> PHASE_BITS))) << 2;
+    if (isSlow && phase == 0 && f == 0) {
+      store<f32>(p, load<f32>(l + from));
+      store<f32>(p, load<f32>(r + from), 4);
     } else {
-      sumPhases(l + from - reach, r + from - reach, at - whole);
-      store<f32>(leftRow + (n << 2), readLeft);
-      if (r != l) store<f32>(rightRow + (n << 2), readRight);
+      const pair = sumsAt(l + from - reach, r + from - reach, weights + <usize>phase * bytes, bytes, splat(f));
+      v128.store64_lane(p, v128.shuffle<f32>(pair, pair, 0, 2, 0, 2), 0);
     }
     at += step;
   }
-  if (r == l) memory.copy(rightRow, leftRow, (<usize>count) << 2);
-  return count;
+  runEnd = at * back;
+  return true;
 }
 
 /** The sinc as wide as the speed asks for, by straight lines between its points, four samples at a time. */

@@ -68,6 +68,8 @@ export class EngineClient {
   /** What a new worklet has to be told again. */
   private guardActive = true
   private running = true
+  /** The audio thread has told that it runs. */
+  private hasSound = false
   private stopped = false
   private ending: ReturnType<typeof setTimeout> | undefined
   private readonly hand: HandMoves
@@ -144,7 +146,6 @@ export class EngineClient {
     this.attach()
     if (!this.running) this.setTransport(false)
     this.sendWatches()
-    this.waiting.begin()
   }
 
   private async openedWith(context: AudioContext): Promise<Opened> {
@@ -215,6 +216,10 @@ export class EngineClient {
     } else {
       // The buffer is read from until the next one comes, then goes back to be filled again.
       const before = this.pictures.take(message)
+      if (!this.hasSound) {
+        this.hasSound = true
+        this.waiting.begin()
+      }
       this.stopped = message.stopped
       for (const listener of this.listeners) listener(message)
       if (before) this.post({ type: 'recycle', buffer: before }, [before])
@@ -268,7 +273,7 @@ export class EngineClient {
   }
   /** The same from a device, whose name maps of controls may ask for. Notes wait until there is sound. */
   playFrom(device: string | undefined, ...events: readonly Untimed[]): readonly Fault[] {
-    if (this.opened) {
+    if (this.hasSound) {
       for (const event of events) this.waiting.before(event)
       return this.playNow(events, device)
     }

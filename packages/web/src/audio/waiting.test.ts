@@ -52,6 +52,23 @@ describe('notes before there is sound', () => {
     expect(played).toHaveLength(2)
   })
 
+  it('last long enough to be heard, and what came after them comes after them', () => {
+    at(0, on(1))
+    at(1, off(1))
+    at(2, on(2))
+    at(90, off(2))
+    now = 500
+    waiting.begin()
+    vi.advanceTimersByTime(39)
+    expect(played).toEqual(['on 1'])
+    vi.advanceTimersByTime(1)
+    expect(played).toEqual(['on 1', 'off 1', 'on 2'])
+    vi.advanceTimersByTime(49)
+    expect(played).toHaveLength(3)
+    vi.advanceTimersByTime(1)
+    expect(played).toEqual(['on 1', 'off 1', 'on 2', 'off 2'])
+  })
+
   it('that are old are not played, and none after a silence', () => {
     at(0, on(1))
     at(10, off(1))

@@ -9,6 +9,8 @@ interface Waiting {
 
 /** What was played longer ago is not played any more: nobody expects it then. */
 const OLD_MS = 10000
+/** A note that was let go sooner is held so long: it would not be heard. */
+const LEAST_MS = 40
 
 const NOTES: ReadonlySet<string> = new Set(['on', 'off', 'pressure', 'bend', 'slide'])
 /** Is it about a note, and nothing without sound? */
@@ -35,8 +37,14 @@ export class WaitingNotes {
       queue = this.queue.filter(({ at }) => now - at < OLD_MS),
       first = queue[0]?.at ?? now
     this.queue = [...queue]
+    const begun = new Map<number | undefined, number>()
+    let wait = 0
     for (const item of queue) {
-      const wait = item.at - first
+      const { event, at } = item,
+        id = idOf(event)
+      wait = Math.max(wait, at - first)
+      if (event.type === 'on') begun.set(id, wait)
+      if (event.type === 'off') wait = Math.max(wait, (begun.get(id) ?? -LEAST_MS) + LEAST_MS)
       if (wait === 0) this.next(item)
       else
         this.timers.push(

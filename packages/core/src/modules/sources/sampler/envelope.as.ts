@@ -46,6 +46,20 @@ export function envelope(
     sustain = numberOf(m.sustain, g, frame + from, lane);
   for (let f = from; f < to; ++f) {
     const at = frame + f;
+    // What has come to rest stays as it is.
+    if (
+      voice.stage == DECAY &&
+      !decays &&
+      !sustains &&
+      sustain + (voice.level - sustain) * decay == voice.level
+    ) {
+      const level = splat(voice.level * voice.gain);
+      let p = row + ((<usize>f) << 2);
+      const end = row + ((<usize>to) << 2);
+      for (; p + 16 <= end; p += 16) v128.store(p, level);
+      for (; p < end; p += 4) store<f32>(p, voice.level * voice.gain);
+      return;
+    }
     if (voice.stage == ATTACK) {
       voice.level += 1 / max<f32>(numberOf(m.attack, g, at, lane) * sampleRate, 24);
       if (voice.level >= 1) {

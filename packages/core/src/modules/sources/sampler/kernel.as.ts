@@ -4,8 +4,8 @@ import { numberOf } from "../../../kernels/lanes.as";
 import * as P from "../../../generated/sampler.as";
 import { triggerFrames } from "../../../kernels/pulses.as";
 import { scratch } from "../../../kernels/scratch.as";
-import { mul, splat } from "../../../kernels/simd.as";
-import { readRun } from "../../../kernels/sinc.as";
+import { add, mul, splat } from "../../../kernels/simd.as";
+import { COPY_SPEED, readRun, runEnd } from "../../../kernels/sinc.as";
 import { NOWHERE, tell } from "../../../kernels/telling.as";
 import { sampleRate } from "../../../kernels/time.as";
 import { advance, heardLeft, heardRight, hearSlot, Loop, loopAt } from "./loops.as";
@@ -94,7 +94,7 @@ function begin(m: P.Module, voice: Voice, g: u32, f: u32, lane: usize): void {
 function steadyFrames(slot: Slot, loop: Loop, speed: f64, most: u32): u32 {
   if (slot.backward || speed <= 0 || loop.mode == P.LOOP_PINGPONG) return 0;
   // Copies of a loop that is the whole recording do not go round.
-  if (loop.isRound && speed > 2) return 0;
+  if (loop.isRound && speed > COPY_SPEED) return 0;
   const end = loop.mode == P.LOOP_OFF ? loop.stop : loop.limit - loop.fade,
     left = floor((end - 1 - slot.place) / speed);
   return left < 1 ? 0 : min<u32>(most, <u32>min(left, 128));
@@ -112,17 +112,28 @@ function hearRun(
   levels: usize,
   wet: usize,
 ): bool {
-  const leftRow = scratch(RUN_ROW),
-    rightRow = leftRow + 512;
-  if (readRun(left, right, <i32>zone.frames, slot.place, speed, count, leftRow, rightRow) == 0) return false;
-  for (let n: u32 = 0; n < count; ++n) {
-    const loud = load<f32>(levels + ((<usize>(from + n)) << 2)) * zone.gain,
-      p = wet + ((<usize>(from + n)) << 4);
-    store<f32>(p, load<f32>(p) + load<f32>(leftRow + (n << 2)) * loud * zone.panLeft);
-    store<f32>(p, load<f32>(p, 4) + load<f32>(rightRow + (n << 2)) * loud * zone.panRight, 4);
+  const pairs = scratch(RUN_ROW);
+  if (!readRun(left, right, <i32>zone.frames, slot.place, speed, count, pairs)) return false;
+  const gain = splat(zone.gain),
+    pan = f32x4(zone.panLeft, zone.panRight, zone.panLeft, zone.panRight);
+  let n: u32 = 0,
+    p = wet + ((<usize>from) << 4),
+    pair = pairs,
+    level = levels + ((<usize>from) << 2);
+  for (; n + 2 <= count; n += 2) {
+    const loud = mul(v128.load64_zero(level), gain),
+      two = mul(mul(v128.load(pair), v128.shuffle<f32>(loud, loud, 0, 0, 1, 1)), pan);
+    v128.store64_lane(p, add(v128.load64_zero(p), two), 0);
+    v128.store64_lane(p, add(v128.load64_zero(p, 16), v128.shuffle<f32>(two, two, 2, 3, 0, 1)), 0, 16);
+    level += 8;
+    pair += 16;
+    p += 32;
   }
-  // Added one by one, as it is where the frames come singly.
-  for (let n: u32 = 0; n < count; ++n) slot.place += speed;
+  if (n < count) {
+    const one = mul(mul(v128.load64_zero(pair), mul(splat(load<f32>(level)), gain)), pan);
+    v128.store64_lane(p, add(v128.load64_zero(p), one), 0);
+  }
+  slot.place = runEnd;
   slot.envelope = load<f32>(levels + ((<usize>(from + count - 1)) << 2));
   return true;
 }
@@ -268,12 +279,16 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
       m.outOut.fill(g, frame, frames, splat(0));
       continue;
     }
-    const row = scratch(g);
-    for (let f: u32 = 0; f < frames; ++f) {
-      const p = row + ((<usize>f) << 4);
-      v128.store(p, mul(v128.load(p), m.level.at(g, frame + f)));
+    if (!m.outOut.isWanted) continue;
+    const row = scratch(g),
+      step = m.level.step(g);
+    let out = m.outOut.write(g, frame),
+      level = m.level.row(g, frame);
+    for (let p = row, end = row + ((<usize>frames) << 4); p < end; p += 16) {
+      v128.store(out, mul(v128.load(p), v128.load(level)));
+      level += step;
+      out += 16;
     }
-    m.outOut.putRow(g, frame, frames, row);
   }
   if (resting) m.rest();
 }

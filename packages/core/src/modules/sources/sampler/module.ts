@@ -63,6 +63,6 @@ export const sampler: ModuleDescription = {
       now?.('head')?.value,
     )
   },
-  cost: [35, 140, 140],
+  cost: [26, 52, 52],
   bound: 60,
 }
