@@ -76,10 +76,10 @@ describe('drags', () => {
     }, click)
     const end = await centreOf(page, '[data-cable-end="from"]')
     await dragOn(page, end, await centreOf(page, '.source[data-port="filter.band"]'))
-    expect(await cables()).toContain('filter.band > out.in')
-    expect(await cables()).not.toContain('amp.out > out.in')
+    expect(await cables()).toContain('filter.band > room.in')
+    expect(await cables()).not.toContain('amp.out > room.in')
     await withCtrl(page, 'z')
-    expect(await cables()).toContain('amp.out > out.in')
+    expect(await cables()).toContain('amp.out > room.in')
     // An input's cable is picked up at the port.
     await dragOn(
       page,
@@ -123,7 +123,7 @@ describe('menus of the chart', () => {
     await page.mouse.click(chart.x + 20, chart.y + chart.height - 20, { button: 'right' })
     await page.waitForSelector('[role="menuitem"]')
     await take('Select all')
-    expect(await page.$$eval('[data-selected="true"]', (all) => all.length)).toBe(8)
+    expect(await page.$$eval('[data-selected="true"]', (all) => all.length)).toBe(9)
     await page.keyboard.press('Escape')
   })
 

@@ -51,7 +51,7 @@ describe('keys', () => {
     await withCtrl(page, 'd')
     await withCtrl(page, 'z')
     await view('bench')
-    expect((await exportedFrom(page)).modules).toHaveLength(8)
+    expect((await exportedFrom(page)).modules).toHaveLength(9)
     expect(await isUntouched(page)).toBe(true)
   })
 

@@ -48,14 +48,21 @@ export function prepareSinc(): void {
   prepareTables();
 }
 
-/** A recording: samples of one channel, how many, and whether it goes round. */
-@inline function sampleAt(data: usize, frames: i32, at: i32, isRound: bool): f32 {
-  if (isRound) {
-    let n = at % frames;
-    if (n < 0) n += frames;
-    return load<f32>(data + ((<usize>n) << 2));
+/** What comes behind the end of a recording: silence, or the same backwards; from 0 on the sample it goes on with. */
+export const SILENCE: i32 = -1,
+  MIRROR: i32 = -2;
+
+/** A sample of one channel, also beyond its ends. What goes round as a whole does so at both of them. */
+@inline function sampleAt(data: usize, frames: i32, at: i32, beyond: i32): f32 {
+  let n = at;
+  if (<u32>n >= <u32>frames) {
+    if (beyond == SILENCE) return 0;
+    if (beyond == MIRROR) n = n < 0 ? -n : 2 * (frames - 1) - n;
+    else if (n >= frames) n = beyond + ((n - frames) % (frames - beyond));
+    else if (beyond == 0) n = frames - 1 - ((-1 - n) % frames);
+    if (<u32>n >= <u32>frames) return 0;
   }
-  return <u32>at < <u32>frames ? load<f32>(data + ((<usize>at) << 2)) : 0;
+  return load<f32>(data + ((<usize>n) << 2));
 }
 
 /** Where a recording is read, brought to the half-rate copy that its speed asks for. */
@@ -82,20 +89,34 @@ function chooseCopy(left: usize, right: usize, frames: i32, fast: f64): void {
 }
 
 /** Reads as `readSinc` does, from the half-rate copies that stand behind each channel (copiesOf). */
-export function readCopies(left: usize, right: usize, frames: i32, place: f64, speed: f64): void {
+export function readCopies(
+  left: usize,
+  right: usize,
+  frames: i32,
+  place: f64,
+  speed: f64,
+  beyond: i32,
+): void {
   const fast = abs(speed);
   if (fast <= COPY_SPEED || fast > FASTEST) {
-    readSinc(left, right, frames, place, speed, false);
+    readSinc(left, right, frames, place, speed, beyond);
     return;
   }
   chooseCopy(left, right, frames, fast);
-  readSinc(fromLeft, fromRight, length, halving(place), halving(speed), false);
+  readSinc(
+    fromLeft,
+    fromRight,
+    length,
+    halving(place),
+    halving(speed),
+    beyond > 0 ? min(beyond >> halvings, length - 1) : beyond,
+  );
   halvings = 0;
 }
 
 /**
- * Reads both sides at `place`, moving by `speed` samples a frame: 0 outside, unless it goes round. `right` is `left`
- * where there is one channel only.
+ * Reads both sides at `place`, moving by `speed` samples a frame; `beyond`: what is behind the end. `right` is `left` where
+ * there is one channel only.
  */
 export function readSinc(
   left: usize,
@@ -103,15 +124,15 @@ export function readSinc(
   frames: i32,
   place: f64,
   speed: f64,
-  isRound: bool,
+  beyond: i32,
 ): void {
   const whole = floor(place),
     part = place - whole,
     at = <i32>whole,
     fast = abs(speed);
   if (part == 0 && fast <= 1) {
-    const y = sampleAt(left, frames, at, isRound);
-    setRead(y, right == left ? y : sampleAt(right, frames, at, isRound));
+    const y = sampleAt(left, frames, at, beyond);
+    setRead(y, right == left ? y : sampleAt(right, frames, at, beyond));
     return;
   }
   const isTabled = fast <= 2;
@@ -125,9 +146,9 @@ export function readSinc(
   if (first < 0 || first + taps >= frames) {
     // Near an end: sample by sample beforehand, the same sums afterwards.
     for (let k = 0; k < taps; ++k) {
-      store<f32>(edges + ((<usize>k) << 2), sampleAt(left, frames, first + k, isRound));
+      store<f32>(edges + ((<usize>k) << 2), sampleAt(left, frames, first + k, beyond));
       if (right != left)
-        store<f32>(edges + EDGE_BYTES + ((<usize>k) << 2), sampleAt(right, frames, first + k, isRound));
+        store<f32>(edges + EDGE_BYTES + ((<usize>k) << 2), sampleAt(right, frames, first + k, beyond));
     }
     l = edges;
     r = right == left ? l : edges + EDGE_BYTES;

@@ -4,7 +4,7 @@ import { firstOf, numberOf } from "../../../kernels/lanes.as";
 import * as P from "../../../generated/grains.as";
 import { scratch } from "../../../kernels/scratch.as";
 import { Signal } from "../../../kernels/signal.as";
-import { readLeft, readRight, readSinc } from "../../../kernels/sinc.as";
+import { readLeft, readRight, readSinc, SILENCE } from "../../../kernels/sinc.as";
 import { exp2, log2, mul, sineOfCycles, splat } from "../../../kernels/simd.as";
 import { NOWHERE, tell } from "../../../kernels/telling.as";
 import { sampleRate } from "../../../kernels/time.as";
@@ -206,14 +206,14 @@ function attend(m: P.Module, c: Cloud, s: Sound, g: u32, f: u32, lane: usize): b
 function sound(grain: Grain, s: Sound, c: Cloud, from: u32, to: u32, wet: usize): void {
   const length = <f32>grain.length,
     fall = length - grain.rise,
-    isRound = s.isLive != 0;
+    beyond = s.isLive != 0 ? 0 : SILENCE;
   for (let f = from; f < to; ++f) {
     const age = <f32>grain.age + 0.5,
       way = age < grain.rise ? age / grain.rise : (length - age) / fall;
     // (1 - cos) / 2 = sin^2 of half.
     const sine = firstOf(sineOfCycles(splat(0.25 * way))),
       w = sine * sine;
-    readSinc(s.left, s.right, s.frames, grain.place, grain.speed, isRound);
+    readSinc(s.left, s.right, s.frames, grain.place, grain.speed, beyond);
     const at = wet + ((<usize>f) << 4);
     store<f32>(at, load<f32>(at) + readLeft * w * grain.left);
     store<f32>(at, load<f32>(at, 4) + readRight * w * grain.right, 4);

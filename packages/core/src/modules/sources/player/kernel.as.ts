@@ -5,7 +5,7 @@ import * as P from "../../../generated/player.as";
 import { triggerFrames } from "../../../kernels/pulses.as";
 import { scratch } from "../../../kernels/scratch.as";
 import { Signal } from "../../../kernels/signal.as";
-import { readLeft, readRight, readSinc } from "../../../kernels/sinc.as";
+import { readLeft, readRight, readSinc, SILENCE } from "../../../kernels/sinc.as";
 import { mul, splat } from "../../../kernels/simd.as";
 import { NOWHERE, tell } from "../../../kernels/telling.as";
 import { beatsPerFrame, running, sampleRate, starts } from "../../../kernels/time.as";
@@ -166,17 +166,17 @@ function listen(m: P.Module, p: Player, g: u32, frame: u32, lane: usize): bool {
     v128.store64_lane(out, splat(0), 0);
     return;
   }
-  const isRound = part.isRound != 0;
+  const beyond = part.isRound != 0 ? 0 : SILENCE;
   let l: f32 = 0,
     r: f32 = 0;
   const w: f32 = p.fading > 0 ? 1 - <f32>p.fading / <f32>fadeFrames() : 1;
   if (p.isPlaying) {
-    readSinc(data, other, frames, p.place, part.speed, isRound);
+    readSinc(data, other, frames, p.place, part.speed, beyond);
     l = w * readLeft;
     r = w * readRight;
   }
   if (p.hasLast) {
-    readSinc(data, other, frames, p.last, part.speed, isRound);
+    readSinc(data, other, frames, p.last, part.speed, beyond);
     l += (1 - w) * readLeft;
     r += (1 - w) * readRight;
   }

@@ -2,7 +2,7 @@
 import { numberOf } from "../../../kernels/lanes.as";
 import * as P from "../../../generated/sampler.as";
 import { Signal } from "../../../kernels/signal.as";
-import { readCopies, readLeft, readRight, readSinc } from "../../../kernels/sinc.as";
+import { MIRROR, readCopies, readLeft, readRight, readSinc, SILENCE } from "../../../kernels/sinc.as";
 import { Slot, Zone } from "./voice.as";
 
 /** Where a slot's loop lies now; its length is 0 where there is none. */
@@ -10,12 +10,14 @@ import { Slot, Zone } from "./voice.as";
 export class Loop {
   mode: i32;
   isRound: u32;
+  /** What is read beyond the end of the recording, where the loop ends there. */
+  beyond: i32;
   from: f64;
   limit: f64;
   fade: f64;
   stop: f64;
 }
-const LOOP: usize = memory.data(48, 16);
+const LOOP: usize = memory.data(64, 16);
 
 export function loopAt(m: P.Module, zone: Zone, g: u32, f: u32, lane: usize): Loop {
   const loop = changetype<Loop>(LOOP),
@@ -29,6 +31,12 @@ export function loopAt(m: P.Module, zone: Zone, g: u32, f: u32, lane: usize): Lo
   const share = <f64>(zone.crossfade >= 0 ? zone.crossfade : numberOf(m.crossfade, g, f, lane));
   loop.fade = min(share * (loop.limit - loop.from), loop.from);
   loop.isRound = loop.mode == P.LOOP_FORWARD && loop.from == 0 && loop.limit == frames ? 1 : 0;
+  loop.beyond =
+    loop.mode == P.LOOP_OFF || loop.limit < frames
+      ? SILENCE
+      : loop.mode == P.LOOP_PINGPONG
+        ? MIRROR
+        : <i32>loop.from;
   loop.stop = floor(<f64>(zone.end >= 0 ? zone.end : numberOf(m.end, g, f, lane)) * frames);
   return loop;
 }
@@ -39,13 +47,13 @@ export let heardRight: f32 = 0;
 
 export function hearSlot(left: usize, right: usize, zone: Zone, slot: Slot, loop: Loop, speed: f64): void {
   const frames = <i32>zone.frames;
-  if (loop.isRound) readSinc(left, right, frames, slot.place, speed, true);
-  else readCopies(left, right, frames, slot.place, speed);
+  if (loop.isRound) readSinc(left, right, frames, slot.place, speed, 0);
+  else readCopies(left, right, frames, slot.place, speed, loop.beyond);
   heardLeft = readLeft;
   heardRight = readRight;
   if (loop.mode != P.LOOP_FORWARD || loop.fade < 1 || slot.place < loop.limit - loop.fade) return;
   const w = <f32>((slot.place - loop.limit + loop.fade) / loop.fade);
-  readCopies(left, right, frames, slot.place - (loop.limit - loop.from), speed);
+  readCopies(left, right, frames, slot.place - (loop.limit - loop.from), speed, loop.beyond);
   heardLeft += w * (readLeft - heardLeft);
   heardRight += w * (readRight - heardRight);
 }

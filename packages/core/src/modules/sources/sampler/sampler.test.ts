@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { hear, patchOf } from '../../../testing/bench.ts'
 import { pink, RATE, sine } from '../../../testing/effects.ts'
-import { amplitudes, db, hzBetween, largest, largestStep, rms } from '../../../testing/measure.ts'
+import { amplitudes, db, hzBetween, largest, largestStep, rms, worstAlias } from '../../../testing/measure.ts'
 import { promises } from '../../../testing/promises.ts'
 import type { AssetSound } from '../../../describe/types.ts'
 
@@ -85,6 +85,31 @@ describe('sampler', () => {
       }
     },
   )
+
+  it('goes on in its loop beyond the end of the recording, forward and back', () => {
+    // A hundred samples a period; the last sample is a crest, so that it is the same backwards.
+    const frames = 12001,
+      tone = Float32Array.from({ length: frames }, (_, n) => 0.5 * Math.cos((2 * Math.PI * n) / 100))
+    const around = tone.subarray(0, 12000)
+    for (const semitones of [-7.3, 0.4, 3.2, 13, 20]) {
+      const cases = [
+        ['forward', around, 6000 / 12000],
+        ['pingpong', tone, 6000 / 12001],
+      ] as const
+      for (const [loop, sound, loopStart] of cases) {
+        const [x] = played(
+          [{ asset: 'a', loop, loopStart, loopEnd: 1 }],
+          { a: { rate: RATE, channels: [sound, sound.slice()] } },
+          { ...OPEN, tune: semitones },
+          '60@0+3',
+          1.6,
+        ).lanes('s.out')
+        const hz = 480 * 2 ** (semitones / 12)
+        // Half-rate copies are made with silence behind the recording's end.
+        expect(worstAlias(x!, hz), `${loop} ${semitones}`).toBeLessThan(semitones > 9 ? -75 : -90)
+      }
+    }
+  })
 
   it('chooses zones by key and velocity, all that overlap at once', () => {
     const sounds = { low: flat(0.1), high: flat(0.2), loud: flat(0.4) }
