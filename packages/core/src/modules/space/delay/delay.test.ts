@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { hear, patchOf } from '../../../testing/bench.ts'
 import { click, pink, RATE, sine, through } from '../../../testing/effects.ts'
-import { db, largest, largestStep, magnitudeAt, rms } from '../../../testing/measure.ts'
+import { db, largest, largestStep, magnitudeAt, rms, worstAlias } from '../../../testing/measure.ts'
 import { promises } from '../../../testing/promises.ts'
 
 promises('delay', {
@@ -14,6 +14,28 @@ promises('delay', {
 /** Samples of a side that are not silent, with their sizes. */
 const echoesIn = (x: Float32Array): (readonly [number, number])[] =>
   [...x].flatMap((size, at) => (Math.abs(size) > 1e-6 ? [[at, Math.round(size * 1e6) / 1e6] as const] : []))
+
+/** How many samples a tone is late, within half its period, and how many times as loud. */
+const lagOf = (
+  out: Float32Array,
+  sound: Float32Array,
+  hz: number,
+): readonly [samples: number, level: number] => {
+  const part = (x: Float32Array): readonly [number, number] => {
+    let cosine = 0,
+      side = 0
+    for (let n = 8000; n < 8000 + (80 * RATE) / hz; n += 1) {
+      const phase = (2 * Math.PI * hz * n) / RATE
+      cosine += x[n]! * Math.cos(phase)
+      side += x[n]! * Math.sin(phase)
+    }
+    return [cosine, side]
+  }
+  const [a, b] = part(out),
+    [c, d] = part(sound)
+  const turned = Math.atan2(c * b - d * a, c * a + d * b)
+  return [(turned / (2 * Math.PI * hz)) * RATE, Math.hypot(a, b) / Math.hypot(c, d)]
+}
 
 const moved = (
   params: Record<string, number | string | boolean>,
@@ -152,6 +174,53 @@ describe('delay', () => {
     const [left] = through('delay', { left: 120, feedback: 1.1, mix: 1 }, sound)()
     expect(largest(left!)).toBeLessThan(4)
     expect(rms(left!, 19 * RATE)).toBeGreaterThan(0.1)
+  })
+
+  describe('drive', () => {
+    it('bends the echo towards its ceiling and folds nothing back', () => {
+      for (const [hz, level, drive] of [
+        [5000, 1, 12],
+        [5000, 1, 36],
+        [2300, 0.5, 24],
+        [900, 1, 36],
+      ] as const) {
+        const sound = sine(hz, 2, level)
+        const [out] = through('delay', { left: 10, feedback: 0, mix: 1, drive }, sound)()
+        expect(worstAlias(out!, hz, { start: 12000 }), `${hz} Hz, ${drive} dB`).toBeLessThan(-80)
+        // Its ceiling falls with the drive; a square without its highest overtones reaches 4 / π of it and a little more.
+        const bend = 2 ** (drive * 0.0830482) - 1
+        expect(largest(out!, 12000) * bend).toBeLessThan(1.35)
+      }
+    })
+
+    it('leaves soft sounds as they are and echoes where they were, within half a sample', () => {
+      for (const drive of [1, 12, 30]) {
+        const sound = sine(300, 0.5, 1e-4)
+        const [out] = through('delay', { left: 10, feedback: 0, mix: 1, drive }, sound)()
+        // A period is 160 samples, so the echo of 480 stands where the sound does.
+        const [late, level] = lagOf(out!, sound, 300)
+        expect(Math.abs(late), `${drive} dB`).toBeLessThan(0.5)
+        expect(Math.abs(db(level))).toBeLessThan(0.01)
+      }
+    })
+
+    it('comes in and goes out without a click', () => {
+      const sound = sine(300, 1, 0.4)
+      const patch = patchOf(
+        [
+          ['i', 'input'],
+          ['n', 'notes'],
+          ['d', 'delay', { left: 20, feedback: 0.3, mix: 1 }],
+        ],
+        ['i.out > d.in', 'n.gate > d.drive * 24'],
+      )
+      const out = hear(patch, 1, {
+        input: { rate: RATE, channels: [sound, sound] },
+        taps: ['d.out'],
+        play: '60@0.3+0.3',
+      }).tap('d.out')
+      expect(largestStep(out, 0.1 * RATE)).toBeLessThan(2.5 * largestStep(out, 0.1 * RATE, 0.29 * RATE))
+    })
   })
 
   it('gives way to what comes in, and comes back', () => {

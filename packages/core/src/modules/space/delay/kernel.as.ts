@@ -9,6 +9,7 @@ import { isOn, rising } from "../../../kernels/edges.as";
 import { tangentOfShare } from "../../../kernels/filters.as";
 import { softLimit } from "../../../kernels/limits.as";
 import { beatsOfNoteValue } from "../../../kernels/notevalues.as";
+import { bendOf, driven } from "./drive.as";
 import { lowPass } from "../../../kernels/onepole.as";
 import { signedPhase, stepPhase } from "../../../kernels/phase.as";
 import { catchUp, notePassed } from "../../../kernels/slumber.as";
@@ -30,6 +31,9 @@ import {
 } from "../../../kernels/simd.as";
 
 const LONGEST_SECONDS: f64 = 5;
+/** What is driven comes so many frames late, and is read so much sooner; from this bend on wholly. */
+const LEAD: f32 = 3,
+  WHOLLY: f32 = 32;
 /** A critically damped way has 2 % left after so many of its time constants. */
 const SETTLED: f32 = 5.834;
 const LOG2E: f32 = 1.44269504;
@@ -210,6 +214,13 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
         const turned = i32x4.add(phase, i32x4(0, 0x40000000, 0, 0x40000000));
         moved = mul(reach, sineOfCycles(signedPhase(turned)));
       }
+      if (driveMoves || f == frame) bend = bendOf(m.drive.at(g, f));
+      const bends = v128.any_true(bend);
+      let heat = splat(0);
+      if (bends) {
+        heat = mul(lower(mul(bend, splat(WHOLLY)), splat(1)), sub(splat(1), held));
+        moved = sub(moved, mul(heat, splat(LEAD)));
+      }
       let y: v128;
       if (isTape) {
         y = readAt(state, isPair, ring, mask, now, add(tapeStep(state, goal, smoothing), moved));
@@ -238,11 +249,8 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
       const cut = select(sub(y, below), y, f32x4.gt(lowHz, splat(LOWEST)));
       const dull = lowPass(state.highsAt, cut, highShare);
       const toned = select(dull, cut, f32x4.lt(highHz, splat(HIGHEST)));
-      // x / sqrt(1 + (x / c)^2), the ceiling c falling from nowhere at 0 dB.
-      if (driveMoves || f == frame) bend = sub(exp2(mul(m.drive.at(g, f), splat(0.0830482))), splat(1));
-      const u = mul(toned, bend);
-      const driven = v128.any_true(bend) ? div(toned, f32x4.sqrt(madd(u, u, splat(1)))) : toned;
-      const wet = towards(driven, y, held);
+      const hot = bends ? towards(toned, driven(state.overAt, state.lastAt, toned, bend), heat) : toned;
+      const wet = towards(hot, y, held);
       const feedback = towards(m.feedback.at(g, f), splat(1), held);
       const round = mul(towards(wet, crossed(wet), cross), feedback);
       const both = v128.andnot(mul(splat(0.5), add(x, crossed(x))), rights());

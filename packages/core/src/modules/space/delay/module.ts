@@ -67,7 +67,7 @@ export const delay: ModuleDescription = {
   ],
   shape: EFFECT_SHAPE,
   state: {
-    flushed: ['lows', 'highs'],
+    flushed: ['lows', 'highs', 'over*48', 'last'],
     kept: [
       'goal',
       'apartBy',
