@@ -37,7 +37,9 @@ const SUBJECTS: readonly Subject[] = [
   ),
 ]
 
+/** Right of the plot stand its levels. */
 const WIDTH = 360,
+  PLOT = 326,
   HEIGHT = 120,
   FLOOR_DB = -80
 const decibels = (x: number): number => 20 * Math.log10(Math.max(x, 1e-9))
@@ -47,14 +49,14 @@ const picture = (title: string, levels: readonly number[], across: string): stri
   const points = levels
     .map((level, n) => {
       const share = Math.min(1, Math.max(0, 1 - level / FLOOR_DB))
-      return `${((n / (levels.length - 1)) * WIDTH).toFixed(1)},${((1 - share) * (HEIGHT - 16)).toFixed(1)}`
+      return `${((n / (levels.length - 1)) * PLOT).toFixed(1)},${((1 - share) * (HEIGHT - 16)).toFixed(1)}`
     })
     .join(' ')
   const rules = [-20, -40, -60].map((level) => {
     const y = ((level / FLOOR_DB) * (HEIGHT - 16)).toFixed(1)
-    return `<line x1="0" x2="${WIDTH}" y1="${y}" y2="${y}" stroke="#C6D1D6"/><text x="2" y="${(Number(y) - 2).toFixed(1)}" font-size="8" fill="#566874">${level} dB</text>`
+    return `<line x1="0" x2="${PLOT}" y1="${y}" y2="${y}" stroke="#C6D1D6"/><text x="${PLOT + 4}" y="${(Number(y) + 3).toFixed(1)}" font-size="8" fill="#566874">${level} dB</text>`
   })
-  return `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 ${WIDTH} ${HEIGHT}" role="img" aria-label="${title}"><rect width="${WIDTH}" height="${HEIGHT}" fill="#FFFFFF"/>${rules.join('')}<polyline points="${points}" fill="none" stroke="#0B6E75" stroke-width="1.2"/><text x="${WIDTH - 2}" y="${HEIGHT - 4}" font-size="8" text-anchor="end" fill="#566874">${across}</text></svg>\n`
+  return `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 ${WIDTH} ${HEIGHT}" role="img" aria-label="${title}"><rect width="${WIDTH}" height="${HEIGHT}" fill="#FFFFFF"/>${rules.join('')}<polyline points="${points}" fill="none" stroke="#0B6E75" stroke-width="1.2"/><text x="${PLOT}" y="${HEIGHT - 4}" font-size="8" text-anchor="end" fill="#566874">${across}</text></svg>\n`
 }
 
 const COLUMNS = 180

@@ -77,6 +77,9 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
         m.feedback.step(g) |
         m.mix.step(g)) ==
       0;
+    // Copies from here on are silent, and stay so.
+    let used: u32 = COPIES;
+    while (isSteady && used > 1 && !v128.any_true(v128.load(weights + ((used - 1) << 4)))) --used;
     let loudness = splat(1),
       base = splat(0),
       reach = splat(0),
@@ -98,7 +101,7 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
       if (!isSteady) moveWeights(state, copies, fade);
       let mean = splat(0),
         wave = splat(0);
-      for (let n: u32 = 0; n < COPIES; ++n) {
+      for (let n: u32 = 0; n < used; ++n) {
         const weight = v128.load(weights + (n << 4));
         if (!v128.any_true(weight)) continue;
         // Of two copies half a cycle apart one goes as the other comes.
