@@ -118,14 +118,7 @@ export function readCopies(
  * Reads both sides at `place`, moving by `speed` samples a frame; `beyond`: what is behind the end. `right` is `left` where
  * there is one channel only.
  */
-export function readSinc(
-  left: usize,
-  right: usize,
-  frames: i32,
-  place: f64,
-  speed: f64,
-  beyond: i32,
-): void {
+export function readSinc(left: usize, right: usize, frames: i32, place: f64, speed: f64, beyond: i32): void {
   const whole = floor(place),
     part = place - whole,
     at = <i32>whole,
@@ -230,14 +223,20 @@ export function readRun(
     // Samples and phases between them in one number: its fraction lies between two phases.
     const phases = at * <f64>PHASES,
       whole = <i64>phases,
-      phase = <i32>whole & (PHASES - 1),
+      phase = (<i32>whole) & (PHASES - 1),
       f = <f32>(phases - <f64>whole),
       from = (<usize>(<i32>(whole >> PHASE_BITS))) << 2;
     if (isSlow && phase == 0 && f == 0) {
       store<f32>(p, load<f32>(l + from));
       store<f32>(p, load<f32>(r + from), 4);
     } else {
-      const pair = sumsAt(l + from - reach, r + from - reach, weights + <usize>phase * bytes, bytes, splat(f));
+      const pair = sumsAt(
+        l + from - reach,
+        r + from - reach,
+        weights + <usize>phase * bytes,
+        bytes,
+        splat(f),
+      );
       v128.store64_lane(p, v128.shuffle<f32>(pair, pair, 0, 2, 0, 2), 0);
     }
     at += step;
