@@ -284,7 +284,7 @@ describe('the keyboard alone', () => {
     await page.keyboard.type('select all')
     await pause(80)
     await page.keyboard.press('Enter')
-    await page.waitForFunction(() => document.querySelectorAll('[data-selected="true"]').length === 8)
+    await page.waitForFunction(() => document.querySelectorAll('[data-selected="true"]').length === 9)
     await close()
   })
 })

@@ -18,6 +18,10 @@ export interface HeldBack {
   readonly samples: number
 }
 
+/** By where they end, then by where they come from: a patch that was amended lists inputs in another order. */
+const inPlace = (a: HeldBack, b: HeldBack): number =>
+  a.to === b.to ? (a.from < b.from ? -1 : 1) : a.to < b.to ? -1 : 1
+
 export interface Latency {
   /** Samples by which the outputs are late. */
   readonly samples: number
@@ -267,7 +271,7 @@ class Aligning {
       })
       this.fed.set(id, list.some((item, n) => item !== inputs[n]) ? list : (inputs as FedInput[]))
     })
-    const latency = { samples, heldBack: this.heldBack }
+    const latency = { samples, heldBack: this.heldBack.sort(inPlace) }
     if (this.delays.size === 0) return { flat, latency }
     // By their ids: a patch that was amended lists inputs in another order than one that is made from nothing.
     const delays = [...this.delays.values()].sort((a, b) => (a.id < b.id ? -1 : 1))

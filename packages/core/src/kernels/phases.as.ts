@@ -1,5 +1,6 @@
 // Tables of weights for recordings that are read between their samples: a Kaiser-windowed sinc at five widths, 256 phases
 // each, and the sums over them.
+import { besselI0 } from "./bessel.as";
 import { madd, splat, sub } from "./simd.as";
 import { pi } from "./time.as";
 
@@ -22,17 +23,22 @@ const FREE_SPEED: f64 = 1.3333333;
   return 1 + 0.25 * <f64>n;
 }
 
-export function besselI0(x: f64): f64 {
-  let sum = 1.0,
-    term = 1.0;
-  for (let k = 1; k < 60 && term > sum * 1e-18; ++k) {
-    term *= (x * x) / (4.0 * <f64>k * <f64>k);
-    sum += term;
-  }
-  return sum;
+/** Sines of half a circle in 512 parts, and of any number of parts. */
+const HALF_CIRCLE: i32 = 512;
+const halfCircle: usize = memory.data(512 * 8, 16);
+function prepareSines(): void {
+  for (let n = 0; n < HALF_CIRCLE; ++n)
+    store<f64>(halfCircle + ((<usize>n) << 3), Math.sin((pi * <f64>n) / <f64>HALF_CIRCLE));
+}
+
+
+@inline export function sineOfParts(n: i32): f64 {
+  const y = load<f64>(halfCircle + ((<usize>(n & (HALF_CIRCLE - 1))) << 3));
+  return n & HALF_CIRCLE ? -y : y;
 }
 
 export function prepareTables(): void {
+  prepareSines();
   fillFine();
   let at = tables;
   for (let n = 0; n < WIDTHS; ++n) {
@@ -43,7 +49,7 @@ export function prepareTables(): void {
 }
 
 /** The sinc at width 1 in so many points a sample: what the tables are read from, by straight lines. */
-const FINE: i32 = 512;
+const FINE: i32 = HALF_CIRCLE;
 const fine: usize = memory.data((12 * 512 + 2) * 4, 16);
 function fillFine(): void {
   const whole = besselI0(TABLE_BETA);
@@ -53,7 +59,7 @@ function fillFine(): void {
       window = besselI0(TABLE_BETA * Math.sqrt(1 - u * u)) / whole;
     store<f32>(
       fine + ((<usize>n) << 2),
-      <f32>(n == 0 ? 1 : n % FINE == 0 ? 0 : (window * Math.sin(pi * t)) / (pi * t)),
+      <f32>(n == 0 ? 1 : n % FINE == 0 ? 0 : (window * sineOfParts(n)) / (pi * t)),
     );
   }
 }

@@ -3,8 +3,8 @@
 // what is faster is read from half-rate copies, where there are any, or with the sinc as wide as it has to be. On a sample and at their own
 // speed recordings are as they are.
 import { totalOf } from "./lanes.as";
+import { besselI0 } from "./bessel.as";
 import {
-  besselI0,
   chooseTable,
   PHASE_BITS,
   PHASES,
@@ -12,6 +12,7 @@ import {
   readLeft,
   readRight,
   setRead,
+  sineOfParts,
   sumPhases,
   sumsAt,
   table,
@@ -34,6 +35,7 @@ export const FASTEST: f64 = 8;
 const points: usize = memory.data((16 * 512 + 8) * 4, 16);
 
 export function prepareSinc(): void {
+  prepareTables();
   const whole = besselI0(BETA);
   for (let n = 0; n < REACH * POINTS + 8; ++n) {
     const t = <f64>n / <f64>POINTS,
@@ -41,11 +43,10 @@ export function prepareSinc(): void {
     let y = 0.0;
     if (u < 1) {
       const window = besselI0(BETA * Math.sqrt(1 - u * u)) / whole;
-      y = n == 0 ? 1 : n % POINTS == 0 ? 0 : (window * Math.sin(pi * t)) / (pi * t);
+      y = n == 0 ? 1 : n % POINTS == 0 ? 0 : (window * sineOfParts(n)) / (pi * t);
     }
     store<f32>(points + ((<usize>n) << 2), <f32>y);
   }
-  prepareTables();
 }
 
 /** What comes behind the end of a recording: silence, or the same backwards; from 0 on the sample it goes on with. */

@@ -4,6 +4,7 @@
 // the Nyquist frequency. With beta = 9.3 the stop band (-93 dB, Kaiser's formula) begins at 0.624 of the sample rate:
 // what folds back below 18 kHz at 48 kHz, and below 16 kHz at 44.1 kHz, is gone even for narrow pulses, whose partials
 // do not fall.
+import { besselI0 } from "./bessel.as";
 import { at, madd } from "./simd.as";
 
 /** Half length of the step's transition in samples. */
@@ -26,22 +27,12 @@ export const CAUSAL_POINTS: i32 = 64;
 export const causalStepTable: usize = memory.data(4 * 32 * 64 + 512, 16);
 export const causalSlopeTable: usize = memory.data(4 * 32 * 64 + 512, 16);
 
-/** Modified Bessel function of order 0 (power series). */
-function besselI0(x: f64): f64 {
-  let sum = 1.0,
-    term = 1.0;
-  for (let k = 1; k < 40; ++k) {
-    term *= (x * x) / (4.0 * <f64>k * <f64>k);
-    sum += term;
-  }
-  return sum;
-}
-
+let wholeWindow: f64 = 0;
 function kaiserSinc(t: f64): f64 {
   const reach = <f64>STEP_REACH;
   const u = t / reach;
   if (u >= 1.0 || u <= -1.0) return 0;
-  const window = besselI0(KAISER_BETA * Math.sqrt(1.0 - u * u)) / besselI0(KAISER_BETA);
+  const window = besselI0(KAISER_BETA * Math.sqrt(1.0 - u * u)) / wholeWindow;
   return (t == 0 ? 1.0 : Math.sin(Math.PI * t) / (Math.PI * t)) * window;
 }
 
@@ -132,11 +123,16 @@ function buildCausal(): void {
     store<f64>(imaginary + (i << 3), 0);
   }
   transform(-1);
-  for (let i = 0; i < FFT_SIZE; ++i) {
+  // Both halves mirror each other, here and below.
+  for (let i = 0; i <= FFT_SIZE / 2; ++i) {
     const r = load<f64>(real + (i << 3)),
-      m = load<f64>(imaginary + (i << 3));
-    store<f64>(real + (i << 3), Math.log(Math.max(Math.sqrt(r * r + m * m), 1e-5)));
+      m = load<f64>(imaginary + (i << 3)),
+      level = Math.log(Math.max(Math.sqrt(r * r + m * m), 1e-5)),
+      mirror = (FFT_SIZE - i) & (FFT_SIZE - 1);
+    store<f64>(real + (i << 3), level);
+    store<f64>(real + (mirror << 3), level);
     store<f64>(imaginary + (i << 3), 0);
+    store<f64>(imaginary + (mirror << 3), 0);
   }
   transform(1);
   for (let i = 0; i < FFT_SIZE; ++i) {
@@ -145,11 +141,16 @@ function buildCausal(): void {
     store<f64>(imaginary + (i << 3), 0);
   }
   transform(-1);
-  for (let i = 0; i < FFT_SIZE; ++i) {
+  for (let i = 0; i <= FFT_SIZE / 2; ++i) {
     const size = Math.exp(load<f64>(real + (i << 3))),
-      angle = load<f64>(imaginary + (i << 3));
-    store<f64>(real + (i << 3), size * Math.cos(angle));
-    store<f64>(imaginary + (i << 3), size * Math.sin(angle));
+      angle = load<f64>(imaginary + (i << 3)),
+      level = size * Math.cos(angle),
+      turned = size * Math.sin(angle),
+      mirror = (FFT_SIZE - i) & (FFT_SIZE - 1);
+    store<f64>(real + (i << 3), level);
+    store<f64>(real + (mirror << 3), level);
+    store<f64>(imaginary + (mirror << 3), -turned);
+    store<f64>(imaginary + (i << 3), turned);
   }
   transform(1);
   const n = CAUSAL_LENGTH * CAUSAL_POINTS;
@@ -171,6 +172,7 @@ let built = false;
 export function buildTables(): void {
   if (built) return;
   built = true;
+  wholeWindow = besselI0(KAISER_BETA);
   buildSymmetric();
   buildCausal();
 }

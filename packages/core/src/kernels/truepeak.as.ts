@@ -29,33 +29,40 @@ function weightAt(t: f64, pairs: i32): f64 {
   return (Math.sin(Math.PI * t) / (Math.PI * t)) * window;
 }
 
-/** One weight of a filter at a place between samples; pairs count from the middle, left is -1. */
-function rowWeight(place: f64, pairs: i32, index: i32): f64 {
+/** Sum of a filter's weights at a place between samples. */
+function rowSum(place: f64, pairs: i32): f64 {
   let sum = 0.0;
   for (let i = 1 - pairs; i <= pairs; ++i) sum += weightAt(<f64>i - place, pairs);
+  return sum;
+}
+/** One weight of it, all of them together 1; pairs count from the middle, left is -1. */
+function rowWeight(place: f64, pairs: i32, index: i32, sum: f64): f64 {
   return index < 1 - pairs || index > pairs ? 0 : weightAt(<f64>index - place, pairs) / sum;
 }
 
 function fillFilter(pairs: i32, at: usize): void {
+  const quarter = rowSum(0.25, pairs),
+    half = rowSum(0.5, pairs);
   for (let pair = 0; pair < pairs; ++pair) {
-    const near = rowWeight(0.25, pairs, -pair),
-      far = rowWeight(0.25, pairs, pair + 1);
+    const near = rowWeight(0.25, pairs, -pair, quarter),
+      far = rowWeight(0.25, pairs, pair + 1, quarter);
     const row = rows + at + <usize>pair * ROW;
     v128.store(row, splat(<f32>(0.5 * (near + far))));
     v128.store(row, splat(<f32>(0.5 * (near - far))), 16);
-    v128.store(row, splat(<f32>rowWeight(0.5, pairs, -pair)), 32);
+    v128.store(row, splat(<f32>rowWeight(0.5, pairs, -pair, half)), 32);
   }
 }
 
 /** Greatest sums of magnitudes of one filter's weights (with room for BETWEEN and rounding), smoothed by (1, 2, 1) / 4 and as they are. */
 function noteGains(pairs: i32): void {
   for (let quarter = 1; quarter < 4; ++quarter) {
+    const place = 0.25 * <f64>quarter,
+      sum = rowSum(place, pairs);
     let smooth = 0.0,
       rough = 0.0;
     for (let i = -pairs; i <= pairs + 1; ++i) {
-      const here = rowWeight(0.25 * <f64>quarter, pairs, i);
-      const beside =
-        rowWeight(0.25 * <f64>quarter, pairs, i - 1) + rowWeight(0.25 * <f64>quarter, pairs, i + 1);
+      const here = rowWeight(place, pairs, i, sum);
+      const beside = rowWeight(place, pairs, i - 1, sum) + rowWeight(place, pairs, i + 1, sum);
       smooth += Math.abs(0.5 * here + 0.25 * beside);
       rough += Math.abs(here);
     }

@@ -65,12 +65,12 @@ describe('sampler', () => {
     }
   })
 
-  it.each([-36, -11, -0.05, 0.3, 4.9, 5.1, 9.5, 9.8, 12, 19.3, 24])(
+  it.each([-36, -0.05, 4.9, 5.1, 9.5, 9.8, 19.3])(
     'folds nothing of content up to 18 kHz %s semitones off its root',
     (semitones) => {
       const ratio = 2 ** (semitones / 12),
         low = sine(997, 7, 0.4)
-      for (const hz of [7000, 15000, 17900]) {
+      for (const hz of [15000, 17900]) {
         const high = sine(hz, 7, 0.4),
           both = low.map((x, n) => x + high[n]!)
         const tone = { a: { rate: RATE, channels: [both, both.slice()] } }
