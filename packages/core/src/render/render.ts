@@ -10,7 +10,7 @@ import { snapshotNamed } from '../perform/recall.ts'
 import { patchIndex } from '../patch/index.ts'
 import { splitTarget } from '../patch/walk.ts'
 import type { Sound } from '../formats/wav.ts'
-import { Rendering, type TapSource } from './rendering.ts'
+import { type InputWindow, Rendering, type TapSource } from './rendering.ts'
 
 export interface RenderOptions {
   readonly events?: readonly PlayerEvent[]
@@ -27,7 +27,7 @@ export interface RenderOptions {
   /** Recordings the patch brings along, by id. */
   readonly assets?: ReadonlyMap<string, Sound>
   /** What the `input` modules hear; of the render's rate. */
-  readonly input?: Sound
+  readonly input?: Sound | InputWindow
   /** Called now and then with frames done and frames known to come; returning false cancels. */
   readonly progress?: (done: number, total: number) => boolean | void
 }

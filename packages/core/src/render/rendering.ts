@@ -1,4 +1,4 @@
-import type { Playback } from '../perform/playback.ts'
+import type { Heard, Playback } from '../perform/playback.ts'
 import type { Sound } from '../formats/wav.ts'
 import { exactLog } from '../units/exact.ts'
 import type { RenderReport, RenderSink } from './render.ts'
@@ -9,6 +9,14 @@ const QUIET_SECONDS = 0.25
 const BLOCK = 128
 /** Frames between two steps. */
 const STEP = 65536
+
+/** Sound from outside that is not all there: what it is around a frame, when that is asked for. */
+export interface InputWindow {
+  blockAt(frame: number): Heard
+}
+
+/** Frames between two steps of a render. */
+export const RENDER_STEP = STEP
 
 /** An output port that is written besides, by the name of its signal: plans come and go while it is rendered. */
 export interface TapSource {
@@ -79,7 +87,7 @@ export class Rendering {
   constructor(
     private readonly playback: Playback,
     private readonly shape: Shape,
-    private readonly input: Sound | undefined,
+    private readonly input: Sound | InputWindow | undefined,
   ) {
     const { runtime } = playback
     // What the patch itself holds back as well, as it stands at the start.
@@ -179,11 +187,7 @@ export class Rendering {
   }
 }
 
-const blockOf = (
-  input: Sound,
-  time: number,
-): { left: Float32Array; right: Float32Array; offset: number } => ({
-  left: input.channels[0]!,
-  right: input.channels[1] ?? input.channels[0]!,
-  offset: time,
-})
+const blockOf = (input: Sound | InputWindow, time: number): Heard =>
+  'blockAt' in input
+    ? input.blockAt(time)
+    : { left: input.channels[0]!, right: input.channels[1] ?? input.channels[0]!, offset: time }

@@ -29,13 +29,74 @@ export const besselI0 = (x: number): number => {
 
 const greatestDivisor = (a: number, b: number): number => (b === 0 ? a : greatestDivisor(b, a % b))
 
+const WHOLE = besselI0(BETA)
+
 /** The filter at t samples of the lower rate from its middle. */
 const kernelAt = (t: number): number => {
   const u = t / REACH
   if (u <= -1 || u >= 1) return 0
-  const window = besselI0(BETA * Math.sqrt(1 - u * u)) / besselI0(BETA)
+  const window = besselI0(BETA * Math.sqrt(1 - u * u)) / WHOLE
   const x = 2 * CUTOFF * t
   return window * (t === 0 ? 2 * CUTOFF : exactSine(x / 2) / (Math.PI * t))
+}
+
+/** `up` frames for every `down` of the source, whole numbers without a common divisor; any stretch of them. */
+export class Resampler {
+  private readonly stretch: number
+  /** Samples of the source on either side of a place that count. */
+  private readonly reach: number
+  private readonly weights = new Map<number, Float64Array>()
+
+  constructor(
+    private readonly up: number,
+    private readonly down: number,
+  ) {
+    // In samples of the source the kernel is stretched where the source has the higher rate.
+    this.stretch = Math.max(1, down / up)
+    this.reach = Math.ceil(REACH * this.stretch)
+  }
+
+  /** How many frames so many of the source become. */
+  frames(count: number): number {
+    return Math.round((count * this.up) / this.down)
+  }
+
+  /** Samples of the source that frames are made of: the first of them, and the one behind the last. */
+  needs(from: number, to: number): readonly [first: number, end: number] {
+    const at = (n: number): number => Math.floor((n * this.down) / this.up)
+    return [at(from) - this.reach + 1, at(Math.max(from, to - 1)) + this.reach + 1]
+  }
+
+  /** Weights of the samples from `reach − 1` before to `reach` after a place `phase / up` behind a sample. */
+  private weightsFor(phase: number): Float64Array {
+    const known = this.weights.get(phase)
+    if (known) return known
+    const { reach, stretch, up } = this
+    const made = Float64Array.from(
+      { length: 2 * reach },
+      (_, i) => kernelAt((i - reach + 1 - phase / up) / stretch) / stretch,
+    )
+    // Constants stay what they are.
+    const sum = made.reduce((total, weight) => total + weight, 0)
+    for (let i = 0; i < made.length; i += 1) made[i]! /= sum
+    this.weights.set(phase, made)
+    return made
+  }
+
+  /** Frames from `from` to `to` of a source of which `source` is known from sample `start` on; silence beyond that. */
+  read(source: Float32Array, start: number, from: number, to: number): Float32Array {
+    const out = new Float32Array(to - from)
+    for (let n = from; n < to; n += 1) {
+      const place = n * this.down,
+        first = Math.floor(place / this.up) - this.reach + 1 - start,
+        row = this.weightsFor(place % this.up)
+      let sum = 0
+      for (let i = Math.max(0, -first); i < row.length && first + i < source.length; i += 1)
+        sum += row[i]! * source[first + i]!
+      out[n - from] = sum
+    }
+    return out
+  }
 }
 
 /**
@@ -46,40 +107,8 @@ export const resample = (sound: Sound, rate: number): Sound => {
   if (!Number.isInteger(rate) || rate < 1)
     throw new RangeError(`A rate is a whole number of hertz, not ${rate}`)
   if (sound.rate === rate) return sound
-  const divisor = greatestDivisor(sound.rate, rate),
-    up = rate / divisor,
-    down = sound.rate / divisor
-  // In samples of the source the kernel is stretched where the source has the higher rate.
-  const stretch = Math.max(1, sound.rate / rate),
-    reach = Math.ceil(REACH * stretch)
-  const weights = new Map<number, Float64Array>()
-  /** Weights of the samples from `reach − 1` before to `reach` after a place `phase / up` behind a sample. */
-  const weightsFor = (phase: number): Float64Array => {
-    const known = weights.get(phase)
-    if (known) return known
-    const made = Float64Array.from(
-      { length: 2 * reach },
-      (_, i) => kernelAt((i - reach + 1 - phase / up) / stretch) / stretch,
-    )
-    // Constants stay what they are.
-    const sum = made.reduce((total, weight) => total + weight, 0)
-    for (let i = 0; i < made.length; i += 1) made[i]! /= sum
-    weights.set(phase, made)
-    return made
-  }
-  const frames = Math.round(((sound.channels[0]?.length ?? 0) * rate) / sound.rate)
-  const channels = sound.channels.map((source) => {
-    const out = new Float32Array(frames)
-    for (let n = 0; n < frames; n += 1) {
-      const place = n * down,
-        first = Math.floor(place / up) - reach + 1,
-        row = weightsFor(place % up)
-      let sum = 0
-      for (let i = Math.max(0, -first); i < row.length && first + i < source.length; i += 1)
-        sum += row[i]! * source[first + i]!
-      out[n] = sum
-    }
-    return out
-  })
-  return { rate, channels }
+  const divisor = greatestDivisor(sound.rate, rate)
+  const resampler = new Resampler(rate / divisor, sound.rate / divisor)
+  const frames = resampler.frames(sound.channels[0]?.length ?? 0)
+  return { rate, channels: sound.channels.map((source) => resampler.read(source, 0, 0, frames)) }
 }

@@ -1,0 +1,24 @@
+import { factorTo, MEASURES, type Measure } from '../levels.ts'
+import { boundFaults, numberOf, sameShape, type StepKind, wordFaults } from '../step.ts'
+import { turned } from '../tape.ts'
+
+/** Brings a peak, a true peak or the loudness to a level. Silence stays silence. */
+export const normalise: StepKind = {
+  kind: 'normalise',
+  faults: (step) => [
+    ...boundFaults(step, 'to', -70, 0, { unit: ' dB' }),
+    ...wordFaults(step, 'measure', MEASURES),
+  ],
+  out: sameShape,
+  work: (_step, { frames }) => frames,
+  run: async function* run(step, tape) {
+    const factor = yield* factorTo(
+      tape,
+      (step['measure'] as Measure | undefined) ?? 'peak',
+      numberOf(step, 'to', -1),
+    )
+    return turned(tape, (channels) => {
+      for (const channel of channels) for (let i = 0; i < channel.length; i += 1) channel[i]! *= factor
+    })
+  },
+}

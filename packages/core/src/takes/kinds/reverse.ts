@@ -1,0 +1,12 @@
+import { atOnce, sameShape, type StepKind } from '../step.ts'
+
+export const reverse: StepKind = {
+  kind: 'reverse',
+  faults: () => [],
+  out: sameShape,
+  ...atOnce((_step, tape) => ({
+    ...tape,
+    read: async (from, to) =>
+      (await tape.read(tape.frames - to, tape.frames - from)).map((channel) => channel.slice().reverse()),
+  })),
+}
