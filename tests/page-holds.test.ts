@@ -9,7 +9,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { writeWav } from '../packages/core/src/formats/wav.ts'
 import * as hard from '../packages/core/src/testing/hard.ts'
 import { type Opened, openPage, pause, ROOT, serve, type Served } from './support/browser.ts'
-import { named, nameOf, said } from './support/page.ts'
+import { choose, downloadBytes, named, nameOf, said } from './support/page.ts'
 
 const folder = mkdtempSync(join(tmpdir(), 'ypsilon-page-'))
 const file = (name: string, content: string | Uint8Array): string => {
@@ -232,6 +232,42 @@ describe('files', () => {
     const entries = unzipSync(new Uint8Array(readFileSync(join(downloads, 'archived.ypatch.zip'))))
     expect(Object.keys(entries).sort()).toEqual(['assets/hum.wav', 'patch.json'])
     expect(Buffer.from(entries['assets/hum.wav']!).equals(Buffer.from(wav))).toBe(true)
+  })
+
+  it('that are broken or empty are said, leave the rest to play, and go out as they came in', async () => {
+    const { page } = opened
+    const broken = wav.subarray(0, 30),
+      empty = writeWav({ rate: 48000, channels: [new Float32Array(0)] }, '16')
+    const bell = demo('harbour-bell')
+    const patch = {
+      ...bell,
+      name: 'Half there',
+      modules: [
+        ...(bell['modules'] as object[]),
+        { id: 'p', type: 'player', params: { asset: 'torn' }, x: 0, y: 0 },
+      ],
+      assets: {
+        torn: { kind: 'audio', file: 'assets/torn.wav' },
+        none: { kind: 'audio', file: 'assets/none.wav' },
+      },
+    }
+    const inside = {
+      'patch.json': strToU8(JSON.stringify(patch)),
+      'assets/torn.wav': broken,
+      'assets/none.wav': empty,
+    }
+    await give(page, file('b.ypatch.zip', zipSync(inside)))
+    await named(page, 'Half there')
+    await page.waitForFunction(
+      () =>
+        document.body.textContent.includes('assets.torn (assets/torn.wav): ') &&
+        document.body.textContent.includes(
+          'assets.none (assets/none.wav): it holds no samples; what needs it is silent',
+        ),
+    )
+    const zip = unzipSync(new Uint8Array(await downloadBytes(page, () => choose(page, 'Export'))))
+    expect(Buffer.from(zip['assets/torn.wav']!).equals(Buffer.from(broken))).toBe(true)
+    expect(Buffer.from(zip['assets/none.wav']!).equals(Buffer.from(empty))).toBe(true)
   })
 
   it('dropped anywhere come in, and the browser opens none', async () => {

@@ -33,12 +33,14 @@ const bytes = writeWav(
   '32f',
 )
 const wav = join(folder, 'Quay hammer.wav'),
-  broken = join(folder, 'broken.wav')
+  broken = join(folder, 'broken.wav'),
+  empty = join(folder, 'empty.wav')
 
 let server: Served, opened: Opened, page: Page
 beforeAll(async () => {
   writeFileSync(wav, bytes)
   writeFileSync(broken, bytes.subarray(0, 30))
+  writeFileSync(empty, writeWav({ rate: RATE, channels: [new Float32Array(0)] }, '16'))
   server = await serve()
   opened = await openPage(server.address)
   page = opened.page
@@ -134,6 +136,8 @@ describe('a recording', () => {
     const before = await exportedFrom(page)
     await give('[data-import]', broken)
     await page.waitForFunction(() => document.body.textContent?.includes('broken.wav was not opened'))
+    await give('[data-import]', empty)
+    await page.waitForFunction(() => document.body.textContent?.includes('it holds no samples'))
     expect(await exportedFrom(page)).toEqual(before)
   })
 

@@ -193,6 +193,8 @@ const soundsOf = (patch: Patch, assets: Assets): Map<string, Sound> => {
       )
       continue
     }
+    if (!result.sound.channels[0]?.length)
+      assets.warnings.push(`assets.${id} (${asset.file}): it holds no samples; what needs it is silent`)
     for (const channel of result.sound.channels) decoded += channel.byteLength
     sounds.set(id, typeof asset.root === 'number' ? { ...result.sound, root: asset.root } : result.sound)
   }

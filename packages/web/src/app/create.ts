@@ -61,7 +61,7 @@ const audioBringer =
     const missing = await audio.load(patch)
     if (missing.length > 0)
       notifier.warning(
-        `The audio of ${missing.map(oneLine).join(', ')} is not in this browser; what needs it is silent.`,
+        `The audio of ${missing.map(oneLine).join(', ')} is not in this browser, or cannot be read; what needs it is silent.`,
         { description: 'Open the archive (.ypatch.zip) it came with.' },
       )
     engine.reloadAssets()

@@ -19,6 +19,7 @@ import {
 import type { Draft } from 'immer'
 import type { App } from '../app/app.ts'
 import { freePlace } from '../bench/edits.ts'
+import { type ReadSound, whySilent } from '../kept/audio-store.ts'
 
 const MOST_PATCH = 16 * 2 ** 20
 const MOST_AUDIO = 2 ** 30
@@ -53,12 +54,10 @@ const addAsset = (draft: Draft<Patch>, id: string, asset: object): void => {
 const keep = async (
   { audio }: ImportParts,
   bytes: Uint8Array,
-  room: number,
+  read: ReadSound,
 ): Promise<{ hash: string; taken: number }> => {
-  const read = await audio.readSound(bytes, room),
-    { result } = read
-  if (!result.ok) throw new Refused(faultText(result.fault))
-  const taken = result.sound.channels.reduce((sum, channel) => sum + channel.byteLength, 0)
+  const channels = read.result.ok ? read.result.sound.channels : [],
+    taken = channels.reduce((sum, channel) => sum + channel.byteLength, 0)
   try {
     return { hash: await audio.keepSound(bytes, read), taken }
   } catch {
@@ -93,7 +92,12 @@ const openArchive = async (parts: ImportParts, bytes: Uint8Array, name: string):
     }
     const audio = archive.read(asset.file, MOST_AUDIO)
     if (!audio.ok) throw new Refused(faultText(audio.fault))
-    const { hash, taken } = await keep(parts, audio.bytes, room)
+    const read = await parts.audio.readSound(audio.bytes, room),
+      fault = whySilent(read)
+    // It is kept as it is, and leaves with the patch again.
+    if (fault !== undefined)
+      parts.notifier.warning(`assets.${id} (${oneLine(asset.file)}): ${fault}; what needs it is silent.`)
+    const { hash, taken } = await keep(parts, audio.bytes, read)
     room -= taken
     assets.set(id, { ...asset, ...{ hash } })
   }
@@ -178,7 +182,10 @@ const give = (module: Draft<PatchModule>, taker: Taker, asset: string): void => 
 
 /** What a recording is brought to: the module that is named, the selected one that takes recordings, else a new player. */
 const importWav = async (parts: ImportParts, bytes: Uint8Array, name: string, to?: string): Promise<void> => {
-  const { hash } = await keep(parts, bytes, MOST_AUDIO)
+  const read = await parts.audio.readSound(bytes, MOST_AUDIO),
+    fault = whySilent(read)
+  if (fault !== undefined) throw new Refused(fault)
+  const { hash } = await keep(parts, bytes, read)
   const { patch } = parts.document.getState(),
     wanted = to === undefined ? parts.workspace.getState().selection : [to]
   const chosen = patch.modules.find((module) => wanted.includes(module.id) && takerOf(module))

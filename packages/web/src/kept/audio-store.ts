@@ -1,7 +1,14 @@
 /** Audio that documents bring along: kept once by content as Blobs, decoded when a patch needs it. */
-import { noteAtRate, type Patch, readWav, type RecordingShape, type Sound } from '@ypsilon/core'
+import { faultText, noteAtRate, type Patch, readWav, type RecordingShape, type Sound } from '@ypsilon/core'
 import type { Box } from './database.ts'
 import type { ReadSound, SoundReader } from '../audio/sound-reader.ts'
+
+export type { ReadSound }
+/** Why nothing of a recording would be heard. */
+export const whySilent = ({ result }: ReadSound): string | undefined => {
+  if (!result.ok) return faultText(result.fault)
+  return result.sound.channels[0]?.length ? undefined : 'it holds no samples'
+}
 
 export interface AudioAsset {
   readonly id: string
