@@ -184,6 +184,7 @@ export class EngineClient {
     // A thread that hangs may never close its context: nobody waits for it.
     void opened?.context.close().catch(() => undefined)
     this.opened = undefined
+    this.hasSound = false
     this.player?.detach()
     this.microphone = undefined
     this.swapped.clear()
