@@ -250,15 +250,26 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
       const dull = lowPass(state.highsAt, cut, highShare);
       const toned = select(dull, cut, f32x4.lt(highHz, splat(HIGHEST)));
       const hot = bends ? towards(toned, driven(state.overAt, state.lastAt, toned, bend), heat) : toned;
-      const wet = towards(hot, y, held);
-      const feedback = towards(m.feedback.at(g, f), splat(1), held);
-      const round = mul(towards(wet, crossed(wet), cross), feedback);
-      const both = v128.andnot(mul(splat(0.5), add(x, crossed(x))), rights());
-      const entering = mul(towards(x, both, cross), sub(splat(1), held));
-      const sum = add(entering, round),
+      const holds = v128.any_true(held);
+      let wet = hot,
+        feedback = m.feedback.at(g, f),
+        entering = x,
+        back = hot;
+      if (v128.any_true(cross)) {
+        const both = v128.andnot(mul(splat(0.5), add(x, crossed(x))), rights());
+        entering = towards(x, both, cross);
+      }
+      if (holds) {
+        wet = towards(hot, y, held);
+        back = wet;
+        feedback = towards(feedback, splat(1), held);
+        entering = mul(entering, sub(splat(1), held));
+      }
+      if (v128.any_true(cross)) back = towards(wet, crossed(wet), cross);
+      const sum = add(entering, mul(back, feedback)),
         bent = softLimit(sum, KNEE, RANGE);
       // What is held goes round as it is; what is not finite would go round for ever.
-      const kept = v128.any_true(held) ? towards(bent, softLimit(sum, 1e5, 1), held) : bent;
+      const kept = holds ? towards(bent, softLimit(sum, 1e5, 1), held) : bent;
       // Softer than can be heard, with nothing coming in, is nothing: it ends.
       const comes = f32x4.ne(x, splat(0));
       const sane = v128.and(kept, v128.or(comes, f32x4.gt(f32x4.abs(kept), splat(SILENCE))));
