@@ -4,6 +4,7 @@ export { dataKindOf, defaultOf, kindOf, rangeOf } from './describe/kinds/index.t
 export { followed, modulated, paramAt } from './describe/params.ts'
 export {
   controlOf,
+  CONTROLS as DEVICE_CONTROLS,
   deviceAt,
   freeControl,
   learned,

@@ -1,7 +1,7 @@
 // Recordings read between their samples: a Kaiser-windowed sinc (window after Kaiser 1974), wider where they are read faster,
 // so that what would fold back is gone. Up to twice as fast there are tables of weights for five widths, 256 phases each;
-// what is faster is read from half-rate copies, where there are any, or with the sinc as wide as it has to be. On a sample and at their own
-// speed recordings are as they are.
+// what is faster is read from half-rate copies, where there are any, or with the sinc as wide as it has to be. On a sample
+// and at their own speed recordings are as they are.
 import { totalOf } from "./lanes.as";
 import { besselI0 } from "./bessel.as";
 import {
@@ -201,7 +201,7 @@ export function readRun(
     r = fromRight,
     step = halving(speed),
     fast = abs(step),
-    back = speed == step ? 1 : speed / step;
+    back = <f64>(1 << halvings);
   let at = halving(place);
   chooseTable(fast, halvings > 0);
   halvings = 0;

@@ -8,15 +8,12 @@ const TAIL_LEVEL = 0.001
 const QUIET_SECONDS = 0.25
 const BLOCK = 128
 /** Frames between two steps. */
-const STEP = 65536
+export const RENDER_STEP = 65536
 
 /** Sound from outside that is not all there: what it is around a frame, when that is asked for. */
 export interface InputWindow {
   blockAt(frame: number): Heard
 }
-
-/** Frames between two steps of a render. */
-export const RENDER_STEP = STEP
 
 /** An output port that is written besides, by the name of its signal: plans come and go while it is rendered. */
 export interface TapSource {
@@ -93,7 +90,7 @@ export class Rendering {
     // What the patch itself holds back as well, as it stands at the start.
     this.latency = runtime.guardLatency + (playback.planner.plan?.latency.samples ?? 0)
     this.quietFrames = Math.ceil(QUIET_SECONDS * runtime.sampleRate)
-    const room = STEP + 2 * BLOCK + this.latency + this.quietFrames + BLOCK
+    const room = RENDER_STEP + 2 * BLOCK + this.latency + this.quietFrames + BLOCK
     this.output = new Pending(shape.channels, room)
     this.taps = new Map(
       [...shape.taps].map(([key, source]) => [key, { source, pending: new Pending(source.lanes, room) }]),
@@ -107,7 +104,7 @@ export class Rendering {
       this.readTaps(length)
       this.readPairs(length)
     }
-    let next = STEP
+    let next = RENDER_STEP
     while (this.output.made < frames + this.latency) {
       const inputs = this.input ? blockOf(this.input, runtime.time) : undefined
       this.loud = false
@@ -115,7 +112,7 @@ export class Rendering {
       this.quiet = this.loud ? 0 : this.quiet + BLOCK
       if (!exact && this.output.made > last + this.latency && this.quiet > this.quietFrames) break
       if (this.output.made < next) continue
-      next += STEP
+      next += RENDER_STEP
       const known = this.output.made - this.latency
       this.hand(
         sink,

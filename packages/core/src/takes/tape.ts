@@ -81,6 +81,12 @@ export const turned = (
   },
 })
 
+/** The same tape by a factor. */
+export const scaled = (tape: Tape, factor: number): Tape =>
+  turned(tape, (channels) => {
+    for (const channel of channels) for (let i = 0; i < channel.length; i += 1) channel[i]! *= factor
+  })
+
 /** Where something is kept that comes one piece after the other, to be read anywhere afterwards. */
 export interface Spool {
   /** The next frames of every channel; they may be used again afterwards. */

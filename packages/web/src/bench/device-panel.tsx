@@ -1,6 +1,7 @@
 /** A device's own controls, in its own words and units. A control of the module learns one by its being moved. */
 import {
   controlOf,
+  DEVICE_CONTROLS,
   deviceAt,
   type DeviceSetting,
   freeControl,
@@ -21,7 +22,6 @@ import { Choice } from '../ui/select.tsx'
 import { NumberField } from './fields/number-field.tsx'
 import type { FieldEdit } from './fields/types.ts'
 
-const NUMBERS = [1, 2, 3, 4, 5, 6, 7, 8]
 const HALF = 0.5
 const settingOf =
   (module: PatchModule): DeviceSetting =>
@@ -146,7 +146,7 @@ export const DevicePanel = ({ module }: { readonly module: PatchModule }) => {
           value={learning === undefined ? '' : String(learning)}
           options={[
             { value: '', label: 'off' },
-            ...NUMBERS.map((n) => ({ value: String(n), label: `control ${n}` })),
+            ...DEVICE_CONTROLS.map((n) => ({ value: String(n), label: `control ${n}` })),
           ]}
           onChange={(number) => {
             app.workspace.getState().learn(number === '' ? undefined : `${id}.p${number}`)

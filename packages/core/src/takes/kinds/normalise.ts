@@ -1,6 +1,6 @@
 import { factorTo, MEASURES, type Measure } from '../levels.ts'
 import { boundFaults, numberOf, sameShape, type StepKind, wordFaults } from '../step.ts'
-import { turned } from '../tape.ts'
+import { scaled } from '../tape.ts'
 
 /** Brings a peak, a true peak or the loudness to a level. Silence stays silence. */
 export const normalise: StepKind = {
@@ -17,8 +17,6 @@ export const normalise: StepKind = {
       (step['measure'] as Measure | undefined) ?? 'peak',
       numberOf(step, 'to', -1),
     )
-    return turned(tape, (channels) => {
-      for (const channel of channels) for (let i = 0; i < channel.length; i += 1) channel[i]! *= factor
-    })
+    return scaled(tape, factor)
   },
 }

@@ -260,7 +260,8 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
         if (!m.trigger.isCabled) c.due += max(intervalFor(m, c, g, frame + f, lane, seed), 1);
       }
       soundAll(grains, s, c, done, frames, wet + lane);
-      tell(m.outHead, voice, s.isLive ? NOWHERE : headOf(m, c, s, g, frame + frames - 1, lane));
+      if (m.outHead.isWanted)
+        tell(m.outHead, voice, s.isLive ? NOWHERE : headOf(m, c, s, g, frame + frames - 1, lane));
     }
     for (let f: u32 = 0; f < frames; ++f)
       m.outOut.put(g, frame + f, mul(v128.load(wet + ((<usize>f) << 4)), m.level.at(g, frame + f)));

@@ -206,7 +206,7 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
     if (isIdle(m, state.playersAt, g, frame)) {
       m.outOut.fill(g, frame, frames, splat(0));
       for (let v: u32 = 0; v < 2 && (g << 1) + v < m.voiceCount; ++v) {
-        tell(m.outHead, (g << 1) + v, NOWHERE);
+        if (m.outHead.isWanted) tell(m.outHead, (g << 1) + v, NOWHERE);
         for (let f = frame; f < frame + frames; ++f) {
           pulse(m.outStart, (g << 1) + v, f, 0);
           pulse(m.outDone, (g << 1) + v, f, 0);
@@ -231,7 +231,8 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
         p.doneLeft = max(p.doneLeft - 1, 0);
         if (running != 0 || m.sync != P.SYNC_TEMPO) if (p.isPlaying || p.hasLast) advance(p, part);
       }
-      tell(m.outHead, voice, p.isPlaying ? <f32>(p.place / <f64>load<u32>(m.table, 4)) : NOWHERE);
+      if (m.outHead.isWanted)
+        tell(m.outHead, voice, p.isPlaying ? <f32>(p.place / <f64>load<u32>(m.table, 4)) : NOWHERE);
     }
     for (let f: u32 = 0; f < frames; ++f)
       m.outOut.put(g, frame + f, mul(v128.load(wet + (f << 4)), m.level.at(g, frame + f)));

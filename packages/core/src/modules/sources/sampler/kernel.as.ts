@@ -263,7 +263,7 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
   for (let n: u32 = 0; n < voices; ++n) {
     const voice = voiceOf(m, n);
     render(m, voice, n >> 1, voice.rendered, frames, frame, (<usize>(n & 1)) << 3);
-    tell(m.outHead, n, headOf(m, voice));
+    if (m.outHead.isWanted) tell(m.outHead, n, headOf(m, voice));
     if (voice.ended == NEVER && voice.done == 0 && !m.outDone.isWanted) continue;
     for (let f: u32 = 0; f < frames; ++f) {
       if (f == voice.ended) voice.done = triggerFrames();
