@@ -14,15 +14,15 @@ const PCM = 1,
   FLOAT = 3,
   EXTENSIBLE = 0xfffe
 
-/** Triangular dither of one step, from a counter: the same every time. */
-const ditherAt = (n: number): number => {
-  const half = (x: number): number => {
-    let h = Math.imul(x ^ (x >>> 16), 0x7feb352d)
-    h = Math.imul(h ^ (h >>> 15), 0x846ca68b)
-    return ((h ^ (h >>> 16)) >>> 0) / 4294967296
-  }
-  return half(2 * n + 1) - half(2 * n + 2)
+const mixed = (x: number): number => {
+  let h = Math.imul(x ^ (x >>> 16), 0x7feb352d)
+  h = Math.imul(h ^ (h >>> 15), 0x846ca68b)
+  return (h ^ (h >>> 16)) >>> 0
 }
+
+/** Triangular dither of one step, from a seed and a counter: the same every time. */
+const ditherAt = (seed: number, n: number): number =>
+  (mixed(2 * n + 1 + seed) - mixed(2 * n + 2 + seed)) / 4294967296
 
 /** Shape of a WAV file's sound. */
 export interface WavShape {
@@ -43,7 +43,7 @@ const plainHeader = (bits: BitDepth): number => (bits === '32f' ? 58 : 44)
 export const isLongWav = (shape: WavShape): boolean =>
   dataBytesOf(shape) + plainHeader(shape.bits) > MOST_RIFF
 
-/** Bytes of a whole file. */
+/** Bytes of a whole file without what may follow its samples. */
 export const wavBytes = (shape: WavShape): number => {
   const data = dataBytesOf(shape)
   return plainHeader(shape.bits) + (isLongWav(shape) ? DS64 : 0) + data + (data % 2)
@@ -51,9 +51,9 @@ export const wavBytes = (shape: WavShape): number => {
 
 /**
  * What stands before the samples (RIFF, little-endian); RF64 where the file is larger than 4 GiB, or where `long` says
- * that it may become so.
+ * that it may become so. `behind`: bytes of the chunks that follow the samples.
  */
-export const wavHeader = (shape: WavShape, long = isLongWav(shape)): Uint8Array => {
+export const wavHeader = (shape: WavShape, long = isLongWav(shape), behind = 0): Uint8Array => {
   const { rate, channels, frames, bits } = shape
   const float = bits === '32f',
     size = sampleBytes(bits),
@@ -76,7 +76,7 @@ export const wavHeader = (shape: WavShape, long = isLongWav(shape)): Uint8Array 
     view.setBigUint64(at, BigInt(value), true)
     at += 8
   }
-  const riff = bytes.length - 8 + dataBytes + (dataBytes % 2)
+  const riff = bytes.length - 8 + dataBytes + (dataBytes % 2) + behind
   word(long ? 'RF64' : 'RIFF')
   u32(long ? MOST_RIFF : riff)
   word('WAVE')
@@ -110,7 +110,11 @@ export const wavHeader = (shape: WavShape, long = isLongWav(shape)): Uint8Array 
 /** Turns sound into the bytes of a WAV file's samples, piece by piece: pieces and the whole give the same bytes. */
 export class WavEncoder {
   private count = 0
-  constructor(private readonly bits: BitDepth) {}
+  /** `seed`: of the dither, 32 bits. */
+  constructor(
+    private readonly bits: BitDepth,
+    private readonly seed = 0,
+  ) {}
 
   /**
    * The next frames from `start` to `end` of every channel. Integer depths are dithered with one step of triangular
@@ -127,7 +131,7 @@ export class WavEncoder {
         const x = channel[f]!
         if (size === 4) view.setFloat32(at, x, true)
         else {
-          const dithered = Math.round(x * full + (x === 0 ? 0 : ditherAt(this.count)))
+          const dithered = Math.round(x * full + (x === 0 ? 0 : ditherAt(this.seed, this.count)))
           const y = Math.max(-full - 1, Math.min(full, dithered))
           if (size === 2) view.setInt16(at, y, true)
           else {

@@ -1,5 +1,6 @@
 /* eslint max-lines: ["error", 500] -- one format: the shape of the patch file */
-import { array, boolean, mixed, number, object, string, type Schema, ValidationError } from 'yup'
+import { array, object } from 'yup'
+import { between, faultsOf, finite, flag, list, record, text, typeError, word } from './shape.ts'
 import type { Fault } from './types.ts'
 import { described, MOST_AMOUNT } from './values.ts'
 
@@ -12,36 +13,6 @@ export const MOST_CABLES = 20000
 /** What moves parameters, and how many of each there may be. */
 const MOVERS = ['macros', 'controllers', 'snapshots'] as const
 const MOST_MOVERS = 2000
-
-const typeError =
-  (what: string) =>
-  ({ value }: { value?: unknown }): string =>
-    `expected ${what}, found ${described(value)}`
-
-const text = () => string().strict().typeError(typeError('a text'))
-const finite = () =>
-  number()
-    .strict()
-    .typeError(typeError('a number'))
-    .test('finite', 'is not a finite number', (value) => value === undefined || Number.isFinite(value))
-const between = (low: number, high: number) =>
-  finite()
-    .min(low, ({ value }) => `${value} is below ${low}`)
-    .max(high, ({ value }) => `${value} is above ${high}`)
-const word = (words: readonly string[]) =>
-  text().oneOf([...words], ({ value }) => `${described(value)} is not one of ${words.join(', ')}`)
-const flag = () => boolean().strict().typeError(typeError('true or false'))
-const record = () =>
-  mixed().test(
-    'record',
-    ({ value }) => `expected an object, found ${described(value)}`,
-    (value) => value === undefined || (typeof value === 'object' && value !== null && !Array.isArray(value)),
-  )
-const list = <T extends Schema>(item: T) =>
-  array()
-    .of(item as Schema)
-    .strict()
-    .typeError(typeError('a list'))
 
 const moduleSchema = object({
   id: text()
@@ -221,20 +192,6 @@ export const nestingFault = (value: unknown): Fault | undefined => {
     )
   }
   return undefined
-}
-
-const faultsOf = (schema: Schema, value: unknown, place: string): Fault[] => {
-  try {
-    schema.validateSync(value, { abortEarly: false, strict: true })
-    return []
-  } catch (error) {
-    if (!(error instanceof ValidationError)) throw error
-    const inner = error.inner.length > 0 ? error.inner : [error]
-    return inner.map((fault) => ({
-      place: [place, fault.path ?? ''].filter(Boolean).join('.'),
-      message: String(fault.errors[0]),
-    }))
-  }
 }
 
 /** Groups in groups deeper than this are refused. */
