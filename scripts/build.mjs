@@ -12,7 +12,8 @@ const program = async (folder, entries, bundled, empty = true) => {
     root: join(root, folder),
     configFile: false,
     logLevel: 'warn',
-    ssr: { noExternal: bundled ? true : [/^@ypsilon/] },
+    // A pool of threads finds its own files beside itself.
+    ssr: bundled ? { noExternal: true, external: ['piscina'] } : { noExternal: [/^@ypsilon/] },
     define: { 'process.env.NODE_ENV': '"production"' },
     build: {
       ssr: true,
@@ -24,7 +25,7 @@ const program = async (folder, entries, bundled, empty = true) => {
         input: Object.fromEntries(
           Object.entries(entries).map(([name, file]) => [name, join(root, folder, file)]),
         ),
-        output: { entryFileNames: '[name].js', format: 'es' },
+        output: { entryFileNames: '[name].js', chunkFileNames: '[name].js', format: 'es' },
       },
     },
   })
@@ -32,7 +33,7 @@ const program = async (folder, entries, bundled, empty = true) => {
 
 const PARTS = {
   cli: async () => {
-    await program('packages/cli', { ypsilon: 'src/main.ts' }, true)
+    await program('packages/cli', { ypsilon: 'src/main.ts', 'kit-worker': 'src/kit/worker.ts' }, true)
     // Whole by itself: the speed suite hands it to a browser as one text.
     await program('packages/cli', { suite: 'src/suite.ts' }, true, false)
     copyFileSync(

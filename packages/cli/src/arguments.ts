@@ -4,6 +4,18 @@ import { BadInput } from './bad-input.ts'
 
 export type Values = Readonly<Record<string, string | boolean | (string | boolean)[] | undefined>>
 
+/** A number below 0 belongs to the option before it, though it begins as options do. */
+const joined = (args: readonly string[], options: NonNullable<ParseArgsConfig['options']>): string[] => {
+  const out: string[] = []
+  for (const text of args) {
+    const before = /^--([^=]+)$/.exec(out.at(-1) ?? '')?.[1]
+    const option = before === undefined ? undefined : own(options, before)
+    if (option?.type === 'string' && /^-[.\d]/.test(text)) out.push(`${out.pop()!}=${text}`)
+    else out.push(text)
+  }
+  return out
+}
+
 /** Parses arguments; anything unexpected is bad input. */
 export const readArguments = (
   args: string[],
@@ -12,7 +24,7 @@ export const readArguments = (
 ): { values: Values; names: string[] } => {
   let parsed
   try {
-    parsed = parseArgs({ args, options, allowPositionals: true, strict: true })
+    parsed = parseArgs({ args: joined(args, options), options, allowPositionals: true, strict: true })
   } catch (error) {
     throw new BadInput([(error as Error).message.split('. To specify')[0]!])
   }

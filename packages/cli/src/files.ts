@@ -237,11 +237,8 @@ const filesOf = (file: string, asset: AssetEntry): string[] =>
 let compiled: WebAssembly.Module | undefined
 /** Beside the built program, and where the sources have them. */
 const KERNELS = ['./kernels.wasm', '../../core/src/generated/kernels.wasm']
+export const kernelsFile = (): URL =>
+  KERNELS.map((name) => new URL(name, import.meta.url)).find((url) => existsSync(url))!
 /** The kernels. */
-export const kernels = (): WebAssembly.Module => {
-  if (!compiled) {
-    const place = KERNELS.map((name) => new URL(name, import.meta.url)).find((url) => existsSync(url))
-    compiled = new WebAssembly.Module(readFileSync(place!) as unknown as BufferSource)
-  }
-  return compiled
-}
+export const kernels = (): WebAssembly.Module =>
+  (compiled ??= new WebAssembly.Module(readFileSync(kernelsFile()) as unknown as BufferSource))

@@ -3,6 +3,7 @@ import { ANALYZE_HELP, analyzeCommand } from './analyze.ts'
 import { BadInput } from './bad-input.ts'
 import { checkCommand, CHECK_HELP } from './check.ts'
 import { convertCommand, CONVERT_HELP } from './convert.ts'
+import { KIT_HELP, kitCommand } from './kit/command.ts'
 import { MODULES_HELP, modulesCommand } from './modules.ts'
 import { RENDER_HELP, renderCommand } from './render.ts'
 import { SPEED_HELP, speedCommand } from './speed.ts'
@@ -12,6 +13,7 @@ const HELP = `Usage: ./ypsilon COMMAND …
   render PATCH --out FILE   renders a patch to a WAV file
   check PATCH               validates a patch and says what a user would want to know
   analyze F.wav             measures a sound
+  kit PATCH --out DIR       renders notes, velocities and takes as a kit of files
   convert FROM TO           turns event files into MIDI files and back
   modules                   lists every module with its ports and parameters
   speed                     measures the engine, as ratios in one run
@@ -29,6 +31,7 @@ const COMMANDS = new Map<
   ['render', { run: renderCommand, help: RENDER_HELP }],
   ['check', { run: checkCommand, help: CHECK_HELP }],
   ['analyze', { run: analyzeCommand, help: ANALYZE_HELP }],
+  ['kit', { run: kitCommand, help: KIT_HELP }],
   ['convert', { run: convertCommand, help: CONVERT_HELP }],
   ['modules', { run: modulesCommand, help: MODULES_HELP }],
   ['speed', { run: speedCommand, help: SPEED_HELP }],
@@ -47,7 +50,7 @@ const main = async (args: string[]): Promise<number> => {
     return 0
   }
   await command.run(rest)
-  return 0
+  return Number(process.exitCode ?? 0)
 }
 
 process.stdout.on('error', (error: NodeJS.ErrnoException) => {

@@ -22,7 +22,11 @@ const ROWS: readonly Float64Array[] = Array.from({ length: PHASES - 1 }, (_, pha
 /** Largest sample, linear. */
 export const peakOf = (channels: readonly Float32Array[]): number => {
   let most = 0
-  for (const channel of channels) for (const x of channel) most = Math.max(most, Math.abs(x))
+  for (const channel of channels)
+    for (let n = 0; n < channel.length; n += 1) {
+      const level = Math.abs(channel[n]!)
+      if (level > most) most = level
+    }
   return most
 }
 

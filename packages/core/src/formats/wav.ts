@@ -20,9 +20,11 @@ const mixed = (x: number): number => {
   return (h ^ (h >>> 16)) >>> 0
 }
 
-/** Triangular dither of one step, from a seed and a counter: the same every time. */
-const ditherAt = (seed: number, n: number): number =>
-  (mixed(2 * n + 1 + seed) - mixed(2 * n + 2 + seed)) / 4294967296
+/** Triangular dither of one step, from a seed and a counter, both of 32 bits: the same every time. */
+const ditherAt = (seed: number, n: number): number => {
+  const at = ((n << 1) + seed) | 0
+  return (mixed((at + 1) | 0) - mixed((at + 2) | 0)) * (1 / 4294967296)
+}
 
 /** Shape of a WAV file's sound. */
 export interface WavShape {
@@ -107,6 +109,37 @@ export const wavHeader = (shape: WavShape, long = isLongWav(shape), behind = 0):
   return bytes
 }
 
+interface WholeNumbers {
+  /** Channel of so many. */
+  readonly lane: number
+  readonly lanes: number
+  /** Bytes of a sample, and the greatest it can be. */
+  readonly size: number
+  readonly full: number
+  /** Of the dither, and how many of its numbers are used. */
+  readonly seed: number
+  readonly count: number
+}
+
+/** Writes a channel's samples as whole numbers between those of the others. */
+const writeWhole = (x: Float32Array, bytes: Uint8Array, as: WholeNumbers): void => {
+  const { lane, lanes, size, full, seed } = as,
+    step = lanes * size,
+    isLong = size === 3
+  let { count } = as,
+    at = lane * size
+  for (let f = 0; f < x.length; f += 1) {
+    const now = x[f]!
+    const dithered = now === 0 ? 0 : Math.floor(now * full + ditherAt(seed, count) + 0.5)
+    const y = (dithered > full ? full : dithered < -full - 1 ? -full - 1 : dithered) | 0
+    bytes[at] = y
+    bytes[at + 1] = y >> 8
+    if (isLong) bytes[at + 2] = y >> 16
+    count = (count + lanes) | 0
+    at += step
+  }
+}
+
 /** Turns sound into the bytes of a WAV file's samples, piece by piece: pieces and the whole give the same bytes. */
 export class WavEncoder {
   private count = 0
@@ -123,26 +156,29 @@ export class WavEncoder {
   encode(channels: readonly Float32Array[], start: number, end: number): Uint8Array {
     const size = sampleBytes(this.bits),
       full = size === 3 ? 8388607 : 32767
+    if (size === 4) return this.exact(channels, start, end)
     const bytes = new Uint8Array((end - start) * channels.length * size)
-    const view = new DataView(bytes.buffer)
-    let at = 0
-    for (let f = start; f < end; f += 1) {
-      for (const channel of channels) {
-        const x = channel[f]!
-        if (size === 4) view.setFloat32(at, x, true)
-        else {
-          const dithered = Math.round(x * full + (x === 0 ? 0 : ditherAt(this.seed, this.count)))
-          const y = Math.max(-full - 1, Math.min(full, dithered))
-          if (size === 2) view.setInt16(at, y, true)
-          else {
-            bytes[at] = y & 255
-            view.setInt16(at + 1, y >> 8, true)
-          }
-        }
-        this.count += 1
-        at += size
-      }
-    }
+    channels.forEach((channel, index) => {
+      writeWhole(channel.subarray(start, end), bytes, {
+        lane: index,
+        lanes: channels.length,
+        size,
+        full,
+        seed: this.seed | 0,
+        count: (this.count + index) | 0,
+      })
+    })
+    this.count += (end - start) * channels.length
+    return bytes
+  }
+
+  private exact(channels: readonly Float32Array[], start: number, end: number): Uint8Array {
+    const bytes = new Uint8Array((end - start) * channels.length * 4),
+      view = new DataView(bytes.buffer)
+    channels.forEach((channel, index) => {
+      for (let f = start, at = 4 * index; f < end; f += 1, at += 4 * channels.length)
+        view.setFloat32(at, channel[f]!, true)
+    })
     return bytes
   }
 }

@@ -10,6 +10,7 @@ import { snapshotNamed } from '../perform/recall.ts'
 import { patchIndex } from '../patch/index.ts'
 import { splitTarget } from '../patch/walk.ts'
 import type { Sound } from '../formats/wav.ts'
+import { exactPower } from '../units/exact.ts'
 import { type InputWindow, Rendering, type TapSource } from './rendering.ts'
 
 export interface RenderOptions {
@@ -17,6 +18,8 @@ export interface RenderOptions {
   /** Exactly this many seconds; without it the last event plus the tail. */
   readonly seconds?: number
   readonly rate?: number
+  /** Where the tail ends without `seconds`: so far below the sound's peak, and so many seconds after the last event. */
+  readonly tail?: { readonly db: number; readonly most: number }
   readonly best?: boolean
   /** Values that hold from the start, whatever macros give at load. */
   readonly presets?: ReadonlyMap<string, ParamValue>
@@ -179,7 +182,7 @@ export const planRender = (
   const last = lastFrame(patch, events, rate)
   if (faults.length + wrong.length > 0) return { ok: false, faults: [...faults, ...wrong] }
   const exact = options.seconds === undefined ? undefined : Math.round(options.seconds * rate)
-  const frames = exact ?? last + LONGEST_TAIL * rate
+  const frames = exact ?? last + Math.round((options.tail?.most ?? LONGEST_TAIL) * rate)
   // A pair in between that nothing uses is silent, so that channels keep their numbers.
   const channels = 2 * (1 + Math.max(...playback.runtime.pairs))
   return {
@@ -194,7 +197,14 @@ export const planRender = (
       run: (sink) =>
         new Rendering(
           playback,
-          { taps, channels, last, frames, exact: exact !== undefined },
+          {
+            taps,
+            channels,
+            last,
+            frames,
+            exact: exact !== undefined,
+            ...(options.tail ? { tailShare: exactPower(10, options.tail.db / 20) } : {}),
+          },
           options.input,
         ).run(sink),
     },

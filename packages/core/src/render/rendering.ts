@@ -4,7 +4,7 @@ import { exactLog } from '../units/exact.ts'
 import type { RenderReport, RenderSink } from './render.ts'
 
 const TAIL_LEVEL = 0.001
-/** A tail has ended when nothing was above −60 dB for this long. */
+/** A tail has ended when nothing was above its level for this long. */
 const QUIET_SECONDS = 0.25
 const BLOCK = 128
 /** Frames between two steps. */
@@ -29,6 +29,8 @@ interface Shape {
   /** Frames to render, or at the most. */
   readonly frames: number
   readonly exact: boolean
+  /** A tail is over below this share of the highest peak; left out, below −60 dB of full scale. */
+  readonly tailShare?: number
 }
 
 /** Frames that are made but not yet certain to belong to the sound: its end is known only when it has been quiet. */
@@ -80,6 +82,7 @@ export class Rendering {
   private readonly quietFrames: number
   private quiet = 0
   private loud = false
+  private peak = 0
 
   constructor(
     private readonly playback: Playback,
@@ -144,7 +147,8 @@ export class Rendering {
   /** Appends what every output pair let out in a segment; notes whether any of it is above the level of tails. */
   private readPairs(length: number): void {
     const { runtime } = this.playback,
-      { output } = this
+      { output } = this,
+      { tailShare } = this.shape
     const at = output.length
     for (let pair = 0; 2 * pair < this.shape.channels; pair += 1) {
       const l = output.row(2 * pair),
@@ -154,8 +158,11 @@ export class Rendering {
         l.fill(0, at, at + length)
         r.fill(0, at, at + length)
       }
-      for (let f = at; f < at + length; f += 1)
-        if (Math.abs(l[f]!) > TAIL_LEVEL || Math.abs(r[f]!) > TAIL_LEVEL) this.loud = true
+      for (let f = at; f < at + length; f += 1) {
+        const level = Math.max(Math.abs(l[f]!), Math.abs(r[f]!))
+        if (level > this.peak) this.peak = level
+        if (level > (tailShare === undefined ? TAIL_LEVEL : tailShare * this.peak)) this.loud = true
+      }
     }
     output.added(length)
   }

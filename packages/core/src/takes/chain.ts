@@ -82,6 +82,14 @@ export const planChain = (
     : { ok: true, value: { steps, shape: now, work }, warnings: [] }
 }
 
+/** Where a frame of the recording is in what comes out; undefined where it is not there any more. */
+export const frameAfter = ({ steps }: ChainPlan, frame: number): number | undefined => {
+  let now: number | undefined = frame
+  for (const { step, kind, shape } of steps)
+    if (now !== undefined && kind.goes) now = kind.goes(step, shape, now)
+  return now
+}
+
 /** Runs a plan over the recording it was made for; tells its share that is done, 0…1. */
 export async function* runChain(plan: ChainPlan, tape: Tape, tools: Tools): AsyncGenerator<number, Tape> {
   let now = tape,

@@ -41,6 +41,8 @@ export interface StepKind {
   readonly out: (step: ChainStep, shape: TapeShape) => TapeShape
   /** Frames it reads before it can give any, for progress. */
   readonly work: (step: ChainStep, shape: TapeShape) => number
+  /** Where a frame of what comes in goes; undefined where it is gone. Left out, all stay where they are. */
+  readonly goes?: (step: ChainStep, shape: TapeShape, frame: number) => number | undefined
   /** Makes the tape that comes out; tells frames read on the way. */
   readonly run: (step: ChainStep, tape: Tape, tools: Tools) => AsyncGenerator<number, Tape>
 }

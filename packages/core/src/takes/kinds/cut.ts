@@ -18,6 +18,10 @@ export const cut: StepKind = {
     ...shape,
     frames: numberOf(step, 'to', shape.frames) - numberOf(step, 'from', 0),
   }),
+  goes: (step, { frames }, frame) => {
+    const from = numberOf(step, 'from', 0)
+    return frame >= from && frame <= numberOf(step, 'to', frames) ? frame - from : undefined
+  },
   ...atOnce((step, tape) => {
     const start = numberOf(step, 'from', 0),
       frames = numberOf(step, 'to', tape.frames) - start

@@ -4,6 +4,7 @@ export const reverse: StepKind = {
   kind: 'reverse',
   faults: () => [],
   out: sameShape,
+  goes: (_step, { frames }, frame) => frames - frame,
   ...atOnce((_step, tape) => ({
     ...tape,
     read: async (from, to) =>

@@ -46,6 +46,7 @@ export const speed: StepKind = {
       ? [['factor', `with its semitones it is ${factor.toPrecision(4)}, not ${SLOWEST}…${FASTEST}`]]
       : faults
   },
+  goes: (step, _shape, frame) => Math.round(frame / factorOf(step)),
   out: (step, shape) => ({ ...shape, frames: Math.max(1, resamplerOf(step).frames(shape.frames)) }),
   ...atOnce((step, tape) => {
     const resampler = resamplerOf(step),

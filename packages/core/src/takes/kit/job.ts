@@ -1,0 +1,223 @@
+/** One render of a kit: played, trimmed, through its chain, brought to its pitch, measured, with its loop. */
+import { LoudnessMeter } from '../../analysis/loudness.ts'
+import { loudestChannel } from '../../analysis/channels.ts'
+import { peakOf } from '../../analysis/truepeak.ts'
+import type { Sound } from '../../formats/wav.ts'
+import { faultText } from '../../patch/types.ts'
+import { render, withSettings } from '../../render/render.ts'
+import { frameAfter, planChain, runChain } from '../chain.ts'
+import { type Loop, crossfaded, loopOf } from '../crossfade.ts'
+import { gainOfDb } from '../levels.ts'
+import type { ChainStep, StepPatch, Tools } from '../step.ts'
+import { soundOf, tapeOf } from '../tape.ts'
+import type { KitDescription } from './description.ts'
+import { centsFrom } from './pitch.ts'
+import { type KitJob, mostFrames } from './plan.ts'
+
+/** What a render is known by besides its samples: plain data. */
+export interface PartFacts {
+  readonly name: string
+  readonly frames: number
+  readonly channels: number
+  /** Highest sample. */
+  readonly peak: number
+  /** Integrated loudness, LUFS; of what is shorter than 0.4 s the loudest stretch of that length; null for silence, and where
+   * nothing is asked of it. */
+  readonly lufs: number | null
+  /** Frame at which its note ends; null where that is cut off. */
+  readonly noteEnd: number | null
+  readonly loop: Loop | null
+}
+
+export interface JobFacts {
+  readonly note: PartFacts
+  readonly release: PartFacts | null
+  /** Of its samples as they were played, where there are several takes: another one for what sounds otherwise. */
+  readonly print: number
+  /** Seconds it goes on after its note. */
+  readonly tailSeconds: number
+  /** Seconds in which the ear guard worked. */
+  readonly limitedSeconds: number
+  /** Cents by which it was brought to its key; null where it has no clear pitch, or none was asked for. */
+  readonly corrected: number | null
+}
+
+export interface KitPart {
+  readonly facts: PartFacts
+  readonly sound: Sound
+}
+
+export interface JobResult {
+  readonly facts: JobFacts
+  readonly parts: readonly KitPart[]
+}
+
+/** Ends that are cut in the middle of a sound are faded. */
+const FADE_SECONDS = 0.005
+const SHORTEST_SECONDS = 0.01
+const MEASURED_SECONDS = 0.4
+const SIDES = 2
+
+const lufsOf = ({ rate, channels }: Sound): number | null => {
+  const frames = channels[0]?.length ?? 0,
+    meter = new LoudnessMeter(rate, channels.length)
+  meter.add(channels)
+  const isShort = frames < MEASURED_SECONDS * rate
+  if (isShort) meter.add(channels.map(() => new Float32Array(Math.ceil(MEASURED_SECONDS * rate))))
+  const lufs = isShort ? meter.loudness.momentary : meter.integrated
+  return Number.isFinite(lufs) ? lufs : null
+}
+
+const faded = (channel: Float32Array, rise: number, fall: number): Float32Array => {
+  const out = channel.slice(),
+    up = Math.min(rise, out.length),
+    down = Math.min(fall, out.length)
+  for (let n = 0; n < up; n += 1) out[n]! *= n / up
+  for (let n = 0; n < down; n += 1) out[out.length - 1 - n]! *= n / down
+  return out
+}
+
+/** Frames up to where a sound stays below its tail's level. */
+const trimmedFrames = (channels: readonly Float32Array[], db: number, least: number): number => {
+  const level = peakOf(channels) * gainOfDb(db)
+  let last = 0
+  for (const channel of channels)
+    for (let n = channel.length - 1; n >= last; n -= 1)
+      if (Math.abs(channel[n]!) > level) {
+        last = n + 1
+        break
+      }
+  return Math.max(last, Math.min(least, channels[0]?.length ?? 0))
+}
+
+/** FNV-1a over all samples. */
+const printOf = ({ channels }: Sound): number => {
+  let hash = 2166136261
+  for (const channel of channels) {
+    const words = new Int32Array(channel.buffer, channel.byteOffset, channel.length)
+    for (let n = 0; n < words.length; n += 1) hash = Math.imul(hash ^ words[n]!, 16777619)
+  }
+  return hash >>> 0
+}
+
+/** The note as it is played, and what the ear guard did. */
+export const played = (
+  kit: KitDescription,
+  job: Pick<KitJob, 'note' | 'velocity' | 'seed' | 'values'>,
+  { patch, assets }: StepPatch,
+  kernels: WebAssembly.Module,
+): { readonly sound: Sound; readonly limitedSeconds: number } => {
+  const { rate, hold, tail } = kit
+  const result = render(kernels, withSettings({ ...patch, seed: job.seed }, job.values), {
+    events: [
+      { t: 0, type: 'on', note: job.note, velocity: job.velocity, id: 1 },
+      { t: hold, type: 'off', note: job.note, id: 1 },
+    ],
+    rate,
+    assets,
+    ...(kit.trim ? { tail } : { seconds: mostFrames(kit) / rate }),
+  })
+  if (!result.ok) throw new Error(result.faults.map(faultText).join('; '))
+  const { sound, limited } = result.value
+  return { sound: { rate, channels: sound.channels.slice(0, SIDES) }, limitedSeconds: limited / rate }
+}
+
+const trimmed = (kit: KitDescription, { rate, channels }: Sound): Sound => {
+  const frames = kit.trim
+    ? trimmedFrames(channels, kit.tail.db, Math.round(SHORTEST_SECONDS * rate))
+    : channels[0]!.length
+  return {
+    rate,
+    channels: channels.map((channel) =>
+      faded(channel.subarray(0, frames), 0, Math.round(FADE_SECONDS * rate)),
+    ),
+  }
+}
+
+/** A sound through a chain, and where its note ends then. */
+const through = async (
+  chain: readonly ChainStep[],
+  sound: Sound,
+  noteEnd: number | undefined,
+  tools: Tools,
+): Promise<{ readonly sound: Sound; readonly noteEnd: number | undefined }> => {
+  if (chain.length === 0) return { sound, noteEnd }
+  const plan = planChain(
+    chain,
+    { rate: sound.rate, channels: sound.channels.length, frames: sound.channels[0]!.length },
+    tools,
+  )
+  if (!plan.ok) throw new Error(plan.faults.map(faultText).join('; '))
+  const running = runChain(plan.value, tapeOf(sound), tools)
+  let step = await running.next()
+  while (!step.done) step = await running.next()
+  return {
+    sound: await soundOf(step.value),
+    noteEnd: noteEnd === undefined ? undefined : frameAfter(plan.value, noteEnd),
+  }
+}
+
+const partOf = (
+  name: string,
+  sound: Sound,
+  isMeasured: boolean,
+  noteEnd: number | undefined,
+  loop: Loop | undefined,
+): KitPart => ({
+  sound,
+  facts: {
+    name,
+    frames: sound.channels[0]!.length,
+    channels: sound.channels.length,
+    peak: peakOf(sound.channels),
+    lufs: isMeasured ? lufsOf(sound) : null,
+    noteEnd: noteEnd === undefined || noteEnd >= sound.channels[0]!.length ? null : noteEnd,
+    loop: loop ? { start: loop.start, end: loop.end, crossfade: loop.crossfade } : null,
+  },
+})
+
+/** What is heard while the note is held, and what is heard from its end on. */
+const apart = ({ rate, channels }: Sound, at: number): readonly [Sound, Sound] => {
+  const fade = Math.round(FADE_SECONDS * rate)
+  return [
+    { rate, channels: channels.map((channel) => faded(channel.subarray(0, at), 0, fade)) },
+    { rate, channels: channels.map((channel) => faded(channel.subarray(at), fade, 0)) },
+  ]
+}
+
+/** Renders one job from a fresh engine. Throws what makes it impossible. */
+export const renderJob = async (
+  kit: KitDescription,
+  job: KitJob,
+  source: StepPatch,
+  tools: Tools,
+): Promise<JobResult> => {
+  const { sound: raw, limitedSeconds } = played(kit, job, source, tools.kernels)
+  let { sound, noteEnd } = await through(kit.chain, trimmed(kit, raw), Math.round(kit.hold * kit.rate), tools)
+  const cents = kit.correct ? centsFrom(loudestChannel(sound.channels), sound.rate, job.note) : undefined
+  if (cents !== undefined)
+    ({ sound, noteEnd } = await through(
+      [{ id: 'correct', kind: 'speed', semitones: -cents / 100 }],
+      sound,
+      noteEnd,
+      tools,
+    ))
+  const frames = sound.channels[0]!.length,
+    end = Math.min(noteEnd ?? frames, frames)
+  const loop = kit.loop === 'auto' ? loopOf(sound.channels, sound.rate, end) : undefined
+  if (loop) sound = { ...sound, channels: crossfaded(sound.channels, loop) }
+  const split = job.releaseName !== undefined && end > 0 && end < frames ? apart(sound, end) : undefined
+  const note = partOf(job.name, split?.[0] ?? sound, kit.align !== undefined, noteEnd, loop),
+    release = split && partOf(job.releaseName!, split[1], false, undefined, undefined)
+  return {
+    parts: release ? [note, release] : [note],
+    facts: {
+      note: note.facts,
+      release: release?.facts ?? null,
+      print: kit.takes > 1 ? printOf(raw) : 0,
+      tailSeconds: (frames - end) / kit.rate,
+      limitedSeconds,
+      corrected: cents ?? null,
+    },
+  }
+}
