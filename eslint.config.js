@@ -32,6 +32,18 @@ const CORE = {
   perform: ['engine', 'compile', 'notes', 'patch', 'describe', 'units', 'kernels', 'catalogue'],
   render: ['perform', 'engine', 'compile', 'notes', 'patch', 'formats', 'units', 'catalogue'],
   analysis: ['formats', 'units'],
+  takes: [
+    'render',
+    'perform',
+    'engine',
+    'compile',
+    'patch',
+    'describe',
+    'analysis',
+    'formats',
+    'units',
+    'catalogue',
+  ],
   advice: ['compile', 'perform', 'patch', 'describe', 'units', 'catalogue'],
 }
 /**

@@ -33,7 +33,7 @@ const program = async (folder, entries, bundled, empty = true) => {
 
 const PARTS = {
   cli: async () => {
-    await program('packages/cli', { ypsilon: 'src/main.ts', 'kit-worker': 'src/kit/worker.ts' }, true)
+    await program('packages/cli', { ypsilon: 'src/main.ts', worker: 'src/work/worker.ts' }, true)
     // Whole by itself: the speed suite hands it to a browser as one text.
     await program('packages/cli', { suite: 'src/suite.ts' }, true, false)
     copyFileSync(

@@ -21,6 +21,8 @@ export const readArguments = (
   args: string[],
   options: NonNullable<ParseArgsConfig['options']>,
   positionals: readonly string[],
+  /** The last of them may be given several times. */
+  more = false,
 ): { values: Values; names: string[] } => {
   let parsed
   try {
@@ -30,7 +32,7 @@ export const readArguments = (
   }
   if (parsed.positionals.length < positionals.length)
     throw new BadInput([`${positionals[parsed.positionals.length]} is missing; see --help`])
-  if (parsed.positionals.length > positionals.length)
+  if (!more && parsed.positionals.length > positionals.length)
     throw new BadInput([`"${parsed.positionals[positionals.length]}" is one argument too many; see --help`])
   return { values: parsed.values as Values, names: parsed.positionals }
 }

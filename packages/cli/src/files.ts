@@ -88,6 +88,8 @@ export interface LoadedPatch {
   readonly assets: ReadonlyMap<string, Sound>
   /** Everything that was read: none of it may be written over. */
   readonly files: readonly string[]
+  /** Files it brings along, by the names it has for them: those that are there. */
+  readonly brings: () => readonly (readonly [name: string, bytes: Uint8Array])[]
 }
 
 /** What a patch's files are read from: its folder or its archive. Missing ones are no fault of the patch. */
@@ -224,15 +226,22 @@ export const loadPatch = (file: string): LoadedPatch => {
     patch: result.value,
     warnings: [...result.warnings.map(faultText), ...assets.warnings],
     assets: sounds,
-    files: [file, ...entriesOf(result.value['assets']).flatMap(([, asset]) => filesOf(file, asset))],
+    files: [file, ...namedIn(result.value).map((name) => join(dirname(file), name))],
+    brings: () =>
+      namedIn(result.value).flatMap((name) =>
+        store.has(name) ? [[name, store.read(name, MOST_AUDIO)] as const] : [],
+      ),
   }
 }
 
-/** Files an asset names, as paths. */
-const filesOf = (file: string, asset: AssetEntry): string[] =>
-  [asset.file, asset.keysFile].flatMap((name) =>
-    typeof name === 'string' ? [join(dirname(file), name)] : [],
-  )
+/** Files that a patch's assets name. */
+const namedIn = (patch: Patch): string[] => [
+  ...new Set(
+    entriesOf(patch['assets']).flatMap(([, { file, keysFile }]) =>
+      [file, keysFile].filter((name) => typeof name === 'string'),
+    ),
+  ),
+]
 
 let compiled: WebAssembly.Module | undefined
 /** Beside the built program, and where the sources have them. */

@@ -7,6 +7,7 @@ import { KIT_HELP, kitCommand } from './kit/command.ts'
 import { MODULES_HELP, modulesCommand } from './modules.ts'
 import { RENDER_HELP, renderCommand } from './render.ts'
 import { SPEED_HELP, speedCommand } from './speed.ts'
+import { VARY_HELP, varyCommand } from './vary/command.ts'
 
 const HELP = `Usage: ./ypsilon COMMAND …
 
@@ -14,6 +15,7 @@ const HELP = `Usage: ./ypsilon COMMAND …
   check PATCH               validates a patch and says what a user would want to know
   analyze F.wav             measures a sound
   kit PATCH --out DIR       renders notes, velocities and takes as a kit of files
+  vary PATCH --count N      makes variations of a patch within its limits
   convert FROM TO           turns event files into MIDI files and back
   modules                   lists every module with its ports and parameters
   speed                     measures the engine, as ratios in one run
@@ -32,6 +34,7 @@ const COMMANDS = new Map<
   ['check', { run: checkCommand, help: CHECK_HELP }],
   ['analyze', { run: analyzeCommand, help: ANALYZE_HELP }],
   ['kit', { run: kitCommand, help: KIT_HELP }],
+  ['vary', { run: varyCommand, help: VARY_HELP }],
   ['convert', { run: convertCommand, help: CONVERT_HELP }],
   ['modules', { run: modulesCommand, help: MODULES_HELP }],
   ['speed', { run: speedCommand, help: SPEED_HELP }],

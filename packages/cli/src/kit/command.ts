@@ -2,17 +2,20 @@ import { setMaxListeners } from 'node:events'
 import { availableParallelism } from 'node:os'
 import { existsSync, realpathSync } from 'node:fs'
 import { join, resolve } from 'node:path'
-import { faultText, parseNote } from '@ypsilon/core'
-import { filesOf, type KitPlan, planKit } from '@ypsilon/core/takes/kit/plan.ts'
+import { faultText, own, parseNote } from '@ypsilon/core'
+import { filesOf, type KitPlan, planKit, type VariationValues } from '@ypsilon/core/takes/kit/plan.ts'
 import { type KitProgress, KitStop, type KitReport, runKit } from '@ypsilon/core/takes/kit/run.ts'
+import { drawn } from '@ypsilon/core/takes/vary/draw.ts'
+import { CHANCE, knobsOf } from '@ypsilon/core/takes/vary/knobs.ts'
+import { PHRASE, shortage, vary } from '@ypsilon/core/takes/vary/vary.ts'
 import { numberOption, readArguments, type Values, wordOption } from '../arguments.ts'
 import { BadInput } from '../bad-input.ts'
 import { warn } from '../events.ts'
 import { kernels } from '../files.ts'
 import { sizeWords } from '../targets.ts'
 import { KitFolder } from './folder.ts'
-import { openPool } from './pool.ts'
-import { fingerprint, loadKit } from './source.ts'
+import { openPool, type Pool } from '../work/pool.ts'
+import { fingerprint, type LoadedKit, loadKit } from './source.ts'
 
 export const KIT_HELP = `Usage: ./ypsilon kit KIT.json|PATCH --out DIR [options]
 
@@ -99,11 +102,11 @@ const WORDS = ['bits', 'loop', 'name'] as const
 
 /** Fields of a description that are given as options. */
 const flagsOf = (values: Values): Record<string, unknown> => {
-  const flags: Record<string, unknown> = {}
+  const flags = new Map<string, unknown>()
   const given = <T>(names: readonly string[], read: (text: string, name: string) => T): void => {
     for (const name of names) {
-      const value = values[name]
-      if (value !== undefined) flags[name] = read(String(value), name)
+      const value = own(values, name)
+      if (value !== undefined) flags.set(name, read(String(value), name))
     }
   }
   given(NUMBERS, (text, name) => numberIn(name, text))
@@ -114,8 +117,8 @@ const flagsOf = (values: Values): Record<string, unknown> => {
   given(['tail'], tailIn)
   given(['align'], (text) => ({ mode: 'notes', lufs: numberIn('align', text) }))
   const trim = wordOption(values, 'trim', ['on', 'off'])
-  if (trim !== undefined) flags['trim'] = trim === 'on'
-  return flags
+  if (trim !== undefined) flags.set('trim', trim === 'on')
+  return Object.fromEntries(flags)
 }
 
 const SAY_EVERY_MS = 2000
@@ -157,22 +160,58 @@ const reportOn = (plan: KitPlan, { files, failed, warnings }: KitReport, folder:
   )
 }
 
+/** The plan of a kit, or its faults. Variations that are not known yet are counted alone. */
+const planned = (
+  { kit, source, others }: LoadedKit,
+  file: string,
+  variations: readonly VariationValues[] | undefined = kit.variations > 0
+    ? Array.from({ length: kit.variations }, () => [])
+    : undefined,
+): KitPlan => {
+  const result = planKit(kit, {
+    patch: source.patch,
+    lookup: { patch: (name) => others.get(name) },
+    ...(variations ? { variations } : {}),
+  })
+  if (!result.ok) throw new BadInput(result.faults.map((fault) => `${file}: ${faultText(fault)}`))
+  return result.value
+}
+
+/** Values of the variations a kit asks for, heard at its middle key; the same whatever hears them. */
+const variationsOf = async (
+  { kit, source }: LoadedKit,
+  pool: Pool,
+  signal: AbortSignal,
+): Promise<readonly VariationValues[] | undefined> => {
+  if (kit.variations === 0) return undefined
+  const { patch } = source,
+    knobs = knobsOf(patch)
+  if (knobs.length === 0)
+    throw new BadInput(['variations: there is nothing to vary: everything is locked, or moved by a macro'])
+  const seed = patch.vary?.seed ?? kit.seed ?? patch.seed ?? 1,
+    phrase = { ...PHRASE, note: kit.notes[kit.notes.length >> 1]!, velocity: kit.velocities.at(-1)! }
+  const report = await vary({
+    count: kit.variations,
+    draw: (number) => drawn(knobs, seed, number, patch.vary?.chance ?? CHANCE),
+    listen: (values) => pool.hear({ kind: 'hear', values, phrase }, signal),
+    width: pool.threads,
+  })
+  const short = shortage(report, kit.variations)
+  if (report.variations.length === 0) throw new BadInput([`variations: ${short}`])
+  if (short !== undefined) warn(`warning: variations: ${short}`)
+  return report.variations.map(({ values }) => values)
+}
+
 export const kitCommand = async (args: string[]): Promise<void> => {
   const { values, names } = readArguments(args, OPTIONS, ['KIT.json or PATCH'])
   const folder = values['out']
   if (typeof folder !== 'string') throw new BadInput(['--out DIR is missing; see --help'])
   const threads = numberOption(values, 'workers', 1, 256, true) ?? availableParallelism()
   const loaded = loadKit(names[0]!, flagsOf(values))
-  const { kit } = loaded
-  const planned = planKit(kit, {
-    patch: loaded.source.patch,
-    lookup: { patch: (name) => loaded.others.get(name) },
-  })
-  if (!planned.ok) throw new BadInput(planned.faults.map((fault) => `${names[0]}: ${faultText(fault)}`))
-  const plan = planned.value
+  const { kit, source, others } = loaded
+  const plan = planned(loaded, names[0]!)
   checkInputs(plan, folder, loaded.files)
-  const material = { kit, source: loaded.source, others: loaded.others }
-  const store = KitFolder.open(folder, fingerprint(material, []), values['resume'] === true)
+  const store = KitFolder.open(folder, fingerprint(loaded), values['resume'] === true)
   const stopping = new AbortController()
   // Every task waits for it.
   setMaxListeners(0, stopping.signal)
@@ -181,13 +220,14 @@ export const kitCommand = async (args: string[]): Promise<void> => {
   }
   process.once('SIGINT', stop).once('SIGTERM', stop)
   const pool = await openPool(
-    { ...material, folder, kernels: kernels() },
-    Math.min(threads, Math.max(1, plan.jobs.length)),
+    { kernels: kernels(), source, kit: { kit, others, folder } },
+    Math.min(threads, plan.jobs.length),
   )
   const saying = new Saying()
   try {
+    const variations = await variationsOf(loaded, pool, stopping.signal)
     const report = await runKit({
-      plan,
+      plan: variations ? planned(loaded, names[0]!, variations) : plan,
       runner: pool,
       store,
       signal: stopping.signal,

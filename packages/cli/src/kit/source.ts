@@ -2,7 +2,7 @@
 import { createHash } from 'node:crypto'
 import { readFileSync } from 'node:fs'
 import { dirname, join } from 'node:path'
-import { APP_VERSION, faultText, own } from '@ypsilon/core'
+import { append, APP_VERSION, faultText, own } from '@ypsilon/core'
 import { type KitDescription, parseKit } from '@ypsilon/core/takes/kit/description.ts'
 import type { StepPatch } from '@ypsilon/core/takes/step.ts'
 import { BadInput } from '../bad-input.ts'
@@ -59,7 +59,7 @@ const othersOf = (
     if (step?.kind !== 'patch' || step.on === false || typeof name !== 'string' || others.has(name)) continue
     const other = loaded(join(folder, name))
     others.set(name, { patch: other.patch, assets: other.assets })
-    files.push(...other.files)
+    append(files, other.files)
   }
   return { others, files }
 }
@@ -89,10 +89,10 @@ export const loadKit = (file: string, flags: Fields): LoadedKit => {
 }
 
 /** What makes the sound of a kit, as one number in hexadecimal: with another one nothing of it can be gone on with. */
-export const fingerprint = ({ kit, source, others }: KitMaterial, variations: unknown): string => {
+export const fingerprint = ({ kit, source, others }: KitMaterial): string => {
   const hash = createHash('sha256')
   // How its files are put together is no part of their sound.
-  hash.update(JSON.stringify([APP_VERSION, { ...kit, sfz: false, zip: false, patch: '' }, variations]))
+  hash.update(JSON.stringify([APP_VERSION, { ...kit, sfz: false, zip: false, patch: '' }]))
   hash.update(readFileSync(kernelsFile()))
   for (const [name, { patch, assets }] of [['', source] as const, ...others]) {
     hash.update(JSON.stringify([name, patch]))

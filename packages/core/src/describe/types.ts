@@ -217,6 +217,11 @@ export interface ModuleDescription {
   readonly front?: readonly string[]
   /** Parameters, two at most, whose values stand with its name where a card is too small for rows. */
   readonly headline: readonly string[]
+  /**
+   * Parameters that variations leave alone unless a limit names them, besides those in steps of pitch: what tunes it, what
+   * is the player's, what turns everything off.
+   */
+  readonly stays?: 'all' | readonly string[]
   readonly inputs: readonly InputDescription[]
   readonly outputs: readonly OutputDescription[]
   readonly params: readonly ParamDescription[]

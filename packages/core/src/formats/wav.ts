@@ -1,7 +1,9 @@
 import type { Fault } from '../patch/types.ts'
 import { mib } from '../units/bytes.ts'
+import { type BitDepth, sampleBytes, WavEncoder } from './wav-samples.ts'
 
-export type BitDepth = '16' | '24' | '32f'
+export { type BitDepth, WavEncoder } from './wav-samples.ts'
+
 export interface Sound {
   readonly rate: number
   readonly channels: readonly Float32Array[]
@@ -14,18 +16,6 @@ const PCM = 1,
   FLOAT = 3,
   EXTENSIBLE = 0xfffe
 
-const mixed = (x: number): number => {
-  let h = Math.imul(x ^ (x >>> 16), 0x7feb352d)
-  h = Math.imul(h ^ (h >>> 15), 0x846ca68b)
-  return (h ^ (h >>> 16)) >>> 0
-}
-
-/** Triangular dither of one step, from a seed and a counter, both of 32 bits: the same every time. */
-const ditherAt = (seed: number, n: number): number => {
-  const at = ((n << 1) + seed) | 0
-  return (mixed((at + 1) | 0) - mixed((at + 2) | 0)) * (1 / 4294967296)
-}
-
 /** Shape of a WAV file's sound. */
 export interface WavShape {
   readonly rate: number
@@ -34,7 +24,6 @@ export interface WavShape {
   readonly bits: BitDepth
 }
 
-const sampleBytes = (bits: BitDepth): number => (bits === '32f' ? 4 : bits === '24' ? 3 : 2)
 const MOST_RIFF = 0xffffffff
 /** Bytes of a `ds64` chunk: the sizes of a file beyond 4 GiB (EBU Tech 3306, RF64). */
 const DS64 = 36
@@ -107,80 +96,6 @@ export const wavHeader = (shape: WavShape, long = isLongWav(shape), behind = 0):
   word('data')
   u32(long ? MOST_RIFF : dataBytes)
   return bytes
-}
-
-interface WholeNumbers {
-  /** Channel of so many. */
-  readonly lane: number
-  readonly lanes: number
-  /** Bytes of a sample, and the greatest it can be. */
-  readonly size: number
-  readonly full: number
-  /** Of the dither, and how many of its numbers are used. */
-  readonly seed: number
-  readonly count: number
-}
-
-/** Writes a channel's samples as whole numbers between those of the others. */
-const writeWhole = (x: Float32Array, bytes: Uint8Array, as: WholeNumbers): void => {
-  const { lane, lanes, size, full, seed } = as,
-    step = lanes * size,
-    isLong = size === 3
-  let { count } = as,
-    at = lane * size
-  for (let f = 0; f < x.length; f += 1) {
-    const now = x[f]!
-    const dithered = now === 0 ? 0 : Math.floor(now * full + ditherAt(seed, count) + 0.5)
-    const y = (dithered > full ? full : dithered < -full - 1 ? -full - 1 : dithered) | 0
-    bytes[at] = y
-    bytes[at + 1] = y >> 8
-    if (isLong) bytes[at + 2] = y >> 16
-    count = (count + lanes) | 0
-    at += step
-  }
-}
-
-/** Turns sound into the bytes of a WAV file's samples, piece by piece: pieces and the whole give the same bytes. */
-export class WavEncoder {
-  private count = 0
-  /** `seed`: of the dither, 32 bits. */
-  constructor(
-    private readonly bits: BitDepth,
-    private readonly seed = 0,
-  ) {}
-
-  /**
-   * The next frames from `start` to `end` of every channel. Integer depths are dithered with one step of triangular
-   * noise, except where the sound is exactly zero; 32f is written as it is.
-   */
-  encode(channels: readonly Float32Array[], start: number, end: number): Uint8Array {
-    const size = sampleBytes(this.bits),
-      full = size === 3 ? 8388607 : 32767
-    if (size === 4) return this.exact(channels, start, end)
-    const bytes = new Uint8Array((end - start) * channels.length * size)
-    channels.forEach((channel, index) => {
-      writeWhole(channel.subarray(start, end), bytes, {
-        lane: index,
-        lanes: channels.length,
-        size,
-        full,
-        seed: this.seed | 0,
-        count: (this.count + index) | 0,
-      })
-    })
-    this.count += (end - start) * channels.length
-    return bytes
-  }
-
-  private exact(channels: readonly Float32Array[], start: number, end: number): Uint8Array {
-    const bytes = new Uint8Array((end - start) * channels.length * 4),
-      view = new DataView(bytes.buffer)
-    channels.forEach((channel, index) => {
-      for (let f = start, at = 4 * index; f < end; f += 1, at += 4 * channels.length)
-        view.setFloat32(at, channel[f]!, true)
-    })
-    return bytes
-  }
 }
 
 /** Writes a WAV file as one piece. Throws RangeError beyond the 4 GiB a plain WAV file can hold. */

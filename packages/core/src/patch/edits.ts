@@ -70,6 +70,7 @@ const dropTargets = (draft: D, gone: (target: string) => boolean): void => {
       if (kept !== undefined) Object.assign(snapshot, { [name]: kept })
     }
   if (draft.controllers) draft.controllers = draft.controllers.filter(({ target }) => !lost(target))
+  if (draft.vary?.limits) draft.vary.limits = withoutLost(draft.vary.limits, lost)!
 }
 
 const unset = (module: Draft<PatchModule>, param: string): void => {

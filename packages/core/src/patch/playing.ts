@@ -18,6 +18,7 @@ import { dataFaults, described, numberIn } from './values.ts'
 import { splitTarget } from './walk.ts'
 import { own } from '../units/own.ts'
 import { append, leastOf } from '../units/append.ts'
+import { varyFaults } from './vary.ts'
 
 const macroFaults = (patch: Patch, macro: Macro, place: string, catalogue: Catalogue): Fault[] =>
   (macro.targets ?? []).flatMap(({ param }, index): Fault[] => {
@@ -218,5 +219,6 @@ export const playingFaults = (patch: Patch, catalogue: Catalogue): Fault[] => {
       controllerFaults(patch, controller, `controllers[${index}]`, catalogue),
     ),
     ...stageFaults(patch),
+    ...varyFaults(patch, catalogue),
   ]
 }

@@ -144,6 +144,15 @@ export const patchSchema = object({
     .strict()
     .default(undefined)
     .typeError(typeError('an object')),
+  vary: object({
+    seed: finite().integer('is not a whole number'),
+    chance: share(),
+    spread: share(),
+    limits: record(),
+  })
+    .strict()
+    .default(undefined)
+    .typeError(typeError('an object')),
   assets: record(),
   view: record(),
 })

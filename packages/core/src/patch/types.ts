@@ -101,6 +101,27 @@ export interface StageItem extends Open {
   readonly marks?: readonly BlendMark[]
 }
 
+/** How far variations may move one target. */
+export interface VaryLimit extends Open {
+  readonly low?: number
+  readonly high?: number
+  /** Share of the range on both sides of what is set; 1: anywhere in it. */
+  readonly spread?: number
+  /** It stays as it is. */
+  readonly lock?: boolean
+  /** Words it may take. */
+  readonly choices?: readonly string[]
+}
+
+export interface VarySettings extends Open {
+  readonly seed?: number
+  /** How likely a target is moved, 0…1. */
+  readonly chance?: number
+  readonly spread?: number
+  /** By target. */
+  readonly limits?: Readonly<Record<string, VaryLimit>>
+}
+
 export interface Patch extends Open {
   readonly format: 'ypsilon/patch'
   readonly version: number
@@ -115,6 +136,7 @@ export interface Patch extends Open {
   readonly controllers?: readonly Controller[]
   readonly snapshots?: readonly Snapshot[]
   readonly stage?: Open & { readonly items?: readonly StageItem[] }
+  readonly vary?: VarySettings
 }
 
 /** Something wrong, and where: `modules[3].params.cutoff: 90000 is above 20000 Hz`. */

@@ -9,6 +9,7 @@ import { nestingFault, shapeFaults, sizeFaults } from './schema.ts'
 import { tuningFor } from './tuning.ts'
 import { type Fault, type Patch, type PatchModule, type Result, PATCH_VERSION } from './types.ts'
 import { dataFaults, valueFault } from './values.ts'
+import { varyWarnings } from './vary.ts'
 import { splitTarget } from './walk.ts'
 import { append } from '../units/append.ts'
 
@@ -152,6 +153,7 @@ export const meaningFaults = (
   append(faults, formulaFaults(patch, after.module, catalogue))
   append(faults, playingFaults(patch, catalogue))
   append(warnings, ownerWarnings(patch))
+  append(warnings, varyWarnings(patch))
   return found
 }
 

@@ -156,6 +156,16 @@ const tapsOf = (
   return { taps, faults }
 }
 
+/** Frames it is to have, or at the most. */
+const lengthOf = (
+  { seconds, tail }: RenderOptions,
+  last: number,
+  rate: number,
+): { readonly exact: boolean; readonly frames: number } =>
+  seconds === undefined
+    ? { exact: false, frames: last + Math.round((tail?.most ?? LONGEST_TAIL) * rate) }
+    : { exact: true, frames: Math.round(seconds * rate) }
+
 /** Makes everything ready to render a checked patch: faults come here, and nothing is rendered yet. */
 export const planRender = (
   kernels: WebAssembly.Module,
@@ -181,8 +191,7 @@ export const planRender = (
   const { taps, faults } = tapsOf(playback, keys)
   const last = lastFrame(patch, events, rate)
   if (faults.length + wrong.length > 0) return { ok: false, faults: [...faults, ...wrong] }
-  const exact = options.seconds === undefined ? undefined : Math.round(options.seconds * rate)
-  const frames = exact ?? last + Math.round((options.tail?.most ?? LONGEST_TAIL) * rate)
+  const { exact, frames } = lengthOf(options, last, rate)
   // A pair in between that nothing uses is silent, so that channels keep their numbers.
   const channels = 2 * (1 + Math.max(...playback.runtime.pairs))
   return {
@@ -193,7 +202,7 @@ export const planRender = (
       channels,
       taps: new Map([...taps].map(([key, { lanes }]) => [key, lanes])),
       frames,
-      exact: exact !== undefined,
+      exact,
       run: (sink) =>
         new Rendering(
           playback,
@@ -202,7 +211,7 @@ export const planRender = (
             channels,
             last,
             frames,
-            exact: exact !== undefined,
+            exact,
             ...(options.tail ? { tailShare: exactPower(10, options.tail.db / 20) } : {}),
           },
           options.input,

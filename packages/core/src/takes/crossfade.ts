@@ -3,7 +3,8 @@
  * start. Both are weighted so that the level stays, whatever they have in common: with weights a and b and a correlation
  * ρ, a² + b² + 2abρ = 1.
  */
-import { exactCosine, exactLog, exactSine } from '../units/exact.ts'
+import { exactCosine, exactSine } from '../units/exact.ts'
+import { decibels } from './bands.ts'
 import { loopMatches, type LoopMatch } from './loops.ts'
 
 export interface Loop {
@@ -33,8 +34,6 @@ const UNHEARD_DIP_DB = 0.05,
 /** A decibel of dip counts as so many of the line. */
 const DIP_WEIGHT = 20
 const SILENCE = 1e-30
-
-const decibels = (power: number): number => (10 / Math.LN10) * exactLog(Math.max(power, SILENCE))
 
 /** How alike two stretches of the same length are, 0 for what has nothing in common … 1 for the same. */
 const correlationOf = (

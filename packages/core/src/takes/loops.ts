@@ -3,8 +3,9 @@
  * spectrum match, and the crossfade that hides what is left. Only + − × ÷ √ and what is exact everywhere: the same loop
  * on every machine.
  */
-import { exactLog, exactSine } from '../units/exact.ts'
+import { exactLog } from '../units/exact.ts'
 import { exactTransform } from '../units/fourier.ts'
+import { BAND_FRAMES, bandPowers, decibels } from './bands.ts'
 
 export interface LoopMatch {
   /** Frames it goes round in, the end not included. */
@@ -42,10 +43,9 @@ const LOOKED_AT = 24
 /** A decibel of difference in the spectra counts as so many of the waveform, an octave of length as so many less. */
 const SPECTRUM_WEIGHT = 3,
   LENGTH_WEIGHT = 1
-const SPECTRUM_SIZE = 4096
+const LOWEST_HZ = 40,
+  THIRD = 1.2599210498948732
 const SILENCE = 1e-12
-
-const decibels = (power: number): number => (10 / Math.LN10) * exactLog(Math.max(power, 1e-30))
 
 /** Sum of squares up to every sample, so that stretches are two look-ups. */
 const energiesOf = (channels: readonly Float32Array[]): Float64Array => {
@@ -116,36 +116,20 @@ class Correlation {
   }
 }
 
-const SHAPE = Float64Array.from(
-  { length: SPECTRUM_SIZE },
-  (_, n) => exactSine((n + 0.5) / (2 * SPECTRUM_SIZE)) ** 2,
-)
-
 /** Levels of a stretch's spectrum in dB, third of an octave by third. */
-const bandsOf = (channels: readonly Float32Array[], at: number, rate: number): Float64Array => {
-  const size = SPECTRUM_SIZE,
-    re = new Float64Array(size),
-    im = new Float64Array(size)
-  for (let n = 0; n < size; n += 1) {
-    re[n] = (channels[0]?.[at + n] ?? 0) * SHAPE[n]!
-    im[n] = (channels[1]?.[at + n] ?? 0) * SHAPE[n]!
-  }
-  exactTransform(re, im, 1)
-  const levels: number[] = []
-  let bin = 1,
-    edge = 40
-  while (bin < size / 2) {
-    let power = 0
-    const until = Math.max(bin + 1, Math.min(size / 2, Math.round((edge * size) / rate)))
-    // A transform of two channels in one: both signs of a frequency hold half of each.
-    for (; bin < until; bin += 1)
-      power += re[bin]! ** 2 + im[bin]! ** 2 + re[size - bin]! ** 2 + im[size - bin]! ** 2
-    levels.push(power)
-    edge *= 1.2599210498948732
-  }
-  const most = levels.reduce((one, other) => Math.max(one, other), SILENCE)
+const levelsAt = (channels: readonly Float32Array[], at: number, edges: readonly number[]): Float64Array => {
+  const powers = bandPowers(channels, at, edges)
+  const most = powers.reduce((one, other) => Math.max(one, other), SILENCE)
   // What is 60 dB below the loudest band is not heard beside it.
-  return Float64Array.from(levels, (power) => decibels(Math.max(power, most * 1e-6)))
+  return powers.map((power) => decibels(Math.max(power, most * 1e-6)))
+}
+
+/** Bins at the edges of thirds of octaves. */
+const thirdsOf = (rate: number): number[] => {
+  const edges = [1]
+  for (let hz = LOWEST_HZ; edges.at(-1)! < BAND_FRAMES / 2; hz *= THIRD)
+    edges.push(Math.max(edges.at(-1)! + 1, Math.min(BAND_FRAMES / 2, Math.round((hz * BAND_FRAMES) / rate))))
+  return edges
 }
 
 const spectrumDistance = (one: Float64Array, other: Float64Array): number => {
@@ -173,11 +157,13 @@ const lowest = (curve: Float64Array, count: number): number[] => {
 class Search {
   readonly window: number
   private readonly energies: Float64Array
+  private readonly edges: readonly number[]
 
   constructor(
     private readonly channels: readonly Float32Array[],
     readonly rate: number,
   ) {
+    this.edges = thirdsOf(rate)
     this.window = 2 * Math.round((WINDOW_SECONDS * rate) / 2)
     this.energies = energiesOf(channels)
   }
@@ -226,9 +212,9 @@ class Search {
   }
 
   withSpectrum(match: LoopMatch): LoopMatch {
-    const half = SPECTRUM_SIZE >> 1
+    const half = BAND_FRAMES >> 1
     const [one, other] = [match.start, match.end].map((at) =>
-      bandsOf(this.channels, Math.max(0, at - half), this.rate),
+      levelsAt(this.channels, Math.max(0, at - half), this.edges),
     )
     return { ...match, spectrumDb: spectrumDistance(one!, other!) }
   }

@@ -134,13 +134,18 @@ const trimmed = (kit: KitDescription, { rate, channels }: Sound): Sound => {
   }
 }
 
+interface Processed {
+  readonly sound: Sound
+  readonly noteEnd: number | undefined
+}
+
 /** A sound through a chain, and where its note ends then. */
 const through = async (
   chain: readonly ChainStep[],
   sound: Sound,
   noteEnd: number | undefined,
   tools: Tools,
-): Promise<{ readonly sound: Sound; readonly noteEnd: number | undefined }> => {
+): Promise<Processed> => {
   if (chain.length === 0) return { sound, noteEnd }
   const plan = planChain(
     chain,
@@ -185,6 +190,19 @@ const apart = ({ rate, channels }: Sound, at: number): readonly [Sound, Sound] =
   ]
 }
 
+/** A sound at the pitch of its key, and by how many cents it was moved. */
+const corrected = async (
+  kit: KitDescription,
+  note: number,
+  { sound, noteEnd }: Processed,
+  tools: Tools,
+): Promise<Processed & { readonly cents: number | null }> => {
+  const cents = kit.correct ? centsFrom(loudestChannel(sound.channels), sound.rate, note) : undefined
+  if (cents === undefined) return { sound, noteEnd, cents: null }
+  const step = { id: 'correct', kind: 'speed', semitones: -cents / 100 }
+  return { ...(await through([step], sound, noteEnd, tools)), cents }
+}
+
 /** Renders one job from a fresh engine. Throws what makes it impossible. */
 export const renderJob = async (
   kit: KitDescription,
@@ -193,22 +211,16 @@ export const renderJob = async (
   tools: Tools,
 ): Promise<JobResult> => {
   const { sound: raw, limitedSeconds } = played(kit, job, source, tools.kernels)
-  let { sound, noteEnd } = await through(kit.chain, trimmed(kit, raw), Math.round(kit.hold * kit.rate), tools)
-  const cents = kit.correct ? centsFrom(loudestChannel(sound.channels), sound.rate, job.note) : undefined
-  if (cents !== undefined)
-    ({ sound, noteEnd } = await through(
-      [{ id: 'correct', kind: 'speed', semitones: -cents / 100 }],
-      sound,
-      noteEnd,
-      tools,
-    ))
+  const chained = await through(kit.chain, trimmed(kit, raw), Math.round(kit.hold * kit.rate), tools)
+  const { sound, noteEnd, cents } = await corrected(kit, job.note, chained, tools)
   const frames = sound.channels[0]!.length,
     end = Math.min(noteEnd ?? frames, frames)
   const loop = kit.loop === 'auto' ? loopOf(sound.channels, sound.rate, end) : undefined
-  if (loop) sound = { ...sound, channels: crossfaded(sound.channels, loop) }
-  const split = job.releaseName !== undefined && end > 0 && end < frames ? apart(sound, end) : undefined
-  const note = partOf(job.name, split?.[0] ?? sound, kit.align !== undefined, noteEnd, loop),
-    release = split && partOf(job.releaseName!, split[1], false, undefined, undefined)
+  const whole = loop ? { ...sound, channels: crossfaded(sound.channels, loop) } : sound
+  const isSplit = job.releaseName !== undefined && end > 0 && end < frames
+  const [held, left] = isSplit ? apart(whole, end) : [whole, undefined]
+  const note = partOf(job.name, held, kit.align !== undefined, noteEnd, loop),
+    release = left && partOf(job.releaseName!, left, false, undefined, undefined)
   return {
     parts: release ? [note, release] : [note],
     facts: {
@@ -217,7 +229,7 @@ export const renderJob = async (
       print: kit.takes > 1 ? printOf(raw) : 0,
       tailSeconds: (frames - end) / kit.rate,
       limitedSeconds,
-      corrected: cents ?? null,
+      corrected: cents,
     },
   }
 }

@@ -1,5 +1,6 @@
 /** Names of a kit's files: a pattern with places for what tells them apart. */
 import { oneLine } from '../../patch/types.ts'
+import { append } from '../../units/append.ts'
 import { described } from '../../units/described.ts'
 import { noteName } from '../../units/units.ts'
 
@@ -94,6 +95,6 @@ export const nameFaults = (pattern: string, counts: NameCounts): string[] => {
   if (/[{}]/.test(plain)) faults.push('a brace has no other')
   if (pattern.length > LONGEST) faults.push(`is longer than ${LONGEST} characters`)
   if (plain.trim() === '') faults.push('is empty')
-  else faults.push(...pathFaults(plain))
+  else append(faults, pathFaults(plain))
   return faults
 }

@@ -3,6 +3,7 @@
  * folder, or others. Tasks and what comes back are plain data, and every step that is done is told to the store, so that a
  * kit that was stopped goes on where it was.
  */
+import { append } from '../../units/append.ts'
 import { type Reach, reachOf } from './file.ts'
 import type { JobFacts } from './job.ts'
 import { kitLevels } from './levels.ts'
@@ -239,7 +240,7 @@ export const runKit = async (run: KitRun): Promise<KitReport> => {
   if (running.failures.length > 0) return { files: [], failed: running.failures, warnings }
   const facts = plan.jobs.map(({ name }) => running.factsOf(name)!)
   const levels = kitLevels(plan, facts)
-  warnings.push(...levels.warnings)
+  append(warnings, levels.warnings)
   await running.write(levels.gains)
   if (running.failures.length > 0) return { files: [], failed: running.failures, warnings }
   const files = plan.jobs.flatMap(({ name }) => running.done.get(name)!.files)
@@ -247,6 +248,6 @@ export const runKit = async (run: KitRun): Promise<KitReport> => {
     files.push(await store.writeText(name, sfzText(plan, facts, variation)))
   files.sort((a, b) => (a.name < b.name ? -1 : 1))
   if (plan.zip !== undefined) files.push(await store.writeZip(plan.zip, files))
-  warnings.push(...guardWords(facts, plan), ...correctionWords(facts, plan), ...loopWords(facts, plan))
+  for (const words of [guardWords, correctionWords, loopWords]) append(warnings, words(facts, plan))
   return { files, failed: [], warnings }
 }

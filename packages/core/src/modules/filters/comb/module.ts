@@ -23,6 +23,7 @@ export const comb: ModuleDescription = {
   ),
   front: ['in', 'frequency', 'feedback', 'out'],
   headline: ['frequency', 'feedback'],
+  stays: ['frequency', 'tracking'],
   inputs: [input('in', 'audio'), input('pitch', 'pitch')],
   outputs: [output('out', 'audio')],
   params: [

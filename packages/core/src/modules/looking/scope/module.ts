@@ -15,6 +15,7 @@ export const scope: ModuleDescription = {
   ),
   front: ['in', 'window', 'out'],
   headline: ['window'],
+  stays: 'all',
   inputs: [input('in', 'audio'), input('second', 'audio'), input('sync', 'gate', 'the signal itself')],
   outputs: [output('out', 'audio')],
   params: [number('window', 0.5, 2000, 20, 'ms', { log: true })],

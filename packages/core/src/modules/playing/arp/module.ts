@@ -15,6 +15,7 @@ export const arp: ModuleDescription = {
   ),
   front: ['pitch', 'gate', 'clock', 'order'],
   headline: ['order', 'octaves'],
+  stays: ['octaves', 'latch'],
   inputs: [input('pitch', 'pitch'), input('gate', 'gate'), input('clock', 'gate'), input('reset', 'gate')],
   outputs: [
     { ...output('pitch', 'pitch'), voices: 1 as const, sides: 1 as const, label: 'pitch' },

@@ -15,6 +15,7 @@ export const button: ModuleDescription = {
   ),
   front: ['on', 'gate', 'trigger'],
   headline: ['on'],
+  stays: 'all',
   inputs: [],
   outputs: [output('gate', 'gate'), output('trigger', 'gate')],
   params: [

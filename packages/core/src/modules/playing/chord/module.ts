@@ -18,6 +18,7 @@ export const chord: ModuleDescription = {
   ),
   front: ['pitch', 'notes', 'inversion'],
   headline: ['notes', 'inversion'],
+  stays: ['inversion'],
   inputs: [input('pitch', 'pitch')],
   outputs: [{ ...output('pitch', 'pitch'), label: 'pitch' }, output('scatter', 'control')],
   params: [

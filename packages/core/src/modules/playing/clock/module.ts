@@ -24,6 +24,7 @@ export const clock: ModuleDescription = {
   ),
   front: ['tempo', 'division1', 'beat', 'div1', 'div2'],
   headline: ['tempo', 'division1'],
+  stays: ['source'],
   inputs: [input('reset', 'gate')],
   outputs: [
     output('beat', 'gate'),

@@ -26,6 +26,7 @@ export const notes: ModuleDescription = {
   ),
   front: ['voices', 'glide', 'pitch', 'gate', 'velocity'],
   headline: ['voices', 'mode'],
+  stays: 'all',
   inputs: [],
   outputs: [
     output('pitch', 'pitch'),

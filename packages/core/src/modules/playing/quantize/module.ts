@@ -16,6 +16,7 @@ export const quantize: ModuleDescription = {
   ),
   front: ['in', 'root', 'out', 'changed'],
   headline: ['root'],
+  stays: 'all',
   inputs: [input('in', 'pitch'), input('trigger', 'gate', 'follows all the time'), input('shift', 'pitch')],
   outputs: [output('out', 'pitch'), output('changed', 'gate')],
   params: [

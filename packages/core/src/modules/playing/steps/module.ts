@@ -28,6 +28,7 @@ export const steps: ModuleDescription = {
   ),
   front: ['clock', 'length', 'a', 'gate'],
   headline: ['length', 'order'],
+  stays: ['keep', 'rangeA', 'rangeB'],
   inputs: [input('clock', 'gate'), input('reset', 'gate')],
   outputs: [
     output('a', 'pitch'),

@@ -20,6 +20,7 @@ export const mixer: ModuleDescription = {
   ),
   front: ['in1', 'in2', 'level1', 'level2', 'out'],
   headline: ['level1', 'level2'],
+  stays: CHANNELS.flatMap((n) => [`mute${n}`, `solo${n}`, `invert${n}`]),
   inputs: [
     ...CHANNELS.map((n) => input(`in${n}`, 'audio')),
     input('returnA', 'audio'),

@@ -16,6 +16,7 @@ export const output: ModuleDescription = {
   ),
   front: ['in', 'level'],
   headline: ['level'],
+  stays: 'all',
   inputs: [input('in', 'audio')],
   outputs: [],
   params: [

@@ -26,6 +26,7 @@ export const grains: ModuleDescription = {
   ),
   front: ['in', 'pitch', 'position', 'size', 'out'],
   headline: ['size', 'density'],
+  stays: ['freeze'],
   inputs: [input('in', 'audio'), input('pitch', 'pitch'), input('trigger', 'gate', 'its own pace')],
   outputs: [output('out', 'audio')],
   params: [

@@ -17,6 +17,7 @@ export const input: ModuleDescription = {
   ),
   front: ['level', 'out'],
   headline: ['level'],
+  stays: 'all',
   inputs: [],
   outputs: [output('out', 'audio', 2)],
   params: [number('level', 0, 4, 1, ''), choice('from', ['device', 'file'])],

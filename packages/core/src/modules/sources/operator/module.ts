@@ -37,6 +37,7 @@ export const operator: ModuleDescription = {
   ),
   front: ['pitch', 'gate', 'ratio', 'level', 'phase', 'out'],
   headline: ['ratio', 'level'],
+  stays: ['ratio', 'fixed', 'frequency'],
   inputs: [
     input('pitch', 'pitch'),
     input('gate', 'gate'),

@@ -40,6 +40,7 @@ export const oscillator: ModuleDescription = {
   ),
   front: ['pitch', 'octave', 'fine', 'width', 'saw', 'pulse', 'sine'],
   headline: ['octave', 'fine'],
+  stays: ['frequency', 'tracking'],
   inputs: [
     input('pitch', 'pitch', 'the frequency field'),
     input('fm', 'audio'),

@@ -15,6 +15,7 @@ export const phasor: ModuleDescription = {
   ),
   front: ['pitch', 'frequency', 'out'],
   headline: ['frequency'],
+  stays: ['frequency', 'tracking'],
   inputs: [
     input('pitch', 'pitch', 'the frequency field'),
     input('hz', 'control'),

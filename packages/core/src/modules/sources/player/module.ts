@@ -20,6 +20,7 @@ export const player: ModuleDescription = {
   ),
   front: ['trigger', 'slice', 'speed', 'out'],
   headline: ['asset', 'speed'],
+  stays: ['speed', 'loop', 'sync', 'beats'],
   inputs: [input('trigger', 'gate', 'plays at once'), input('reset', 'gate'), input('slice', 'control')],
   outputs: [output('out', 'audio'), output('start', 'gate', 1), output('done', 'gate', 1)],
   params: [

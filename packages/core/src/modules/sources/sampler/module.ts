@@ -17,6 +17,7 @@ export const sampler: ModuleDescription = {
   ),
   front: ['pitch', 'gate', 'velocity', 'out'],
   headline: ['loop', 'release'],
+  stays: ['loop', 'mode'],
   inputs: [input('pitch', 'pitch'), input('gate', 'gate'), input('velocity', 'control', '1')],
   outputs: [output('out', 'audio'), output('done', 'gate', 1)],
   params: [

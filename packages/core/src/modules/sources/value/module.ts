@@ -17,6 +17,7 @@ export const value: ModuleDescription = {
   ),
   front: ['value', 'out'],
   headline: ['value'],
+  stays: 'all',
   inputs: [],
   outputs: [output('out', 'control')],
   params: [

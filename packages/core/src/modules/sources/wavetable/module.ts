@@ -63,6 +63,7 @@ export const wavetable: ModuleDescription = {
   ),
   front: ['pitch', 'position', 'a', 'b'],
   headline: ['position'],
+  stays: ['frequency', 'tracking'],
   inputs: [
     input('pitch', 'pitch', 'the frequency field'),
     input('fm', 'audio'),

@@ -38,6 +38,7 @@ export const buffer: ModuleDescription = {
   ),
   front: ['in', 'record', 'play', 'speed', 'out'],
   headline: ['mode', 'speed'],
+  stays: 'all',
   inputs: [
     input('in', 'audio'),
     input('record', 'gate'),

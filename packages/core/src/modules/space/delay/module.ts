@@ -38,6 +38,7 @@ export const delay: ModuleDescription = {
   ),
   front: ['in', 'left', 'feedback', 'mix', 'out'],
   headline: ['left', 'feedback'],
+  stays: ['hold'],
   inputs: [input('in', 'audio'), input('clear', 'gate')],
   outputs: [output('out', 'audio')],
   params: [

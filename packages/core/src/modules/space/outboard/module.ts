@@ -52,6 +52,7 @@ export const outboard: ModuleDescription = {
   ),
   front: ['in', 'gate', 'p1', 'p2', 'out'],
   headline: ['device'],
+  stays: 'all',
   inputs: [
     input('in', 'audio'),
     input('pitch', 'pitch'),

@@ -16,6 +16,7 @@ export const reader: ModuleDescription = {
   ),
   front: ['trigger', 'position', 'speed', 'out'],
   headline: ['position', 'speed'],
+  stays: 'all',
   inputs: [input('trigger', 'gate', 'plays at once'), input('offset', 'control', 'moves by itself')],
   outputs: [output('out', 'audio'), output('end', 'gate')],
   params: [

@@ -38,6 +38,7 @@ export const reverb: ModuleDescription = {
   ),
   front: ['in', 'decay', 'size', 'mix', 'out'],
   headline: ['model', 'decay'],
+  stays: ['freeze'],
   inputs: [input('in', 'audio')],
   outputs: [output('out', 'audio')],
   params: [

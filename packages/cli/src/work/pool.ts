@@ -1,0 +1,46 @@
+/** Does tasks on this machine's cores. */
+import { existsSync } from 'node:fs'
+import {
+  type KitDone,
+  type KitRunner,
+  KitStop,
+  type KitTask,
+  type WrittenFile,
+} from '@ypsilon/core/takes/kit/run.ts'
+import type { HeardVariation } from '@ypsilon/core/takes/vary/vary.ts'
+import type { HearTask, Outcome, PlayTask, Task, TaskResult, Work } from './tasks.ts'
+
+/** The built worker: beside the built program, or, where sources run, in the build. */
+const WORKERS = ['./worker.js', '../../dist/worker.js']
+
+export interface Pool extends KitRunner {
+  readonly threads: number
+  hear(task: HearTask, signal: AbortSignal): Promise<HeardVariation>
+  play(task: PlayTask, signal: AbortSignal): Promise<WrittenFile>
+  close(): Promise<void>
+}
+
+/** Threads that wait for tasks of one patch. */
+export const openPool = async (work: Work, threads: number): Promise<Pool> => {
+  const { Piscina } = await import('piscina')
+  const worker = WORKERS.map((name) => new URL(name, import.meta.url)).find((url) => existsSync(url))!
+  const pool = new Piscina({
+    filename: worker.href,
+    minThreads: threads,
+    maxThreads: threads,
+    workerData: work,
+    recordTiming: false,
+  })
+  const does = async (task: Task, signal: AbortSignal): Promise<Outcome> => {
+    const result = (await pool.run(task, { signal })) as TaskResult
+    if (result.ok) return result.value
+    throw result.stops ? new KitStop(result.message) : new Error(result.message)
+  }
+  return {
+    threads,
+    run: async (task: KitTask, signal) => (await does(task, signal)) as KitDone,
+    hear: async (task, signal) => (await does(task, signal)) as HeardVariation,
+    play: async (task, signal) => (await does(task, signal)) as WrittenFile,
+    close: () => pool.destroy(),
+  }
+}
