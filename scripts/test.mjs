@@ -3,6 +3,7 @@ import { spawnSync } from 'node:child_process'
 import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { ensureChromium } from './chromium.mjs'
+import { ensureSox } from './debian.mjs'
 import { installed, root } from './ready.mjs'
 
 const step = (name, command, args) => {
@@ -20,6 +21,7 @@ const step = (name, command, args) => {
 
 installed()
 const chromium = ensureChromium()
+ensureSox()
 process.env.CHROMIUM = chromium
 const only = process.argv.slice(2)
 step('Build', process.execPath, ['scripts/build.mjs'])

@@ -207,23 +207,22 @@ export const withCrossfade = (
 
 /** Nothing that matches less is gone round in. */
 const LEAST_MATCH_DB = -30
-/** The level is past its attack so long after it was highest. */
+/** Nearly as loud as it becomes: this share of its highest power; what beats or swells comes to that again and again. */
+const ARRIVED = 0.7
+/** It is past its attack so long after that. */
 const SETTLED_SECONDS = 0.02
 
-/** Frame after which a sound is past its attack: a little after its loudest stretch up to `to`. */
+/** Frame after which a sound is past its attack: soon after it is nearly as loud as it becomes up to `to`. */
 export const attackEnd = (channels: readonly Float32Array[], rate: number, to: number): number => {
   const window = Math.max(1, Math.round(LEVEL_SECONDS * rate))
-  let loudest = 0,
-    at = 0
-  for (let from = 0; from + window <= to; from += window) {
-    let sum = 0
-    for (const channel of channels)
-      for (let n = from; n < from + window; n += 1) sum += channel[n]! * channel[n]!
-    if (sum <= 1.02 * loudest) continue
-    loudest = sum
-    at = from
-  }
-  return at + window + Math.round(SETTLED_SECONDS * rate)
+  const levels = levelsOf(
+    channels.map((channel) => channel.subarray(0, to)),
+    window,
+    window,
+  )
+  const loudest = levels.reduce((most, level) => Math.max(most, level), 0),
+    first = levels.findIndex((level) => level >= ARRIVED * loudest)
+  return (Math.max(0, first) + 1) * window + Math.round(SETTLED_SECONDS * rate)
 }
 
 /** The best loop of a sound whose note ends at a frame; undefined where nothing matches within −30 dB. */

@@ -1,13 +1,12 @@
 /** Hits: where they begin (truth known, as our own patches played them), what they measure, their order, cut apart. */
-import { readFileSync } from 'node:fs'
 import { describe, expect, it } from 'vitest'
 import type { Sound } from '../formats/wav.ts'
 import { parsePlay } from '../notes/events.ts'
 import type { Patch } from '../patch/types.ts'
-import { parsePatch } from '../patch/validate.ts'
 import { render } from '../render/render.ts'
 import { patchOf } from '../testing/bench.ts'
 import { pink, sine } from '../testing/effects.ts'
+import { demoPatch as demo } from '../testing/patches.ts'
 import { testKernels } from '../testing/kernels.ts'
 import { largest } from '../testing/measure.ts'
 import { planChain, runChain } from './chain.ts'
@@ -16,13 +15,6 @@ import { onsetsOf } from './onsets.ts'
 import { MemorySpool, soundOf, tapeOf } from './tape.ts'
 
 const RATE = 48000
-const demo = (name: string): Patch => {
-  const read = parsePatch(
-    readFileSync(new URL(`../../../../demo/patches/${name}.ypatch.json`, import.meta.url), 'utf8'),
-  )
-  if (!read.ok) throw new Error(read.faults[0]!.message)
-  return read.value
-}
 const played = (patch: Patch, play: string, seconds: number): Sound => {
   const events = parsePlay(play)
   if (!events.ok) throw new Error(events.faults[0]!.message)

@@ -1,4 +1,6 @@
 /** Patches that several tests play. */
+import { readFileSync } from 'node:fs'
+import { parsePatch } from '../patch/validate.ts'
 import type { Patch } from '../patch/types.ts'
 import { patchOf } from './bench.ts'
 
@@ -41,4 +43,39 @@ export const recalledVoice = (snapshots: object[], more: object = {}): Patch =>
     ],
     ['osc.sine > filter.in', 'filter.low > drive.in', 'loud: drive.out > amp.in', 'amp.out > out.in'],
     { snapshots, ...more },
+  )
+
+/** A demo by its file's name. */
+export const demoPatch = (name: string): Patch => {
+  const read = parsePatch(
+    readFileSync(new URL(`../../../../demo/patches/${name}.ypatch.json`, import.meta.url), 'utf8'),
+  )
+  if (!read.ok) throw new Error(read.faults[0]!.message)
+  return read.value
+}
+
+/** A saw through a filter, as steady as can be while its note is held; `more` modules and cables besides. */
+export const steadyVoice = (
+  modules: Parameters<typeof patchOf>[0] = [],
+  cables: readonly string[] = [],
+): Patch =>
+  patchOf(
+    [
+      ['n', 'notes', { voices: 2, mode: 'poly' }],
+      ['o', 'oscillator', {}],
+      ['e', 'envelope', { attack: 0.01, sustain: 1, release: 0.2 }],
+      ['f', 'filter', { cutoff: 1200 }],
+      ['a', 'amplifier', {}],
+      ['out', 'output', {}],
+      ...modules,
+    ],
+    [
+      'n.pitch > o.pitch',
+      'n.gate > e.gate',
+      'o.saw > f.in',
+      'f.low > a.in',
+      'e.env > a.cv',
+      'a.out > out.in',
+      ...cables,
+    ],
   )

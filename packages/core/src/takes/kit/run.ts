@@ -141,12 +141,12 @@ class Running {
     if (stop !== undefined) throw stop
   }
 
-  /** Renders what is not there; without an alignment it is written at once. */
-  async make(jobs: readonly KitJob[]): Promise<void> {
+  /** Renders what is not there; it is written at once where there is a factor. */
+  async make(jobs: readonly KitJob[], gain: number | null): Promise<void> {
     const { kit } = this.plan
     await this.each(
       jobs.filter(({ name }) => !this.done.has(name)),
-      (job) => ({ kind: 'make', job, reach: reachOf(kit, job), gain: kit.align === undefined ? 1 : null }),
+      (job) => ({ kind: 'make', job, reach: reachOf(kit, job), gain }),
     )
   }
 
@@ -175,7 +175,8 @@ class Running {
     const heard = jobs.filter(
       (job) => ends.includes(job.note) && job.layer === layer && job.take < 2 && job.variation === 0,
     )
-    await this.make(heard)
+    // Some of their files may not be wanted.
+    await this.make(heard, null)
     return heard.every(
       ({ name, note }) =>
         this.factsOf(name)?.print !== undefined &&
@@ -236,7 +237,8 @@ export const runKit = async (run: KitRun): Promise<KitReport> => {
     warnings.push(ONE_TAKE)
   }
   const { plan } = running
-  await running.make(plan.jobs)
+  // Levels that hang on all of them are known when all are.
+  await running.make(plan.jobs, plan.kit.align === undefined ? 1 : null)
   if (running.failures.length > 0) return { files: [], failed: running.failures, warnings }
   const facts = plan.jobs.map(({ name }) => running.factsOf(name)!)
   const levels = kitLevels(plan, facts)

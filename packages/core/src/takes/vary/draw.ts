@@ -1,7 +1,6 @@
 /** Variations by chance, and children of several patches: values, the same for the same seed. */
 import { seedOf } from '../../compile/compile.ts'
 import { CATALOGUE } from '../../catalogue.ts'
-import { isFormula } from '../../patch/formulas.ts'
 import { ownership } from '../../patch/macros.ts'
 import { patchIndex } from '../../patch/index.ts'
 import { meanOf, setValueOf, targetOf } from '../../patch/targets.ts'
@@ -97,7 +96,7 @@ export const bred = (
       share = dice.unit(),
       isMixed = dice.chance(0.5)
     const value =
-      isMixed && typeof one === 'number' && typeof other === 'number' && !isFormula(one)
+      isMixed && typeof one === 'number' && typeof other === 'number' && one !== other
         ? meanOf(targetOf(first, target), [
             [one, 1 - share],
             [other, share],
