@@ -1,7 +1,7 @@
 /** What a kit is made from: its description, its patch and the patches of its chain, read from files. */
 import { createHash } from 'node:crypto'
 import { readFileSync } from 'node:fs'
-import { dirname, join } from 'node:path'
+import { dirname, resolve } from 'node:path'
 import { append, APP_VERSION, faultText, own } from '@ypsilon/core'
 import { type KitDescription, parseKit } from '@ypsilon/core/takes/kit/description.ts'
 import type { StepPatch } from '@ypsilon/core/takes/step.ts'
@@ -57,7 +57,7 @@ const othersOf = (
   for (const step of kit.chain) {
     const name = own(step, 'patch')
     if (step?.kind !== 'patch' || step.on === false || typeof name !== 'string' || others.has(name)) continue
-    const other = loaded(join(folder, name))
+    const other = loaded(resolve(folder, name))
     others.set(name, { patch: other.patch, assets: other.assets })
     append(files, other.files)
   }
@@ -78,7 +78,7 @@ export const loadKit = (file: string, flags: Fields): LoadedKit => {
   for (const fault of parsed.warnings) warn(`warning: ${faultText({ ...fault, place: place(fault.place) })}`)
   const kit = parsed.value,
     folder = found ? dirname(file) : ''
-  const patch = loaded(found ? join(folder, kit.patch) : file),
+  const patch = loaded(found ? resolve(folder, kit.patch) : file),
     { others, files } = othersOf(kit, folder)
   return {
     kit,

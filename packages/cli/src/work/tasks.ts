@@ -7,9 +7,9 @@ import { type KitPart, type PartFacts, renderJob } from '@ypsilon/core/takes/kit
 import { type VariationValues, wavName } from '@ypsilon/core/takes/kit/plan.ts'
 import { type KitDone, KitStop, type KitTask, type WrittenFile } from '@ypsilon/core/takes/kit/run.ts'
 import type { StepPatch } from '@ypsilon/core/takes/step.ts'
-import { MemorySpool } from '@ypsilon/core/takes/tape.ts'
 import { hear, type HeardVariation, type Phrase, soundOf } from '@ypsilon/core/takes/vary/vary.ts'
 import { readBytes } from '../files.ts'
+import { FileSpool } from './file-spool.ts'
 import { soundFile, workFolder, writeWhole } from '../kit/folder.ts'
 import type { KitMaterial } from '../kit/source.ts'
 
@@ -78,7 +78,7 @@ const make = async (
   const { facts, parts } = await renderJob(kit, job, source, {
     kernels,
     patch: (name) => others.get(name),
-    spool: (rate, channels) => new MemorySpool(rate, channels),
+    spool: (rate, channels) => new FileSpool(rate, channels, workFolder(folder)),
   })
   return {
     facts,

@@ -10,17 +10,24 @@ import type { Tape } from './tape.ts'
 const WINDOW = 2 * RENDER_STEP
 
 class TapeWindow implements InputWindow {
-  private left: Float32Array = new Float32Array()
-  private right: Float32Array = new Float32Array()
+  private readonly left = new Float32Array(WINDOW)
+  private readonly right = new Float32Array(WINDOW)
   private start = 0
+  /** Frames that are there. */
+  private count = 0
 
   constructor(private readonly tape: Tape) {}
 
+  /** Brings what is around the next step; what is there already is not read again. */
   async fill(from: number): Promise<void> {
-    const [left, right] = await this.tape.read(from, from + WINDOW)
+    const gone = Math.min(this.count, from - this.start)
+    for (const side of [this.left, this.right]) side.copyWithin(0, gone, this.count)
+    this.count -= gone
     this.start = from
-    this.left = left!
-    this.right = right ?? left!
+    const [left, right] = await this.tape.read(from + this.count, from + WINDOW)
+    this.left.set(left!, this.count)
+    this.right.set(right ?? left!, this.count)
+    this.count = WINDOW
   }
 
   blockAt(frame: number): Heard {

@@ -40,6 +40,15 @@ const kernelAt = (t: number): number => {
   return window * (t === 0 ? 2 * CUTOFF : exactSine(x / 2) / (Math.PI * t))
 }
 
+/** Sum of a source's samples from `first` on, each by its weight; silence beyond its ends. */
+const weighted = (weights: Float64Array, source: Float32Array, first: number): number => {
+  const from = Math.max(0, -first) | 0,
+    to = Math.min(weights.length, source.length - first) | 0
+  let sum = 0
+  for (let i = from, at = (first + from) | 0; i < to; i += 1, at += 1) sum += weights[i]! * source[at]!
+  return sum
+}
+
 /** `up` frames for every `down` of the source, whole numbers without a common divisor; any stretch of them. */
 export class Resampler {
   private readonly stretch: number
@@ -88,12 +97,8 @@ export class Resampler {
     const out = new Float32Array(to - from)
     for (let n = from; n < to; n += 1) {
       const place = n * this.down,
-        first = Math.floor(place / this.up) - this.reach + 1 - start,
-        row = this.weightsFor(place % this.up)
-      let sum = 0
-      for (let i = Math.max(0, -first); i < row.length && first + i < source.length; i += 1)
-        sum += row[i]! * source[first + i]!
-      out[n - from] = sum
+        first = Math.floor(place / this.up) - this.reach + 1 - start
+      out[n - from] = weighted(this.weightsFor(place % this.up), source, first)
     }
     return out
   }
