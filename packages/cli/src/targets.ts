@@ -200,6 +200,16 @@ export const targetsFor = (files: readonly string[], inputs: readonly string[]):
   return targets
 }
 
+/** Refuses to write files of a folder over what is read. */
+export const refuseInputs = (folder: string, names: readonly string[], inputs: readonly string[]): void => {
+  const read = inputs.filter((file) => existsSync(file)).map((file) => realpathSync(file))
+  for (const name of names) {
+    const place = join(folder, name)
+    if (existsSync(place) && read.some((file) => sameFile(file, realpathSync(place))))
+      throw new BadInput([`${place}: this is read; write to another folder`])
+  }
+}
+
 /** Refuses what does not fit onto its disk, before anything is written. */
 export const checkSpace = (needs: readonly { readonly target: Target; readonly bytes: number }[]): void => {
   const disks = new Map<number, { bytes: number; readonly target: Target }>()

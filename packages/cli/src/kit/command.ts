@@ -1,7 +1,5 @@
 import { setMaxListeners } from 'node:events'
 import { availableParallelism } from 'node:os'
-import { existsSync, realpathSync } from 'node:fs'
-import { join, resolve } from 'node:path'
 import { faultText, own, parseNote } from '@ypsilon/core'
 import { filesOf, type KitPlan, planKit, type VariationValues } from '@ypsilon/core/takes/kit/plan.ts'
 import { type KitProgress, KitStop, type KitReport, runKit } from '@ypsilon/core/takes/kit/run.ts'
@@ -12,7 +10,7 @@ import { numberOption, readArguments, type Values, wordOption } from '../argumen
 import { BadInput } from '../bad-input.ts'
 import { warn } from '../events.ts'
 import { kernels } from '../files.ts'
-import { sizeWords } from '../targets.ts'
+import { refuseInputs, sizeWords } from '../targets.ts'
 import { KitFolder } from './folder.ts'
 import { openPool, type Pool } from '../work/pool.ts'
 import { fingerprint, type LoadedKit, loadKit } from './source.ts'
@@ -136,16 +134,6 @@ class Saying {
   }
 }
 
-/** Nothing that is read is written over. */
-const checkInputs = (plan: KitPlan, folder: string, inputs: readonly string[]): void => {
-  const read = new Set(inputs.filter((file) => existsSync(file)).map((file) => realpathSync(file)))
-  for (const name of filesOf(plan)) {
-    const place = join(folder, name)
-    if (read.has(existsSync(place) ? realpathSync(place) : resolve(place)))
-      throw new BadInput([`${place}: this is read; make the kit in another folder`])
-  }
-}
-
 const reportOn = (plan: KitPlan, { files, failed, warnings }: KitReport, folder: string): void => {
   for (const text of warnings) warn(`warning: ${text}`)
   if (failed.length > 0)
@@ -210,7 +198,7 @@ export const kitCommand = async (args: string[]): Promise<void> => {
   const loaded = loadKit(names[0]!, flagsOf(values))
   const { kit, source, others } = loaded
   const plan = planned(loaded, names[0]!)
-  checkInputs(plan, folder, loaded.files)
+  refuseInputs(folder, filesOf(plan), loaded.files)
   const store = KitFolder.open(folder, fingerprint(loaded), values['resume'] === true)
   const stopping = new AbortController()
   // Every task waits for it.

@@ -1,4 +1,4 @@
-import { existsSync, mkdirSync, realpathSync } from 'node:fs'
+import { mkdirSync } from 'node:fs'
 import { setMaxListeners } from 'node:events'
 import { availableParallelism } from 'node:os'
 import { join, resolve } from 'node:path'
@@ -14,6 +14,7 @@ import { BadInput } from '../bad-input.ts'
 import { warn } from '../events.ts'
 import { kernels, type LoadedPatch, loadPatch, reason } from '../files.ts'
 import { writeWhole } from '../kit/folder.ts'
+import { refuseInputs } from '../targets.ts'
 import { openPool, type Pool } from '../work/pool.ts'
 
 export const VARY_HELP = `Usage: ./ypsilon vary PATCH --count N --out DIR [options]
@@ -109,12 +110,7 @@ const patchText = (patch: Patch, values: VariationValues, number: number): strin
 
 /** Makes the folder; nothing that is read is written over. */
 const openFolder = (folder: string, names: readonly string[], inputs: readonly string[]): void => {
-  const read = new Set(inputs.filter((file) => existsSync(file)).map((file) => realpathSync(file)))
-  for (const name of names) {
-    const place = join(folder, name)
-    if (read.has(existsSync(place) ? realpathSync(place) : resolve(place)))
-      throw new BadInput([`${place}: this is read; write to another folder`])
-  }
+  refuseInputs(folder, names, inputs)
   try {
     mkdirSync(folder, { recursive: true })
   } catch (error) {

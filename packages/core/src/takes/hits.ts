@@ -2,6 +2,7 @@
 import { LoudnessMeter } from '../analysis/loudness.ts'
 import { peakOf } from '../analysis/truepeak.ts'
 import { spectrumOf } from '../analysis/spectrum.ts'
+import { median } from '../units/median.ts'
 import { onsetsOf } from './onsets.ts'
 import type { ChainStep } from './step.ts'
 import type { Tape } from './tape.ts'
@@ -96,12 +97,6 @@ export const hitsOf = async (tape: Tape): Promise<readonly Hit[]> => {
     hits.push(await measured(tape, at, until))
   }
   return hits
-}
-
-const median = (values: readonly number[]): number => {
-  const sorted = [...values].sort((a, b) => a - b),
-    middle = sorted.length >> 1
-  return sorted.length % 2 === 1 ? sorted[middle]! : (sorted[middle - 1]! + sorted[middle]!) / 2
 }
 
 /** What a difference of one of these counts as one: 3 LU, an octave of attack time, half an octave of centroid, an octave of length. */

@@ -1,4 +1,5 @@
 /** What a kit may be: descriptions with every field wrong in turn, names, and the plan they give. */
+import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { patchOf } from '../../testing/bench.ts'
 import { kitOf, planOf } from '../../testing/kits.ts'
@@ -74,6 +75,34 @@ describe('a description', () => {
     expect(parsed.ok && parsed.warnings).toEqual([
       { place: 'velocites', message: 'is not known; it changes nothing' },
     ])
+  })
+  it('never stumbles, whatever stands in it, and gives a plan or a fault with a place', () => {
+    const FIELDS = [
+      'notes',
+      'velocities',
+      'takes',
+      'variations',
+      'hold',
+      'tail',
+      'rate',
+      'bits',
+      'align',
+      'trim',
+    ]
+    const MORE = ['loop', 'chain', 'name', 'sfz', 'release', 'crossfade', 'choke', 'correct', 'seed', 'patch']
+    const value = fc.oneof(fc.jsonValue({ maxDepth: 2 }), fc.integer({ min: -2, max: 130 }), fc.double())
+    fc.assert(
+      fc.property(fc.dictionary(fc.constantFrom(...FIELDS, ...MORE), value, { maxKeys: 4 }), (fields) => {
+        const parsed = parseKit({ format: 'ypsilon/kit', version: 1, patch: 'it', ...fields })
+        if (!parsed.ok) {
+          for (const { message } of parsed.faults) expect(message).not.toBe('')
+          return
+        }
+        const planned = planKit(parsed.value, { patch: steadyVoice(), lookup: { patch: () => undefined } })
+        if (planned.ok) expect(new Set(filesOf(planned.value)).size).toBe(filesOf(planned.value).length)
+      }),
+      { numRuns: 300 },
+    )
   })
   it('takes only what an object holds itself', () => {
     expect(

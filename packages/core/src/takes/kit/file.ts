@@ -35,6 +35,7 @@ export const velocityReach = (
 ]
 
 const marksOf = ({ noteEnd, loop }: PartFacts): WavMark[] => [
+  { frame: 0, name: 'note' },
   ...(loop
     ? [
         { frame: loop.start, name: 'loop start' },

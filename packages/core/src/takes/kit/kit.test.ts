@@ -105,7 +105,7 @@ describe('files', () => {
       cue = text.indexOf('cue ')
     expect(text.slice(cue)).toContain('note end')
     // The note ended at 24000, 4800 were cut off, and it goes twice as fast.
-    expect(new DataView(bytes.buffer).getUint32(cue + 16, true)).toBe(9600)
+    expect(new DataView(bytes.buffer).getUint32(cue + 16 + 24, true)).toBe(9600)
   })
 
   it('are brought to their key, where they are out of tune and where that is asked for', async () => {

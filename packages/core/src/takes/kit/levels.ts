@@ -1,4 +1,5 @@
 /** Factors that bring the notes of a kit's layers to one loudness. */
+import { median } from '../../units/median.ts'
 import { gainOfDb } from '../levels.ts'
 import type { JobFacts } from './job.ts'
 import type { KitPlan } from './plan.ts'
@@ -11,12 +12,6 @@ export interface KitLevels {
   readonly gains: readonly number[]
   /** What the user should know. */
   readonly warnings: readonly string[]
-}
-
-const median = (values: readonly number[]): number => {
-  const sorted = [...values].sort((a, b) => a - b),
-    middle = sorted.length >> 1
-  return sorted.length % 2 === 1 ? sorted[middle]! : (sorted[middle - 1]! + sorted[middle]!) / 2
 }
 
 /**
