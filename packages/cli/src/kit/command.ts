@@ -1,6 +1,6 @@
 import { setMaxListeners } from 'node:events'
 import { availableParallelism } from 'node:os'
-import { faultText, own, parseNote } from '@ypsilon/core'
+import { faultText, own, parseNote, type Result } from '@ypsilon/core'
 import { filesOf, type KitPlan, planKit, type VariationValues } from '@ypsilon/core/takes/kit/plan.ts'
 import { type KitProgress, KitStop, type KitReport, runKit } from '@ypsilon/core/takes/kit/run.ts'
 import { drawn } from '@ypsilon/core/takes/vary/draw.ts'
@@ -155,14 +155,14 @@ const planned = (
   variations: readonly VariationValues[] | undefined = kit.variations > 0
     ? Array.from({ length: kit.variations }, () => [])
     : undefined,
-): KitPlan => {
+): Extract<Result<KitPlan>, { ok: true }> => {
   const result = planKit(kit, {
     patch: source.patch,
     lookup: { patch: (name) => others.get(name) },
     ...(variations ? { variations } : {}),
   })
   if (!result.ok) throw new BadInput(result.faults.map((fault) => `${file}: ${faultText(fault)}`))
-  return result.value
+  return result
 }
 
 /** Values of the variations a kit asks for, heard at its middle key; the same whatever hears them. */
@@ -197,7 +197,8 @@ export const kitCommand = async (args: string[]): Promise<void> => {
   const threads = numberOption(values, 'workers', 1, 256, true) ?? availableParallelism()
   const loaded = loadKit(names[0]!, flagsOf(values))
   const { kit, source, others } = loaded
-  const plan = planned(loaded, names[0]!)
+  const { value: plan, warnings } = planned(loaded, names[0]!)
+  for (const warning of warnings) warn(`warning: ${names[0]}: ${faultText(warning)}`)
   refuseInputs(folder, filesOf(plan), loaded.files)
   const store = KitFolder.open(folder, fingerprint(loaded), values['resume'] === true)
   const stopping = new AbortController()
@@ -215,7 +216,7 @@ export const kitCommand = async (args: string[]): Promise<void> => {
   try {
     const variations = await variationsOf(loaded, pool, stopping.signal)
     const report = await runKit({
-      plan: variations ? planned(loaded, names[0]!, variations) : plan,
+      plan: variations ? planned(loaded, names[0]!, variations).value : plan,
       runner: pool,
       store,
       signal: stopping.signal,

@@ -7,6 +7,7 @@ import {
   type KitTask,
   type WrittenFile,
 } from '@ypsilon/core/takes/kit/run.ts'
+import type { StepPatch } from '@ypsilon/core/takes/step.ts'
 import type { HeardVariation } from '@ypsilon/core/takes/vary/vary.ts'
 import type { HearTask, Outcome, PlayTask, Task, TaskResult, Work } from './tasks.ts'
 
@@ -20,6 +21,21 @@ export interface Pool extends KitRunner {
   close(): Promise<void>
 }
 
+/** Recordings in memory that all threads have in common. */
+const inCommon = ({ patch, assets }: StepPatch): StepPatch => ({
+  patch,
+  assets: new Map(
+    [...assets].map(([id, sound]) => {
+      const channels = sound.channels.map((channel) => {
+        const shared = new Float32Array(new SharedArrayBuffer(channel.byteLength))
+        shared.set(channel)
+        return shared
+      })
+      return [id, { ...sound, channels }]
+    }),
+  ),
+})
+
 /** Threads that wait for tasks of one patch. */
 export const openPool = async (work: Work, threads: number): Promise<Pool> => {
   const { Piscina } = await import('piscina')
@@ -28,7 +44,7 @@ export const openPool = async (work: Work, threads: number): Promise<Pool> => {
     filename: worker.href,
     minThreads: threads,
     maxThreads: threads,
-    workerData: work,
+    workerData: { ...work, source: inCommon(work.source) },
     recordTiming: false,
   })
   const does = async (task: Task, signal: AbortSignal): Promise<Outcome> => {

@@ -163,6 +163,20 @@ describe('a plan', () => {
       'chain.0.patch: "no" is not here',
     ])
   })
+  it('says what is hardly meant: keys that all sound the same, outputs that are left out', () => {
+    const drone = patchOf(
+      [
+        ['o', 'oscillator'],
+        ['out', 'output'],
+        ['more', 'output', { pair: 2 }],
+      ],
+      ['o.saw > out.in', 'o.saw > more.in'],
+    )
+    const planned = planKit(kitOf({}), { patch: drone, lookup: { patch: () => undefined } })
+    expect(planned.ok && planned.warnings.map(({ place }) => place)).toEqual(['notes', 'patch'])
+    const voiced = planKit(kitOf({}), { patch: steadyVoice(), lookup: { patch: () => undefined } })
+    expect(voiced.ok && voiced.warnings).toEqual([])
+  })
   it('of a patch without an output is refused', () => {
     expect(planFaults({}, patchOf([['o', 'oscillator']], []))).toEqual([
       'patch: it has no output: nothing of it can be heard',

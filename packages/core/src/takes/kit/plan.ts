@@ -1,7 +1,8 @@
 /** A kit as renders and files: what is played for each, and how their names and places come about. */
 import { append } from '../../units/append.ts'
-import type { ParamValue, Patch } from '../../patch/types.ts'
-import type { Fault, Result } from '../../patch/types.ts'
+import { patchIndex } from '../../patch/index.ts'
+import type { Fault, ParamValue, Patch, PatchModule, Result } from '../../patch/types.ts'
+import { own } from '../../units/own.ts'
 import { planChain } from '../chain.ts'
 import type { Lookup } from '../step.ts'
 import { type KitDescription, velocityStep } from './description.ts'
@@ -120,6 +121,20 @@ const clashes = (files: readonly string[]): Fault[] => {
 export const mostFrames = ({ hold, tail, rate }: KitDescription): number =>
   Math.round((hold + tail.most) * rate)
 
+/** What can be made, but is hardly meant. */
+const remarks = (kit: KitDescription, patch: Patch): Fault[] => {
+  const { modules } = patchIndex(patch)
+  const has = (is: (module: PatchModule) => boolean): boolean => modules.some(({ module }) => is(module))
+  return [
+    ...(kit.notes.length > 1 && !has(({ type }) => type === 'notes')
+      ? [{ place: 'notes', message: 'the patch has no notes module: every key sounds the same' }]
+      : []),
+    ...(has(({ type, params }) => type === 'output' && Number(own(params, 'pair') ?? 1) > 1)
+      ? [{ place: 'patch', message: 'it has further pairs of outputs; files hold the first' }]
+      : []),
+  ]
+}
+
 /** A checked kit as a plan; faults come here, and nothing is rendered yet. */
 export const planKit = (kit: KitDescription, source: KitSource): Result<KitPlan> => {
   const { patch } = source,
@@ -143,5 +158,5 @@ export const planKit = (kit: KitDescription, source: KitSource): Result<KitPlan>
     append(faults, [{ place: 'patch', message: 'it has no output: nothing of it can be heard' }])
   const chain = planChain(kit.chain, { rate: kit.rate, channels: 2, frames: mostFrames(kit) }, source.lookup)
   if (!chain.ok) append(faults, chain.faults)
-  return faults.length > 0 ? { ok: false, faults } : { ok: true, value: plan, warnings: [] }
+  return faults.length > 0 ? { ok: false, faults } : { ok: true, value: plan, warnings: remarks(kit, patch) }
 }
