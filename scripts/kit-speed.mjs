@@ -1,7 +1,8 @@
-// How well a kit is shared out among cores: 68 samples of two seconds, with one thread, with two, and as two halves in
-// processes of their own, in turn. Prints medians and ratios: machines are noisy, ratios of one run are not.
+// How well a kit is shared out among cores: 68 samples of two seconds on one core, with one thread (what the engine's
+// compiler and collector do besides has the other core to itself), with two, and as two halves in processes of their own,
+// in turn. Prints medians and ratios: machines are noisy, ratios of one run are not.
 import { spawn } from 'node:child_process'
-import { mkdtempSync, rmSync } from 'node:fs'
+import { existsSync, mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { ready, root } from './ready.mjs'
@@ -21,13 +22,17 @@ const LENGTH = [
   '2',
 ]
 
-const kit = (name, notes, workers) =>
+/** Holds a program to one core, where that can be done. */
+const PIN = existsSync('/usr/bin/taskset') ? ['/usr/bin/taskset', '-c', '0'] : []
+
+const kit = (name, notes, workers, before = []) =>
   new Promise((done, failed) => {
     const out = join(folder, name)
     rmSync(out, { recursive: true, force: true })
-    const program = spawn(
+    const [first, ...rest] = [
+      ...before,
       process.execPath,
-      [
+      ...[
         join(root, 'packages/cli/dist/ypsilon.js'),
         'kit',
         join(root, 'demo/patches/harbour-bell.ypatch.json'),
@@ -39,8 +44,8 @@ const kit = (name, notes, workers) =>
         '--out',
         out,
       ],
-      { stdio: 'ignore' },
-    )
+    ]
+    const program = spawn(first, rest, { stdio: 'ignore' })
     program.on('exit', (code) => (code === 0 ? done() : failed(new Error(`the kit ended with ${code}`))))
   })
 
@@ -53,10 +58,12 @@ const median = (list) => [...list].sort((a, b) => a - b)[list.length >> 1]
 
 await ready('cli')
 const WHOLE = '36..84/3'
-const one = [],
+const core = [],
+  one = [],
   two = [],
   halves = []
 for (let round = 0; round < ROUNDS; round += 1) {
+  if (PIN.length > 0) core.push(await seconds(() => kit('core', WHOLE, 1, PIN)))
   one.push(await seconds(() => kit('one', WHOLE, 1)))
   two.push(await seconds(() => kit('two', WHOLE, 2)))
   // Every other note each: the best that two cores of this machine can do.
@@ -67,9 +74,13 @@ const words = (name, list) =>
   `${name}: ${median(list).toFixed(2)} s (${list.map((x) => x.toFixed(2)).join(' ')})`
 process.stdout.write(
   `${[
+    ...(core.length > 0 ? [words('one core', core)] : []),
     words('one thread', one),
     words('two threads', two),
     words('two processes, half of it each', halves),
+    ...(core.length > 0
+      ? [`two cores against half of one: ${median(two.map((x, n) => (2 * x) / core[n])).toFixed(3)}`]
+      : []),
     `two threads against half of one: ${median(two.map((x, n) => (2 * x) / one[n])).toFixed(3)}`,
     `two processes against half of one: ${median(halves.map((x, n) => (2 * x) / one[n])).toFixed(3)}`,
   ].join('\n')}\n`,
