@@ -125,47 +125,59 @@ const hasSox = spawnSync('sox', ['--version']).status === 0
 const sox = (...args: readonly string[]): string => spawnSync('sox', args, { encoding: 'utf8' }).stdout.trim()
 
 describe('./ypsilon kit', () => {
-  it(
-    'gives the same bytes with one, two and five threads, and after it was stopped',
-    { timeout: 120_000 },
-    async () => {
-      const hashes = ['1', '2', '5'].map((threads) => {
-        const done = run('kit', everything, '--out', at(`all${threads}`), '--workers', threads)
-        expect(done.stderr).not.toMatch(/ypsilon: (?!warning)/)
-        expect(done.status).toBe(0)
-        return hashOf(at(`all${threads}`))
-      })
-      expect(filesIn(at('all1'))).toHaveLength(3 * 2 * 2 * 2 + 2)
-      expect(new Set(hashes).size).toBe(1)
-      // Stopped as soon as something is rendered, then gone on with.
-      const stopped = spawn(process.execPath, [
-        PROGRAM,
-        'kit',
-        everything,
-        '--out',
-        at('stopped'),
-        '--workers',
-        '1',
-      ])
-      let words = ''
-      stopped.stderr.on('data', (data: Buffer) => (words += data.toString()))
-      const journal = at('stopped', '.ypsilon-kit', 'journal.jsonl')
-      const isUnderWay = (): boolean =>
-        existsSync(journal) && readFileSync(journal, 'utf8').split('\n').length > 3
-      while (!isUnderWay() && stopped.exitCode === null) await new Promise((ok) => setTimeout(ok, 5))
-      const exit = new Promise((ok) => stopped.on('exit', ok))
-      stopped.kill('SIGINT')
-      expect(await exit).toBe(130)
-      expect(words).toMatch(/stopped; what is rendered is kept in .*--resume/)
-      // No file of the kit is there before it is whole.
-      for (const name of filesIn(at('stopped')).filter((file) => !file.startsWith('.')))
-        expect(readWav(new Uint8Array(readFileSync(at('stopped', name)))).ok).toBe(true)
-      const done = run('kit', everything, '--out', at('stopped'), '--resume')
+  /** Of the kit that nothing disturbed. */
+  let whole = ''
+
+  it('gives the same bytes with one, two and five threads', { timeout: 120_000 }, () => {
+    const hashes = ['1', '2', '5'].map((threads) => {
+      const done = run('kit', everything, '--out', at(`all${threads}`), '--workers', threads)
+      expect(done.stderr).not.toMatch(/ypsilon: (?!warning)/)
       expect(done.status).toBe(0)
-      expect(done.stderr).not.toMatch(/^0 of/)
-      expect(hashOf(at('stopped'))).toBe(hashes[0])
-    },
-  )
+      return hashOf(at(`all${threads}`))
+    })
+    expect(filesIn(at('all1'))).toHaveLength(3 * 2 * 2 * 2 + 2)
+    expect(new Set(hashes).size).toBe(1)
+    whole = hashes[0]!
+  })
+
+  it.each(['SIGINT', 'SIGKILL'] as const)('goes on after %s, and has the same bytes', async (signal) => {
+    const out = at(signal)
+    const stopped = spawn(process.execPath, [PROGRAM, 'kit', everything, '--out', out, '--workers', '1'])
+    let words = ''
+    stopped.stderr.on('data', (data: Buffer) => (words += data.toString()))
+    // As soon as something is rendered.
+    const journal = join(out, '.ypsilon-kit', 'journal.jsonl')
+    const isUnderWay = (): boolean =>
+      existsSync(journal) && readFileSync(journal, 'utf8').split('\n').length > 3
+    while (!isUnderWay() && stopped.exitCode === null) await new Promise((ok) => setTimeout(ok, 5))
+    const exit = new Promise((ok) => stopped.on('exit', ok))
+    stopped.kill(signal)
+    expect(await exit).toBe(signal === 'SIGINT' ? 130 : null)
+    if (signal === 'SIGINT') expect(words).toMatch(/stopped; what is rendered is kept in .*--resume/)
+    // No file of the kit is there before it is whole.
+    for (const name of filesIn(out).filter((file) => !file.startsWith('.')))
+      expect(readWav(new Uint8Array(readFileSync(join(out, name)))).ok).toBe(true)
+    const done = run('kit', everything, '--out', out, '--resume')
+    expect(done.status).toBe(0)
+    expect(done.stderr).not.toMatch(/^0 of/)
+    expect(hashOf(out)).toBe(whole)
+  })
+
+  it('of many short files comes whole from threads that do the same at the same moment', () => {
+    const step = (id: string, kind: string) => ({ id, kind })
+    const short = save('short.kit.json', {
+      format: 'ypsilon/kit',
+      version: 1,
+      patch: 'voice.ypatch.json',
+      notes: { from: 20, to: 99, step: 1 },
+      hold: 0.01,
+      tail: { most: 0.02 },
+      chain: [step('a', 'equaliser'), step('b', 'transient'), step('c', 'equaliser'), step('d', 'transient')],
+    })
+    const done = run('kit', short, '--out', at('short'), '--workers', '8')
+    expect([done.status, done.stderr.includes('failed')]).toEqual([0, false])
+    expect(filesIn(at('short'))).toHaveLength(80)
+  })
 
   it('writes no date, no name of this machine and no place on it', () => {
     for (const name of filesIn(at('all1'))) {

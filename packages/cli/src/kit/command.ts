@@ -182,7 +182,7 @@ const variationsOf = async (
     count: kit.variations,
     draw: (number) => drawn(knobs, seed, number, patch.vary?.chance ?? CHANCE),
     listen: (values) => pool.hear({ kind: 'hear', values, phrase }, signal),
-    width: pool.threads,
+    width: pool.width,
   })
   const short = shortage(report, kit.variations)
   if (report.variations.length === 0) throw new BadInput([`variations: ${short}`])

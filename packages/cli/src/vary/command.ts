@@ -197,7 +197,7 @@ export const varyCommand = async (args: string[]): Promise<void> => {
       count,
       draw,
       listen: (drawnValues) => pool.hear({ kind: 'hear', values: drawnValues, phrase }, stopping.signal),
-      width: pool.threads,
+      width: pool.width,
       progress: saying(count),
     })
     const short = shortage(report, count)

@@ -1,9 +1,8 @@
 /** Keeps sound in a file while it is worked on: an hour takes no more memory than a minute. */
+import { randomUUID } from 'node:crypto'
 import { closeSync, openSync, readSync, unlinkSync, writeSync } from 'node:fs'
 import { join } from 'node:path'
 import { bounded, type Spool, type Tape } from '@ypsilon/core/takes/tape.ts'
-
-let count = 0
 
 /** One channel behind the other in every piece: read by pieces of any length. */
 export class FileSpool implements Spool {
@@ -16,7 +15,8 @@ export class FileSpool implements Spool {
     private readonly channels: number,
     folder: string,
   ) {
-    const file = join(folder, `${process.pid}-${Date.now()}-${(count += 1)}.spool`)
+    // Threads of one process open them at the same moment.
+    const file = join(folder, `${randomUUID()}.spool`)
     this.handle = openSync(file, 'wx+')
     // Nobody else needs its name, and so nothing is left of it whatever happens.
     unlinkSync(file)

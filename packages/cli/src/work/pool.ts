@@ -15,7 +15,6 @@ import type { HearTask, Outcome, PlayTask, Task, TaskResult, Work } from './task
 const WORKERS = ['./worker.js', '../../dist/worker.js']
 
 export interface Pool extends KitRunner {
-  readonly threads: number
   hear(task: HearTask, signal: AbortSignal): Promise<HeardVariation>
   play(task: PlayTask, signal: AbortSignal): Promise<WrittenFile>
   close(): Promise<void>
@@ -53,7 +52,7 @@ export const openPool = async (work: Work, threads: number): Promise<Pool> => {
     throw result.stops ? new KitStop(result.message) : new Error(result.message)
   }
   return {
-    threads,
+    width: threads,
     run: async (task: KitTask, signal) => (await does(task, signal)) as KitDone,
     hear: async (task, signal) => (await does(task, signal)) as HeardVariation,
     play: async (task, signal) => (await does(task, signal)) as WrittenFile,

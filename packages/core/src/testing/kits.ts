@@ -85,10 +85,11 @@ export interface MemoryKit {
   readonly progress?: (now: KitProgress) => void
 }
 
-/** Does tasks in the order in which they came, one at a time. */
+/** Does tasks as they come, one or two at a time. */
 const runnerOf = ({ plan, source, others = new Map(), store, before }: MemoryKit): KitRunner => {
   const { kept } = store
   return {
+    width: 1,
     run: async (task) => {
       const { kit } = plan
       before?.(task.kind === 'make' ? task.job.name : task.facts.note.name)

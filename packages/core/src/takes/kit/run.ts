@@ -31,8 +31,10 @@ export interface KitDone {
   readonly files: readonly WrittenFile[]
 }
 
-/** Does tasks: as many at once as it can, in any order. */
+/** Does tasks, in any order. */
 export interface KitRunner {
+  /** So many at once. */
+  readonly width: number
   /** Throws what made it impossible; `KitStop` where nothing else would succeed either. */
   run(task: KitTask, signal: AbortSignal): Promise<KitDone>
 }
@@ -120,23 +122,35 @@ class Running {
     })
   }
 
-  /** Does a task for many jobs at once; one that fails leaves the others alone. */
-  private async each(jobs: readonly KitJob[], taskOf: (job: KitJob) => KitTask): Promise<void> {
+  private async one(job: KitJob, task: KitTask): Promise<void> {
     const { runner, store, signal } = this.run
-    let stop: unknown
-    await Promise.all(
-      jobs.map(async (job) => {
-        try {
-          const done = await runner.run(taskOf(job), signal)
-          await store.keep(job.name, done)
-          this.done.set(job.name, done)
-          this.tell()
-        } catch (error) {
-          if (error instanceof KitStop || signal.aborted) stop ??= error
-          else this.failed.push({ index: job.index, name: job.name, message: (error as Error).message })
-        }
-      }),
-    )
+    try {
+      const done = await runner.run(task, signal)
+      await store.keep(job.name, done)
+      this.done.set(job.name, done)
+      this.tell()
+    } catch (error) {
+      if (error instanceof KitStop || signal.aborted) throw error
+      this.failed.push({ index: job.index, name: job.name, message: (error as Error).message })
+    }
+  }
+
+  /** Does a task for many jobs; one that fails leaves the others alone, one that stops everything is the last. */
+  private async each(jobs: readonly KitJob[], taskOf: (job: KitJob) => KitTask): Promise<void> {
+    const { runner, signal } = this.run
+    let next = 0,
+      stop: unknown
+    const pull = async (): Promise<void> => {
+      while (next < jobs.length && stop === undefined) {
+        const job = jobs[next]!
+        next += 1
+        await this.one(job, taskOf(job)).catch((error: unknown) => {
+          stop ??= error
+        })
+      }
+    }
+    // As many again wait, so that nobody waits for the next.
+    await Promise.all(Array.from({ length: 2 * runner.width }, pull))
     signal.throwIfAborted()
     if (stop !== undefined) throw stop
   }

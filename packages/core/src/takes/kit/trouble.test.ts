@@ -45,6 +45,7 @@ describe('when something goes wrong', () => {
     expect(textOf(store)).toBe(textOf(await whole()))
   })
   it('that stops everything, nothing more is begun and it is thrown', async () => {
+    let begun = 0
     const store = new MemoryStore()
     await expect(
       makeKit({
@@ -52,10 +53,13 @@ describe('when something goes wrong', () => {
         source,
         store,
         before: () => {
+          begun += 1
           throw new KitStop('the disk is full')
         },
       }),
     ).rejects.toThrow('the disk is full')
+    // As many as were waiting already.
+    expect(begun).toBeLessThanOrEqual(2)
     expect(store.files.size).toBe(0)
   })
   it('a stop leaves what is done, and a kit gone on with has the bytes of one that was not stopped', async () => {
