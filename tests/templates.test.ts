@@ -79,6 +79,35 @@ describe('a new effect', () => {
   })
 })
 
+describe('the other templates', () => {
+  it.each(['Drone', 'Sequence'])('%s plays as soon as it is there', async (name) => {
+    await choose(page, `New ${name.toLowerCase()}`)
+    await named(page, name)
+    await pause(1500)
+    const [left] = await record(page, () => pause(1500))
+    expect(largest(left!)).toBeGreaterThan(0.03)
+    expect(await isUntouched(page)).toBe(true)
+  })
+  it.each(['Instrument', 'Drum hit'])('%s plays with the first key', async (name) => {
+    await choose(page, `New ${name.toLowerCase()}`)
+    await named(page, name)
+    const [left] = await record(page, async () => {
+      await page.keyboard.down('a')
+      await pause(600)
+      await page.keyboard.up('a')
+      await pause(600)
+    })
+    expect(largest(left!)).toBeGreaterThan(0.03)
+    // Silent until the key: nothing plays by itself.
+    expect(largest(left!, 0, 480)).toBeLessThan(0.003)
+  })
+  it('an empty patch is silent and has no modules', async () => {
+    await choose(page, 'New patch')
+    await named(page, 'Untitled')
+    expect((await exportedFrom(page)).modules).toEqual([])
+  })
+})
+
 it('a patch that cannot be fetched is said, changes nothing, and opens once the server answers', async () => {
   const before = await nameOf(page)
   await page.setOfflineMode(true)

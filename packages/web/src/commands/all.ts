@@ -1,3 +1,4 @@
+import { ARRANGE_COMMANDS } from './arrange.ts'
 import type { Command } from './command.ts'
 import { EDIT_COMMANDS } from './edit.ts'
 import { LOOK_COMMANDS } from './look.ts'
@@ -8,6 +9,7 @@ import { PLAY_COMMANDS } from './play.ts'
 export const COMMANDS: readonly Command[] = [
   ...PATCH_COMMANDS,
   ...EDIT_COMMANDS,
+  ...ARRANGE_COMMANDS,
   ...LOOK_COMMANDS,
   ...PLAY_COMMANDS,
 ]

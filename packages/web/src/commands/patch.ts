@@ -29,6 +29,10 @@ const putAside = async (app: App): Promise<void> => {
   })
 }
 
+/** Patches to begin from, by their names. */
+const TEMPLATES = ['Instrument', 'Drum hit', 'Drone', 'Sequence', 'Effect'] as const
+const idOf = (name: string): string => `new-${name.toLowerCase().replace(' ', '-')}`
+
 export const PATCH_COMMANDS: readonly Command[] = [
   {
     id: 'new-patch',
@@ -38,14 +42,14 @@ export const PATCH_COMMANDS: readonly Command[] = [
       void app.desk.openNew()
     },
   },
-  {
-    id: 'new-effect',
-    label: 'New effect',
+  ...TEMPLATES.map((name): Command => ({
+    id: idOf(name),
+    label: `New ${name.toLowerCase()}`,
     group: 'Patch',
     run: (app) => {
-      void app.desk.openTemplate('Effect')
+      void app.desk.openTemplate(name)
     },
-  },
+  })),
   {
     id: 'rename-patch',
     label: 'Rename …',
@@ -107,10 +111,11 @@ export const PATCH_COMMANDS: readonly Command[] = [
   },
 ]
 
-/** Those of the patch menu, in its order. */
+/** What begins something new, in the order of the patch menu. */
+export const NEW_MENU: readonly string[] = ['new-patch', ...TEMPLATES.map(idOf)]
+
+/** What is done with the patch on the bench, in the same. */
 export const PATCH_MENU: readonly string[] = [
-  'new-patch',
-  'new-effect',
   'rename-patch',
   'duplicate-patch',
   'versions',

@@ -3,7 +3,7 @@ import { chordOf, type KeyPress, keyWords, type View } from './command.ts'
 import { isIn, Registry } from './registry.ts'
 import { COMMANDS } from './all.ts'
 import { EDIT_COMMANDS } from './edit.ts'
-import { PATCH_MENU } from './patch.ts'
+import { NEW_MENU, PATCH_MENU } from './patch.ts'
 
 const VIEWS: readonly View[] = ['bench', 'guide', 'devices']
 const press = (key: string, code = '', more: Partial<KeyPress> = {}): KeyPress => ({
@@ -67,7 +67,7 @@ describe('commands', () => {
 
   it('of the patch menu are there, New patch first', () => {
     const registry = new Registry(COMMANDS)
-    expect(PATCH_MENU.map((id) => registry.get(id).label)[0]).toBe('New patch')
+    expect([...NEW_MENU, ...PATCH_MENU].map((id) => registry.get(id).label)[0]).toBe('New patch')
     expect(() => registry.get('nothing of the kind')).toThrow('There is no command')
   })
 

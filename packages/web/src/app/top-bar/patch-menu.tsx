@@ -1,6 +1,6 @@
 import { ChevronDown } from 'lucide-react'
 import { memo, useEffect, useRef } from 'react'
-import { PATCH_MENU } from '../../commands/patch.ts'
+import { NEW_MENU, PATCH_MENU } from '../../commands/patch.ts'
 import { ACCEPTED, takeIn } from '../../files/take-in.ts'
 import { latestPatches } from '../../store/documents.ts'
 import { Menu, type MenuPart } from '../../ui/menu.tsx'
@@ -53,7 +53,9 @@ export const PatchMenu = memo(() => {
   const heads = useDocuments((state) => state.heads)
   const now = Date.now()
   const parts: readonly MenuPart[] = [
-    { entries: PATCH_MENU.map((command) => commandEntry(app, command)) },
+    ...[NEW_MENU, PATCH_MENU].map((ids) => ({
+      entries: ids.map((command) => commandEntry(app, command)),
+    })),
     {
       heading: 'Latest',
       entries: latestPatches(heads, LATEST + 1)

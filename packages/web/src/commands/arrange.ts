@@ -1,0 +1,63 @@
+/** Commands that line up what is selected, or space it evenly. */
+import { patchIndex, usedNames } from '@ypsilon/core'
+import { aligned, type Axis, type Edge, type PlacedBox, spaced } from '@ypsilon/core/patch/arrange.ts'
+import type { App } from '../app/app.ts'
+import { CARD_WIDTH, cardLayout } from '../bench/chart/geometry.ts'
+import type { Command } from './command.ts'
+
+/** Cards of what is selected, as they are seen. */
+const boxesOf = (app: App): PlacedBox[] => {
+  const { patch } = app.document.getState(),
+    { selection, open } = app.workspace.getState(),
+    { module: modules } = patchIndex(patch)
+  return selection.flatMap((id) => {
+    const module = modules.get(id)
+    if (!module) return []
+    const { height } = cardLayout(module, usedNames(patch, id), open.has(id))
+    return [{ id, x: module.x ?? 0, y: module.y ?? 0, width: CARD_WIDTH, height }]
+  })
+}
+
+const arranging =
+  (words: string, placesOf: (boxes: readonly PlacedBox[]) => ReturnType<typeof aligned>) =>
+  (app: App): void => {
+    const places = placesOf(boxesOf(app))
+    if (places.size === 0) return
+    app.document.getState().change(words, (draft) => {
+      for (const module of draft.modules) Object.assign(module, places.get(module.id))
+    })
+  }
+
+const needs =
+  (count: number, words: string) =>
+  (app: App): true | string =>
+    app.workspace.getState().selection.length >= count || words
+
+const aligning = (edge: Edge, label: string, key?: string): Command => ({
+  id: `align-${edge}`,
+  label,
+  group: 'Edit',
+  ...(key === undefined ? {} : { keys: [key] }),
+  views: ['bench'],
+  can: needs(2, 'Select two modules at least.'),
+  run: arranging(label, (boxes) => aligned(boxes, edge)),
+})
+const spacing = (axis: Axis, label: string): Command => ({
+  id: `space-${axis}`,
+  label,
+  group: 'Edit',
+  views: ['bench'],
+  can: needs(3, 'Select three modules at least.'),
+  run: arranging(label, (boxes) => spaced(boxes, axis)),
+})
+
+export const ARRANGE_COMMANDS: readonly Command[] = [
+  aligning('left', 'Line up left edges', 'Alt+Shift+ArrowLeft'),
+  aligning('right', 'Line up right edges', 'Alt+Shift+ArrowRight'),
+  aligning('top', 'Line up tops', 'Alt+Shift+ArrowUp'),
+  aligning('bottom', 'Line up bottoms', 'Alt+Shift+ArrowDown'),
+  aligning('middle', 'Put on one level'),
+  aligning('centre', 'Put one under the other'),
+  spacing('across', 'Space evenly across'),
+  spacing('down', 'Space evenly down'),
+]
