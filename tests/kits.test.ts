@@ -1,87 +1,18 @@
 /* eslint max-lines: ["error", 500] -- one built program */
-/** Kits and variations from the command line: the same bytes whatever runs them, files that others read, nothing half-written. */
+/** Kits from the command line: the same bytes whatever runs them, files that others read, nothing half-written. */
 import { spawn, spawnSync } from 'node:child_process'
-import { createHash } from 'node:crypto'
-import {
-  copyFileSync,
-  existsSync,
-  mkdirSync,
-  mkdtempSync,
-  readdirSync,
-  readFileSync,
-  rmSync,
-  writeFileSync,
-} from 'node:fs'
-import { hostname, tmpdir, userInfo } from 'node:os'
-import { join, relative } from 'node:path'
+import { copyFileSync, existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { hostname, userInfo } from 'node:os'
+import { join } from 'node:path'
 import { describe, expect, it } from 'vitest'
 import { loudness } from '../packages/core/src/analysis/loudness.ts'
 import { Archive } from '../packages/core/src/formats/archive.ts'
 import { readWav } from '../packages/core/src/formats/wav.ts'
 import { sfzRegions } from '../packages/core/src/testing/kits.ts'
 import { ROOT } from './support/browser.ts'
+import { filesIn, hashOf, PROGRAM, run, SLIP_REED, workFolder } from './support/command.ts'
 
-const folder = mkdtempSync(join(tmpdir(), 'ypsilon-kits-'))
-const at = (...names: readonly string[]): string => join(folder, ...names)
-const PROGRAM = join(ROOT, 'ypsilon')
-const run = (...args: readonly string[]) =>
-  spawnSync(process.execPath, [PROGRAM, ...args], { encoding: 'utf8' })
-const save = (name: string, value: unknown): string => {
-  writeFileSync(at(name), JSON.stringify(value))
-  return at(name)
-}
-
-/** Every file of a folder by its path, what is hidden as well. */
-const filesIn = (place: string): string[] =>
-  readdirSync(place, { recursive: true, withFileTypes: true })
-    .filter((entry) => entry.isFile())
-    .map((entry) => relative(place, join(entry.parentPath, entry.name)))
-    .sort()
-const hashOf = (place: string): string =>
-  filesIn(place)
-    .map(
-      (name) =>
-        `${name} ${createHash('sha256')
-          .update(readFileSync(join(place, name)))
-          .digest('hex')}`,
-    )
-    .join('\n')
-const wav = (...names: readonly string[]) => {
-  const read = readWav(new Uint8Array(readFileSync(at(...names))))
-  if (!read.ok) throw new Error(read.fault.message)
-  return read.sound
-}
-
-/** A steady voice with a little noise, and a room it is sent through. */
-const voice = {
-  format: 'ypsilon/patch',
-  version: 1,
-  name: 'Slip Reed',
-  seed: 4,
-  modules: [
-    { id: 'notes', type: 'notes' },
-    { id: 'osc', type: 'oscillator' },
-    { id: 'noise', type: 'noise' },
-    { id: 'filter', type: 'filter', params: { cutoff: 2000 } },
-    {
-      id: 'env',
-      type: 'envelope',
-      params: { attack: 0.01, sustain: 0.9, release: 0.2, velocityAmount: 0.7 },
-    },
-    { id: 'amp', type: 'amplifier' },
-    { id: 'out', type: 'output' },
-  ],
-  cables: [
-    { from: 'notes.pitch', to: 'osc.pitch' },
-    { from: 'notes.gate', to: 'env.gate' },
-    { from: 'notes.velocity', to: 'env.velocity' },
-    { from: 'osc.saw', to: 'filter.in' },
-    { from: 'noise.pink', to: 'filter.in', amount: 0.002 },
-    { from: 'filter.low', to: 'amp.in' },
-    { from: 'env.env', to: 'amp.cv' },
-    { from: 'amp.out', to: 'out.in' },
-  ],
-}
+const { folder, at, save, wav } = workFolder('kits')
 const room = {
   format: 'ypsilon/patch',
   version: 1,
@@ -96,7 +27,7 @@ const room = {
     { from: 'room.out', to: 'out.in' },
   ],
 }
-const patch = save('voice.ypatch.json', voice)
+const patch = save('voice.ypatch.json', SLIP_REED)
 save('room.ypatch.json', room)
 /** Everything at once. */
 const everything = save('all.kit.json', {
@@ -301,8 +232,8 @@ describe('./ypsilon kit', () => {
     expect(done.status).toBe(0)
     expect(filesIn(at('flags'))).toEqual(['C3-release.wav', 'C3.wav', 'Slip_Reed.sfz', 'Slip_Reed.zip'])
     const steady = save('steady.ypatch.json', {
-      ...voice,
-      cables: voice.cables.filter(({ from }) => from !== 'noise.pink'),
+      ...SLIP_REED,
+      cables: SLIP_REED.cables.filter(({ from }) => from !== 'noise.pink'),
     })
     const one = run('kit', steady, ...plain, '--takes', '3', '--out', at('one'))
     expect(one.stderr).toMatch(/nothing in this patch is random/)
@@ -426,84 +357,5 @@ describe('a kit that cannot be made', () => {
     expect(done.status).toBe(0)
     expect(hashOf(at('torn'))).toBe(hashOf(at('room')))
     expect(whole).not.toBe('')
-  })
-})
-
-describe('./ypsilon vary', () => {
-  it('makes patches and renders with a table of their distances, the same with any number of threads', () => {
-    const limited = save('limited.ypatch.json', {
-      ...voice,
-      vary: {
-        seed: 3,
-        limits: { 'filter.cutoff': { low: 300, high: 6000, spread: 1 }, 'env.attack': { lock: true } },
-      },
-    })
-    const tables = ['1', '3'].map((threads) => {
-      const done = run('vary', limited, '--count', '4', '--workers', threads, '--out', at(`vary${threads}`))
-      expect(done.status).toBe(0)
-      return done.stdout
-    })
-    expect(tables[0]).toBe(tables[1])
-    expect(hashOf(at('vary1'))).toBe(hashOf(at('vary3')))
-    expect(tables[0]!.trim().split('\n')).toHaveLength(5)
-    expect(filesIn(at('vary1'))).toEqual(
-      [
-        ...[1, 2, 3, 4].flatMap((n) => [`Slip_Reed-${n}.wav`, `Slip_Reed-${n}.ypatch.json`]),
-        'distances.csv',
-      ].sort(),
-    )
-    for (const n of [1, 2, 3, 4]) {
-      const made = JSON.parse(readFileSync(at('vary1', `Slip_Reed-${n}.ypatch.json`), 'utf8')) as typeof voice
-      const params = new Map(
-        made.modules.map(({ id, params: set }) => [id, new Map(Object.entries(set ?? {}))]),
-      )
-      expect(params.get('env')!.get('attack')).toBe(0.01)
-      expect(params.get('osc')!.has('fine')).toBe(false)
-      // What is rendered is the patch that is written.
-      const again = run(
-        'render',
-        at('vary1', `Slip_Reed-${n}.ypatch.json`),
-        '--play',
-        '60@0+1:0.8',
-        '--seconds',
-        '1',
-        '--out',
-        at('again.wav'),
-      )
-      expect(again.status).toBe(0)
-      const one = wav('again.wav').channels[0]!,
-        other = wav('vary1', `Slip_Reed-${n}.wav`).channels[0]!
-      expect(one.subarray(0, 40000).every((x, i) => Math.abs(x - other[i]!) < 1e-6)).toBe(true)
-    }
-  })
-  it('breeds several patches', () => {
-    const [one, other] = [1, 2].map((n) => at('vary1', `Slip_Reed-${n}.ypatch.json`))
-    const done = run('vary', one!, other!, '--count', '2', '--out', at('bred'))
-    expect(done.status).toBe(0)
-    expect(filesIn(at('bred')).filter((name) => name.endsWith('.wav')).length).toBeGreaterThan(0)
-    const same = run('vary', one!, one!, '--count', '2', '--out', at('none'))
-    expect([same.status, same.stderr]).toEqual([2, expect.stringMatching(/differ in nothing/)])
-  })
-  it('brings recordings along, and says what is wrong', () => {
-    const demo = join(ROOT, 'demo/patches/quay-loop.ypatch.json')
-    const done = run('vary', demo, '--count', '2', '--out', at('quay'))
-    expect(done.status).toBe(0)
-    const checked = run(
-      'check',
-      at(
-        'quay',
-        filesIn(at('quay')).find((name) => name.endsWith('.json'))!,
-      ),
-    )
-    expect(checked.stderr + checked.stdout).not.toMatch(/there is no/)
-    for (const [args, expected] of [
-      [[demo, '--count', '0', '--out', at('y')], /--count: 0 is outside/],
-      [[demo, '--out', at('y')], /--count N is missing/],
-      [[demo, '--count', '1'], /--out DIR is missing/],
-      [[demo, '--count', '1', '--spread', '2', '--out', at('y')], /--spread: 2 is outside/],
-    ] as const) {
-      const refused = run('vary', ...args)
-      expect([refused.status, refused.stderr]).toEqual([2, expect.stringMatching(expected)])
-    }
   })
 })
