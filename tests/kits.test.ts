@@ -110,6 +110,16 @@ describe('./ypsilon kit', () => {
     expect(filesIn(at('short'))).toHaveLength(80)
   })
 
+  it('gives a file that was kept first the bytes of one that was written at once', () => {
+    const named = [...plain, '--name', '{note}-{take}', '--loop', 'auto']
+    // The lowest and the highest key of several takes are compared before anything is written.
+    expect(run('kit', patch, ...named, '--takes', '2', '--out', at('kept')).status).toBe(0)
+    expect(run('kit', patch, ...named, '--takes', '1', '--out', at('at-once')).status).toBe(0)
+    expect(filesIn(at('at-once'))).toHaveLength(3)
+    for (const name of filesIn(at('at-once')))
+      expect(Buffer.compare(readFileSync(at('kept', name)), readFileSync(at('at-once', name)))).toBe(0)
+  })
+
   it('writes no date, no name of this machine and no place on it', () => {
     for (const name of filesIn(at('all1'))) {
       const text = readFileSync(at('all1', name)).toString('latin1')

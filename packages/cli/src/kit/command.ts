@@ -1,16 +1,15 @@
-import { setMaxListeners } from 'node:events'
 import { availableParallelism } from 'node:os'
 import { faultText, own, parseNote, type Result } from '@ypsilon/core'
 import { filesOf, type KitPlan, planKit, type VariationValues } from '@ypsilon/core/takes/kit/plan.ts'
 import { type KitProgress, KitStop, type KitReport, runKit } from '@ypsilon/core/takes/kit/run.ts'
-import { drawn } from '@ypsilon/core/takes/vary/draw.ts'
-import { CHANCE, knobsOf } from '@ypsilon/core/takes/vary/knobs.ts'
 import { PHRASE, shortage, vary } from '@ypsilon/core/takes/vary/vary.ts'
 import { numberOption, readArguments, type Values, wordOption } from '../arguments.ts'
 import { BadInput } from '../bad-input.ts'
 import { warn } from '../events.ts'
 import { kernels } from '../files.ts'
+import { nowAndThen, untilStopped } from '../stopping.ts'
 import { refuseInputs, sizeWords } from '../targets.ts'
+import { drawing } from '../vary/drawing.ts'
 import { KitFolder } from './folder.ts'
 import { openPool, type Pool } from '../work/pool.ts'
 import { fingerprint, type LoadedKit, loadKit } from './source.ts'
@@ -119,20 +118,9 @@ const flagsOf = (values: Values): Record<string, unknown> => {
   return Object.fromEntries(flags)
 }
 
-const SAY_EVERY_MS = 2000
-
-/** Says how far it is, now and then. */
-class Saying {
-  private said = -Infinity
-
-  say({ share, secondsLeft, done, of }: KitProgress): void {
-    const now = performance.now()
-    if (now - this.said < SAY_EVERY_MS && share < 1) return
-    this.said = now
-    const left = secondsLeft === undefined ? '' : `, about ${Math.ceil(secondsLeft)} s left`
-    process.stderr.write(`${done} of ${of} rendered, ${Math.floor(100 * share)} %${left}\n`)
-  }
-}
+/** How far it is, in words. */
+const progressWords = ({ share, secondsLeft, done, of }: KitProgress): string =>
+  `${done} of ${of} rendered, ${Math.floor(100 * share)} %${secondsLeft === undefined ? '' : `, about ${Math.ceil(secondsLeft)} s left`}`
 
 const reportOn = (plan: KitPlan, { files, failed, warnings }: KitReport, folder: string): void => {
   for (const text of warnings) warn(`warning: ${text}`)
@@ -173,14 +161,11 @@ const variationsOf = async (
 ): Promise<readonly VariationValues[] | undefined> => {
   if (kit.variations === 0) return undefined
   const { patch } = source,
-    knobs = knobsOf(patch)
-  if (knobs.length === 0)
-    throw new BadInput(['variations: there is nothing to vary: everything is locked, or moved by a macro'])
-  const seed = patch.vary?.seed ?? kit.seed ?? patch.seed ?? 1,
+    seed = patch.vary?.seed ?? kit.seed ?? patch.seed ?? 1,
     phrase = { ...PHRASE, note: kit.notes[kit.notes.length >> 1]!, velocity: kit.velocities.at(-1)! }
   const report = await vary({
     count: kit.variations,
-    draw: (number) => drawn(knobs, seed, number, patch.vary?.chance ?? CHANCE),
+    draw: drawing([patch], 'variations', { seed }),
     listen: (values) => pool.hear({ kind: 'hear', values, phrase }, signal),
     width: pool.width,
   })
@@ -201,47 +186,34 @@ export const kitCommand = async (args: string[]): Promise<void> => {
   for (const warning of warnings) warn(`warning: ${names[0]}: ${faultText(warning)}`)
   refuseInputs(folder, filesOf(plan), loaded.files)
   const store = KitFolder.open(folder, fingerprint(loaded), values['resume'] === true)
-  const stopping = new AbortController()
-  // Every task waits for it.
-  setMaxListeners(0, stopping.signal)
-  const stop = (): void => {
-    stopping.abort(new Error('stopped'))
-  }
-  process.once('SIGINT', stop).once('SIGTERM', stop)
-  const pool = await openPool(
-    { kernels: kernels(), source, kit: { kit, others, folder } },
-    Math.min(threads, plan.jobs.length),
-  )
-  const saying = new Saying()
-  try {
-    const variations = await variationsOf(loaded, pool, stopping.signal)
-    const report = await runKit({
-      plan: variations ? planned(loaded, names[0]!, variations).value : plan,
-      runner: pool,
-      store,
-      signal: stopping.signal,
-      progress: (now) => {
-        saying.say(now)
-      },
-      clock: () => performance.now() / 1000,
-    })
-    if (report.failed.length === 0) store.finish()
-    reportOn(plan, report, folder)
-  } catch (error) {
-    if (stopping.signal.aborted) {
-      warn(`stopped; what is rendered is kept in ${folder}, and --resume goes on with it`)
-      process.exitCode = 130
-      return
+  const say = nowAndThen(true),
+    kept = `what is rendered is kept in ${folder}, and --resume goes on with it`
+  const isDone = await untilStopped(async (signal) => {
+    const pool = await openPool(
+      { kernels: kernels(), source, kit: { kit, others, folder } },
+      Math.min(threads, plan.jobs.length),
+    )
+    try {
+      const variations = await variationsOf(loaded, pool, signal)
+      const report = await runKit({
+        plan: variations ? planned(loaded, names[0]!, variations).value : plan,
+        runner: pool,
+        store,
+        signal,
+        progress: (now) => {
+          say(() => progressWords(now), now.share >= 1)
+        },
+        clock: () => performance.now() / 1000,
+      })
+      if (report.failed.length === 0) store.finish()
+      reportOn(plan, report, folder)
+    } catch (error) {
+      throw error instanceof KitStop ? new BadInput([error.message, kept]) : error
+    } finally {
+      await pool.close()
     }
-    if (error instanceof KitStop)
-      throw new BadInput([
-        error.message,
-        `what is rendered is kept in ${folder}, and --resume goes on with it`,
-      ])
-    throw error
-  } finally {
+  }).finally(() => {
     store.close()
-    process.off('SIGINT', stop).off('SIGTERM', stop)
-    await pool.close()
-  }
+  })
+  if (!isDone) warn(`stopped; ${kept}`)
 }

@@ -1,12 +1,9 @@
 import { mkdirSync } from 'node:fs'
-import { setMaxListeners } from 'node:events'
 import { availableParallelism } from 'node:os'
 import { join, resolve } from 'node:path'
 import { APP_VERSION, effectivePatch, type Patch, withSettings } from '@ypsilon/core'
 import { fileWord } from '@ypsilon/core/takes/kit/names.ts'
 import type { VariationValues } from '@ypsilon/core/takes/kit/plan.ts'
-import { bred, differing, drawn } from '@ypsilon/core/takes/vary/draw.ts'
-import { CHANCE, knobsOf } from '@ypsilon/core/takes/vary/knobs.ts'
 import { distanceOf } from '@ypsilon/core/takes/vary/print.ts'
 import { PHRASE, shortage, type Variation, vary, type VaryReport } from '@ypsilon/core/takes/vary/vary.ts'
 import { numberOption, readArguments } from '../arguments.ts'
@@ -14,8 +11,10 @@ import { BadInput } from '../bad-input.ts'
 import { warn } from '../events.ts'
 import { kernels, type LoadedPatch, loadPatch, reason } from '../files.ts'
 import { writeWhole } from '../kit/folder.ts'
+import { nowAndThen, untilStopped } from '../stopping.ts'
 import { refuseInputs } from '../targets.ts'
 import { openPool, type Pool } from '../work/pool.ts'
+import { drawing } from './drawing.ts'
 
 export const VARY_HELP = `Usage: ./ypsilon vary PATCH --count N --out DIR [options]
        ./ypsilon vary PATCH PATCH … --count N --out DIR [options]
@@ -45,26 +44,6 @@ const OPTIONS = {
 } as const
 
 const MOST = 1000
-
-/** How the variation of a number is drawn; a fault where there is nothing to draw from. */
-const drawing = (
-  patches: readonly Patch[],
-  names: readonly string[],
-  seed: number,
-  { spread, chance }: { readonly spread: number | undefined; readonly chance: number | undefined },
-): ((number: number) => VariationValues) => {
-  const [first] = patches as [Patch]
-  if (patches.length > 1) {
-    const differences = differing(patches)
-    if (differences.length === 0)
-      throw new BadInput([`${names.join(', ')}: they differ in nothing that a child could have of either`])
-    return (number) => bred(patches, differences, seed, number)
-  }
-  const knobs = knobsOf(first, spread)
-  if (knobs.length === 0)
-    throw new BadInput([`${names[0]}: there is nothing to vary: everything is locked, or moved by a macro`])
-  return (number) => drawn(knobs, seed, number, chance ?? first.vary?.chance ?? CHANCE)
-}
 
 const decimals = (distance: number): string => distance.toFixed(1)
 
@@ -144,19 +123,6 @@ const writeAll = async (
   text('distances.csv', matrixOf(names, variations))
 }
 
-const SAY_EVERY_MS = 2000
-
-/** Says now and then how far it is. */
-const saying = (count: number): ((kept: number, drawn: number) => void) => {
-  let said = performance.now()
-  return (kept, drawn) => {
-    const now = performance.now()
-    if (now - said < SAY_EVERY_MS) return
-    said = now
-    process.stderr.write(`${kept} of ${count} found among ${drawn} drawn\n`)
-  }
-}
-
 export const varyCommand = async (args: string[]): Promise<void> => {
   const { values, names: files } = readArguments(args, OPTIONS, ['PATCH'], true)
   const folder = values['out']
@@ -174,9 +140,8 @@ export const varyCommand = async (args: string[]): Promise<void> => {
   const seed = numberOption(values, 'seed', -(2 ** 53), 2 ** 53, true) ?? patch.vary?.seed ?? patch.seed ?? 1
   const draw = drawing(
     loaded.map((one) => one.patch),
-    files,
-    seed,
-    { spread: numberOption(values, 'spread', 0, 1), chance: numberOption(values, 'chance', 0, 1) },
+    files.join(', '),
+    { seed, spread: numberOption(values, 'spread', 0, 1), chance: numberOption(values, 'chance', 0, 1) },
   )
   const name = (number: number): string => `${fileWord(patch.name)}-${number}`
   openFolder(
@@ -184,33 +149,28 @@ export const varyCommand = async (args: string[]): Promise<void> => {
     Array.from({ length: count }, (_, n) => `${name(n + 1)}.ypatch.json`),
     loaded.flatMap((one) => one.files),
   )
-  const stopping = new AbortController()
-  setMaxListeners(0, stopping.signal)
-  const stop = (): void => {
-    stopping.abort(new Error('stopped'))
-  }
-  process.once('SIGINT', stop).once('SIGTERM', stop)
-  const pool = await openPool({ kernels: kernels(), source: { patch, assets: first.assets } }, threads)
-  const phrase = { ...PHRASE, note }
-  try {
-    const report = await vary({
-      count,
-      draw,
-      listen: (drawnValues) => pool.hear({ kind: 'hear', values: drawnValues, phrase }, stopping.signal),
-      width: pool.width,
-      progress: saying(count),
-    })
-    const short = shortage(report, count)
-    if (short !== undefined) warn(`warning: ${short}`)
-    const names = report.variations.map((_, n) => name(n + 1))
-    await writeAll(pool, folder, first, names, report, phrase, stopping.signal)
-    process.stdout.write(`${tableOf(names, report)}\n`)
-  } catch (error) {
-    if (!stopping.signal.aborted) throw error
-    warn('stopped')
-    process.exitCode = 130
-  } finally {
-    process.off('SIGINT', stop).off('SIGTERM', stop)
-    await pool.close()
-  }
+  const phrase = { ...PHRASE, note },
+    say = nowAndThen(false)
+  const isDone = await untilStopped(async (signal) => {
+    const pool = await openPool({ kernels: kernels(), source: { patch, assets: first.assets } }, threads)
+    try {
+      const report = await vary({
+        count,
+        draw,
+        listen: (drawnValues) => pool.hear({ kind: 'hear', values: drawnValues, phrase }, signal),
+        width: pool.width,
+        progress: (kept, drawn) => {
+          say(() => `${kept} of ${count} found among ${drawn} drawn`)
+        },
+      })
+      const short = shortage(report, count)
+      if (short !== undefined) warn(`warning: ${short}`)
+      const names = report.variations.map((_, n) => name(n + 1))
+      await writeAll(pool, folder, first, names, report, phrase, signal)
+      process.stdout.write(`${tableOf(names, report)}\n`)
+    } finally {
+      await pool.close()
+    }
+  })
+  if (!isDone) warn('stopped')
 }

@@ -41,9 +41,9 @@ const CRC_TABLE = Uint32Array.from({ length: 256 }, (_, n) => {
   return c >>> 0
 })
 
-/** CRC-32 of ISO 3309, as ZIP uses it; `before`: of the bytes that come before these. */
-export const crc32 = (bytes: Uint8Array, before = 0): number => {
-  let c = before ^ 0xffffffff
+/** CRC-32 of ISO 3309, as ZIP uses it. */
+export const crc32 = (bytes: Uint8Array): number => {
+  let c = 0xffffffff
   for (const byte of bytes) c = (c >>> 8) ^ CRC_TABLE[(c ^ byte) & 255]!
   return (c ^ 0xffffffff) >>> 0
 }

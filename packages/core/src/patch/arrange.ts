@@ -1,5 +1,5 @@
 /** Boxes of a selection lined up or spaced evenly: new places for them, on the canvas' grid. */
-import { GRID } from './place.ts'
+import { snap } from './place.ts'
 
 export interface PlacedBox {
   readonly id: string
@@ -15,8 +15,6 @@ export type Edge = (typeof EDGES)[number]
 export type Axis = 'across' | 'down'
 
 type Places = ReadonlyMap<string, { readonly x: number; readonly y: number }>
-
-const snap = (value: number): number => Math.round(value / GRID) * GRID
 
 /** Bounds of all of them. */
 const around = (

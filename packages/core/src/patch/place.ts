@@ -84,7 +84,8 @@ interface Place {
   readonly x: number
   readonly y: number
 }
-const snap = (value: number): number => Math.round(value / GRID) * GRID
+/** The nearest place on the grid. */
+export const snap = (value: number): number => Math.round(value / GRID) * GRID
 const isPlaced = (module: PatchModule): boolean => module.x !== undefined && module.y !== undefined
 
 /** Modules without a position, by the line they come to stand in. */

@@ -5,6 +5,7 @@
  */
 import { exactCosine, exactSine } from '../units/exact.ts'
 import { decibels } from './bands.ts'
+import { energiesOf } from './energies.ts'
 import { loopMatches, type LoopMatch } from './loops.ts'
 
 export interface Loop {
@@ -80,13 +81,8 @@ export const crossfaded = (
 
 /** Sum of squares of stretches of a window's length, one each hop, which may end between two frames. */
 const levelsOf = (channels: readonly Float32Array[], window: number, hop: number): Float64Array => {
-  const length = channels[0]?.length ?? 0,
-    sums = new Float64Array(length + 1)
-  for (let n = 0; n < length; n += 1) {
-    let sum = sums[n]!
-    for (const channel of channels) sum += channel[n]! * channel[n]!
-    sums[n + 1] = sum
-  }
+  const sums = energiesOf(channels),
+    length = sums.length - 1
   return Float64Array.from({ length: Math.max(0, Math.floor((length - window) / hop) + 1) }, (_, n) => {
     const at = Math.floor(n * hop)
     return sums[at + window]! - sums[at]!

@@ -3,9 +3,11 @@
  * spectrum match, and the crossfade that hides what is left. Only + − × ÷ √ and what is exact everywhere: the same loop
  * on every machine.
  */
+import { nextPowerOfTwo } from '../describe/rings.ts'
 import { exactLog } from '../units/exact.ts'
 import { exactTransform } from '../units/fourier.ts'
 import { BAND_FRAMES, bandPowers, decibels } from './bands.ts'
+import { energiesOf } from './energies.ts'
 
 export interface LoopMatch {
   /** Frames it goes round in, the end not included. */
@@ -47,17 +49,6 @@ const LOWEST_HZ = 40,
   THIRD = 1.2599210498948732
 const SILENCE = 1e-12
 
-/** Sum of squares up to every sample, so that stretches are two look-ups. */
-const energiesOf = (channels: readonly Float32Array[]): Float64Array => {
-  const sums = new Float64Array((channels[0]?.length ?? 0) + 1)
-  for (let n = 0; n + 1 < sums.length; n += 1) {
-    let sum = sums[n]!
-    for (const channel of channels) sum += channel[n]! * channel[n]!
-    sums[n + 1] = sum
-  }
-  return sums
-}
-
 /** All channels added up, so many samples in one. */
 const coarse = (channels: readonly Float32Array[], by: number): Float32Array => {
   const frames = Math.floor((channels[0]?.length ?? 0) / by)
@@ -71,12 +62,6 @@ const coarse = (channels: readonly Float32Array[], by: number): Float32Array => 
   return out
 }
 
-const powerOfTwo = (least: number): number => {
-  let size = 2
-  while (size < least) size *= 2
-  return size
-}
-
 /** A stretch of a sound, correlated with what surrounds places in it: two places at a time. */
 class Correlation {
   private readonly size: number
@@ -87,7 +72,7 @@ class Correlation {
     private readonly x: Float32Array,
     private readonly window: number,
   ) {
-    this.size = powerOfTwo(x.length + window)
+    this.size = nextPowerOfTwo(x.length + window)
     this.re = new Float64Array(this.size)
     this.im = new Float64Array(this.size)
     this.re.set(x)

@@ -105,9 +105,13 @@ describe('a description', () => {
     )
   })
   it('takes only what an object holds itself', () => {
-    expect(
-      parseKit(JSON.parse('{"format":"ypsilon/kit","version":1,"patch":"p","__proto__":{"takes":9}}')).ok,
-    ).toBe(true)
+    const fields: object = Object.assign(Object.create({ takes: 9, name: '{note}-{take}' }) as object, {
+      format: 'ypsilon/kit',
+      version: 1,
+      patch: 'p',
+    })
+    const parsed = parseKit(fields)
+    expect(parsed.ok && [parsed.value.takes, parsed.value.name]).toEqual([1, '{patch}-{note}'])
   })
 })
 

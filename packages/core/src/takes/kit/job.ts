@@ -4,10 +4,10 @@ import { loudestChannel } from '../../analysis/channels.ts'
 import { peakOf } from '../../analysis/truepeak.ts'
 import type { Sound } from '../../formats/wav.ts'
 import { faultText } from '../../patch/types.ts'
-import { render, withSettings } from '../../render/render.ts'
 import { frameAfter, planChain, runChain } from '../chain.ts'
 import { type Loop, crossfaded, loopOf } from '../crossfade.ts'
 import { gainOfDb } from '../levels.ts'
+import { notePlayed } from '../note.ts'
 import type { ChainStep, StepPatch, Tools } from '../step.ts'
 import { soundOf, tapeOf } from '../tape.ts'
 import type { KitDescription } from './description.ts'
@@ -68,15 +68,6 @@ const lufsOf = ({ rate, channels }: Sound): number | null => {
   return Number.isFinite(lufs) ? lufs : null
 }
 
-const faded = (channel: Float32Array, rise: number, fall: number): Float32Array => {
-  const out = channel.slice(),
-    up = Math.min(rise, out.length),
-    down = Math.min(fall, out.length)
-  for (let n = 0; n < up; n += 1) out[n]! *= n / up
-  for (let n = 0; n < down; n += 1) out[out.length - 1 - n]! *= n / down
-  return out
-}
-
 /** Frames up to where a sound stays below its tail's level. */
 const trimmedFrames = (channels: readonly Float32Array[], db: number, least: number): number => {
   const level = peakOf(channels) * gainOfDb(db)
@@ -101,37 +92,23 @@ const printOf = ({ channels }: Sound): number => {
 }
 
 /** The note as it is played, and what the ear guard did. */
-export const played = (
+const played = (
   kit: KitDescription,
   job: Pick<KitJob, 'note' | 'velocity' | 'seed' | 'values'>,
   { patch, assets }: StepPatch,
   kernels: WebAssembly.Module,
 ): { readonly sound: Sound; readonly limitedSeconds: number } => {
   const { rate, hold, tail } = kit
-  const result = render(kernels, withSettings({ ...patch, seed: job.seed }, job.values), {
-    events: [
-      { t: 0, type: 'on', note: job.note, velocity: job.velocity, id: 1 },
-      { t: hold, type: 'off', note: job.note, id: 1 },
-    ],
+  const result = notePlayed(kernels, { patch: { ...patch, seed: job.seed }, assets }, job.values, {
+    note: job.note,
+    velocity: job.velocity,
+    hold,
     rate,
-    assets,
     ...(kit.trim ? { tail } : { seconds: mostFrames(kit) / rate }),
   })
   if (!result.ok) throw new Error(result.faults.map(faultText).join('; '))
   const { sound, limited } = result.value
   return { sound: { rate, channels: sound.channels.slice(0, SIDES) }, limitedSeconds: limited / rate }
-}
-
-const trimmed = (kit: KitDescription, { rate, channels }: Sound): Sound => {
-  const frames = kit.trim
-    ? trimmedFrames(channels, kit.tail.db, Math.round(SHORTEST_SECONDS * rate))
-    : channels[0]!.length
-  return {
-    rate,
-    channels: channels.map((channel) =>
-      faded(channel.subarray(0, frames), 0, Math.round(FADE_SECONDS * rate)),
-    ),
-  }
 }
 
 interface Processed {
@@ -181,13 +158,29 @@ const partOf = (
   },
 })
 
-/** What is heard while the note is held, and what is heard from its end on. */
-const apart = ({ rate, channels }: Sound, at: number): readonly [Sound, Sound] => {
-  const fade = Math.round(FADE_SECONDS * rate)
-  return [
-    { rate, channels: channels.map((channel) => faded(channel.subarray(0, at), 0, fade)) },
-    { rate, channels: channels.map((channel) => faded(channel.subarray(at), fade, 0)) },
+/** Frames of a sound, faded where they are cut off in the middle of it. */
+const stretch = async (
+  sound: Sound,
+  from: number,
+  to: number,
+  cutAt: 'in' | 'out',
+  tools: Tools,
+): Promise<Sound> => {
+  const fade = Math.min(to - from, Math.round(FADE_SECONDS * sound.rate))
+  const steps = [
+    { id: 'cut', kind: 'cut', from, to },
+    { id: 'fade', kind: 'fade', [cutAt]: fade },
   ]
+  return (await through(steps, sound, undefined, tools)).sound
+}
+
+/** Up to where nothing is heard any more. */
+const trimmed = async (kit: KitDescription, sound: Sound, tools: Tools): Promise<Sound> => {
+  const { rate, channels } = sound
+  const frames = kit.trim
+    ? trimmedFrames(channels, kit.tail.db, Math.round(SHORTEST_SECONDS * rate))
+    : channels[0]!.length
+  return stretch(sound, 0, frames, 'out', tools)
 }
 
 /** A sound at the pitch of its key, and by how many cents it was moved. */
@@ -211,14 +204,20 @@ export const renderJob = async (
   tools: Tools,
 ): Promise<JobResult> => {
   const { sound: raw, limitedSeconds } = played(kit, job, source, tools.kernels)
-  const chained = await through(kit.chain, trimmed(kit, raw), Math.round(kit.hold * kit.rate), tools)
+  const chained = await through(
+    kit.chain,
+    await trimmed(kit, raw, tools),
+    Math.round(kit.hold * kit.rate),
+    tools,
+  )
   const { sound, noteEnd, cents } = await corrected(kit, job.note, chained, tools)
   const frames = sound.channels[0]!.length,
     end = Math.min(noteEnd ?? frames, frames)
   const loop = kit.loop === 'auto' ? loopOf(sound.channels, sound.rate, end) : undefined
   const whole = loop ? { ...sound, channels: crossfaded(sound.channels, loop) } : sound
   const isSplit = job.releaseName !== undefined && end > 0 && end < frames
-  const [held, left] = isSplit ? apart(whole, end) : [whole, undefined]
+  const held = isSplit ? await stretch(whole, 0, end, 'out', tools) : whole,
+    left = isSplit ? await stretch(whole, end, frames, 'in', tools) : undefined
   const note = partOf(job.name, held, kit.align !== undefined, noteEnd, loop),
     release = left && partOf(job.releaseName!, left, false, undefined, undefined)
   return {

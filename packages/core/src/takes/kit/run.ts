@@ -88,37 +88,48 @@ const RENDER_SHARE = 0.95
 
 class Running {
   readonly done: Map<string, KitDone>
-  plan: KitPlan
   private readonly failed: FailedJob[] = []
   private readonly begun: number
   private readonly before: number
+  /** Of the plan's jobs. */
+  private rendered = 0
+  private written = 0
 
-  constructor(private readonly run: KitRun) {
-    this.plan = run.plan
+  constructor(
+    private readonly run: KitRun,
+    public plan: KitPlan = run.plan,
+  ) {
     this.done = new Map(run.store.done)
     this.begun = run.clock()
+    this.count()
     this.before = this.share
     this.tell()
   }
 
+  private count(): void {
+    const done = this.plan.jobs.flatMap(({ name }) => this.done.get(name) ?? [])
+    this.rendered = done.length
+    this.written = done.filter(({ files }) => files.length > 0).length
+  }
+
+  /** Goes on with the first takes alone. */
+  firstTakes(): void {
+    this.plan = firstTakes(this.plan)
+    this.count()
+  }
+
   private get share(): number {
-    let share = 0
-    for (const { name } of this.plan.jobs) {
-      const done = this.done.get(name)
-      if (done) share += done.files.length > 0 ? 1 : RENDER_SHARE
-    }
-    return share / this.plan.jobs.length
+    return (RENDER_SHARE * this.rendered + (1 - RENDER_SHARE) * this.written) / this.plan.jobs.length
   }
 
   private tell(): void {
-    const { share } = this,
-      { jobs } = this.plan
+    const { share } = this
     const made = share - this.before
     this.run.progress?.({
       share,
       secondsLeft: made > 0 ? ((this.run.clock() - this.begun) / made) * (1 - share) : undefined,
-      done: jobs.filter(({ name }) => this.done.has(name)).length,
-      of: jobs.length,
+      done: this.rendered,
+      of: this.plan.jobs.length,
     })
   }
 
@@ -127,6 +138,8 @@ class Running {
     try {
       const done = await runner.run(task, signal)
       await store.keep(job.name, done)
+      if (!this.done.has(job.name)) this.rendered += 1
+      if (done.files.length > 0) this.written += 1
       this.done.set(job.name, done)
       this.tell()
     } catch (error) {
@@ -247,7 +260,7 @@ export const runKit = async (run: KitRun): Promise<KitReport> => {
     { store } = run
   const warnings: string[] = []
   if (run.plan.kit.takes > 1 && (await running.takesAreEqual())) {
-    running.plan = firstTakes(run.plan)
+    running.firstTakes()
     warnings.push(ONE_TAKE)
   }
   const { plan } = running

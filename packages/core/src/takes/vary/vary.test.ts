@@ -233,7 +233,7 @@ describe('what is kept', () => {
     ]
     const report = await made(patch, (n) => kinds[n % kinds.length]!, 2, 2)
     expect(report.variations.map(({ values }) => values)).toEqual([[['f.cutoff', 200]]])
-    expect([report.silent > 0, report.near > 0]).toEqual([true, true])
+    expect([report.silent > 0, report.limited > 0, report.near > 0]).toEqual([true, true, true])
     expect(shortage(report, 2)).toMatch(
       /^1 of 2 variations after 40 were drawn \(.*sounded almost as another.*widen/,
     )

@@ -6,8 +6,9 @@
 import { peakOf } from '../../analysis/truepeak.ts'
 import type { Sound } from '../../formats/wav.ts'
 import { faultText, type Result } from '../../patch/types.ts'
-import { render, type Rendered, withSettings } from '../../render/render.ts'
+import type { Rendered } from '../../render/render.ts'
 import type { VariationValues } from '../kit/plan.ts'
+import { notePlayed } from '../note.ts'
 import type { StepPatch } from '../step.ts'
 import { distanceOf, type Print, printOf } from './print.ts'
 
@@ -59,19 +60,10 @@ const MOST_DRAWS = 20
 /** A phrase played on a variation. */
 const played = (
   kernels: WebAssembly.Module,
-  { patch, assets }: StepPatch,
+  source: StepPatch,
   values: VariationValues,
-  { note, velocity, hold, tail, rate }: Phrase,
-): Result<Rendered> =>
-  render(kernels, withSettings(patch, values), {
-    events: [
-      { t: 0, type: 'on', note, velocity, id: 1 },
-      { t: hold, type: 'off', note, id: 1 },
-    ],
-    rate,
-    assets,
-    tail: { db: -60, most: tail },
-  })
+  { tail, ...note }: Phrase,
+): Result<Rendered> => notePlayed(kernels, source, values, { ...note, tail: { db: -60, most: tail } })
 
 /** The same, where it can be played. Throws why it cannot. */
 export const soundOf = (...args: Parameters<typeof played>): Sound => {
