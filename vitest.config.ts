@@ -1,5 +1,16 @@
 import { defineConfig } from 'vitest/config'
 
+/** Tests of the command line and the server: no page, nothing in real time. */
+const COMMANDS = [
+  'tests/command-line.test.ts',
+  'tests/files.test.ts',
+  'tests/fuzz.test.ts',
+  'tests/kits.test.ts',
+  'tests/playing.test.ts',
+  'tests/server.test.ts',
+  'tests/variations.test.ts',
+]
+
 const shared = { testTimeout: 120_000, hookTimeout: 240_000, pool: 'forks' as const }
 
 export default defineConfig({
@@ -17,11 +28,15 @@ export default defineConfig({
         },
       },
       {
+        test: { ...shared, name: 'commands', include: COMMANDS, maxWorkers: 2, sequence: { groupOrder: 0 } },
+      },
+      {
         // One file after the other: these play in real time and want the machine for themselves.
         test: {
           ...shared,
           name: 'whole',
           include: ['tests/**/*.test.ts'],
+          exclude: COMMANDS,
           maxWorkers: 1,
           fileParallelism: false,
           sequence: { groupOrder: 1 },

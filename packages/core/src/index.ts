@@ -77,7 +77,11 @@ export {
   type RenderReport,
   type RenderSink,
 } from './render/render.ts'
-export * from './patch/place.ts'
+export * from './layout/card.ts'
+export { placed } from './layout/place.ts'
+export { freePlace, nearestFree, type Rect } from './layout/free.ts'
+export { GRID, snap } from './layout/grid.ts'
+export { tagWidth } from './layout/sketch.ts'
 export * from './patch/edits.ts'
 export { adviseOn, type Advice } from './advice/advise.ts'
 export { analyze, type SoundReport } from './analysis/analyze.ts'

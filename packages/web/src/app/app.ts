@@ -9,6 +9,7 @@ import type { AudioStore } from '../kept/audio-store.ts'
 import type { Documents } from '../kept/documents.ts'
 import type { Clock } from '../kept/keeper.ts'
 import type { Notifier } from '../services/notifier.ts'
+import type { Tidier } from '../services/tidier.ts'
 import type { Demo, Desk } from '../store/desk.ts'
 import type { DevicesStore } from '../store/devices.ts'
 import type { DocumentStore } from '../store/document.ts'
@@ -28,6 +29,8 @@ export interface App {
   readonly notifier: Notifier
   readonly clock: Clock
   readonly audio: AudioStore
+  /** Lays patches out. */
+  readonly tidier: Tidier
   /** What is kept, and the list of it. */
   readonly kept: Documents
   readonly documents: DocumentsStore

@@ -7,6 +7,10 @@ export interface Chart {
   fit: (ids?: readonly string[]) => void
   /** Moves the view so that a card is in it. */
   reveal: (id: string) => void
+  /** The window a patch is laid out for: the chart without its margins, panels open. */
+  room: () => { readonly width: number; readonly height: number }
+  /** Cards that stand somewhere else since this moment come from where they were. */
+  glide: (from: ReadonlyMap<string, { readonly x: number; readonly y: number }>) => void
   /** A free place in the middle of what is seen, in patch coordinates. */
   centre: () => { readonly x: number; readonly y: number }
   /** Puts the keyboard's focus on the chart. */
@@ -17,6 +21,8 @@ const NONE: Chart = {
   openFinder: () => undefined,
   fit: () => undefined,
   reveal: () => undefined,
+  room: () => ({ width: 1, height: 1 }),
+  glide: () => undefined,
   centre: () => ({ x: 0, y: 0 }),
   focus: () => {
     if (document.activeElement instanceof HTMLElement) document.activeElement.blur()

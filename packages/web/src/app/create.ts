@@ -19,6 +19,7 @@ import { Documents } from '../kept/documents.ts'
 import { browserLocks } from '../kept/locks.ts'
 import { pageClock } from '../services/clock.ts'
 import { type Notifier, toastNotifier } from '../services/notifier.ts'
+import { Tidier } from '../services/tidier.ts'
 import { Desk } from '../store/desk.ts'
 import { createDevicesStore } from '../store/devices.ts'
 import { createDocumentStore, type DocumentStore } from '../store/document.ts'
@@ -240,6 +241,7 @@ export const createApp = (): Running => {
   const app: App = {
     ...stores,
     notifier,
+    tidier: new Tidier(),
     frames: new Frames({
       picture: (key) => stores.engine.picture(key),
       movedValue: (target) => stores.engine.movedValue(target),

@@ -59,7 +59,7 @@ const AmountTag = memo(({ cable, route: { tag }, kind, target }: TagProps) => {
     <button
       type="button"
       data-tag={cable.id}
-      className="tag mono nodrag nopan nokey"
+      className="tag nodrag nopan nokey"
       style={{ left: tag.x, top: tag.y - 16, color: cable.color ?? kindColour(kind) }}
       aria-label={`${printed}, amount of ${cable.from} to ${cable.to}`}
       onPointerDown={(event) => {

@@ -1,11 +1,10 @@
 /** The whole of a card: its head and all rows that are shown. On the chart when it is near, and in the loupe. */
-import { descriptionOf, type OutputDescription } from '@ypsilon/core'
+import { descriptionOf, type InRow, type OutputDescription, rowName, takesCable } from '@ypsilon/core'
 import { memo } from 'react'
 import { useApp } from '../app/context.ts'
 import { PortMark } from '../ui/icons.tsx'
 import { CardHead } from './card-head.tsx'
 import { CardParam } from './card-param.tsx'
-import { type InRow, rowName, takesCable } from './chart/geometry.ts'
 import type { PlacedCard } from './chart/places.ts'
 import { usePortKeys } from './port-keys.ts'
 

@@ -1,8 +1,8 @@
 /** Cards that are in view, each one element at every distance. */
+import { CARD_WIDTH } from '@ypsilon/core'
 import { type KeyboardEvent, memo, type PointerEvent, useCallback } from 'react'
 import { useApp, useWorkspace } from '../app/context.ts'
 import { CardRows } from './card-rows.tsx'
-import { CARD_WIDTH } from './chart/geometry.ts'
 import type { Scene } from './chart/scene.ts'
 import type { SeenCard } from './chart/seen.ts'
 import { labelOfCard, partsWord } from './chart/sounding-parts.ts'

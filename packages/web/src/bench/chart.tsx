@@ -1,3 +1,4 @@
+import { CARD_WIDTH } from '@ypsilon/core'
 import {
   ReactFlow,
   ReactFlowProvider,
@@ -22,7 +23,6 @@ import { AmountTags } from './amount-tags.tsx'
 import { CableLines } from './cable-lines.tsx'
 import { Cards } from './cards.tsx'
 import { LEAST_ZOOM } from './chart/fit.ts'
-import { CARD_WIDTH } from './chart/geometry.ts'
 import { Pointing } from './chart/pointing.ts'
 import { Scene } from './chart/scene.ts'
 import { ChartMenu } from './chart-menu.tsx'

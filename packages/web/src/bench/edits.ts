@@ -3,15 +3,14 @@ import {
   addModule,
   CATALOGUE,
   connect,
+  freePlace,
   likelyInputs,
   mainOutput,
   type Patch,
   patchIndex,
   splitTarget,
-  usedNames,
 } from '@ypsilon/core'
 import type { DocumentStore } from '../store/document.ts'
-import { boxOf, CARD_WIDTH, cardLayout } from './chart/geometry.ts'
 import type { WorkspaceStore } from '../store/workspace.ts'
 
 export interface EditParts {
@@ -19,63 +18,9 @@ export interface EditParts {
   readonly workspace: WorkspaceStore
 }
 
-/** The chart's grid. */
-export const GRID = 12
-const onGrid = (at: number): number => Math.round(at / GRID) * GRID
-
 export const labelOf = (patch: Patch, id: string): string => {
   const module = patchIndex(patch).module.get(id)
   return module?.label ?? (module ? (CATALOGUE.get(module.type)?.description.label ?? module.type) : id)
-}
-
-/** How far a new card keeps from those that stand, and how far the next place to be tried is. */
-const APART = 12,
-  ACROSS = CARD_WIDTH + 24,
-  DOWN = 96
-/** Rings of places that are tried around the wanted one. */
-const RINGS = 12
-
-/** Places around one, the nearest first: to the right and below before left and above. */
-const placesAround = (x: number, y: number): { x: number; y: number }[] => {
-  const steps = Array.from({ length: 2 * RINGS + 1 }, (_, n) => n - RINGS)
-  return steps
-    .flatMap((across) => steps.map((down) => ({ across, down })))
-    .sort((a, b) => farness(a) - farness(b))
-    .map(({ across, down }) => ({ x: onGrid(x + across * ACROSS), y: onGrid(y + down * DOWN) }))
-}
-const farness = ({ across, down }: { across: number; down: number }): number =>
-  Math.hypot(across * ACROSS, down * DOWN) + (across < 0 || down < 0 ? 1 : 0)
-
-/** Nearer than this a card would hide the head of another. */
-const HIDING = 24
-
-/** Where a new module goes: the wanted place, or the free one nearest to it where it would hide another card. */
-export const freePlace = (patch: Patch, type: string, x: number, y: number): { x: number; y: number } => {
-  const wanted = { x: onGrid(x), y: onGrid(y) }
-  const hides = patch.modules.some(
-    (module) =>
-      Math.abs((module.x ?? 0) - wanted.x) < HIDING && Math.abs((module.y ?? 0) - wanted.y) < HIDING,
-  )
-  return hides ? nearestFree(patch, type, x, y) : wanted
-}
-
-/** The nearest place at which a card touches no other. */
-const nearestFree = (patch: Patch, type: string, x: number, y: number): { x: number; y: number } => {
-  const taken = patch.modules.map((module) =>
-    boxOf(cardLayout(module, usedNames(patch, module.id), false), module.x ?? 0, module.y ?? 0),
-  )
-  const layout = cardLayout({ id: '', type }, new Set(), false)
-  const isFree = (place: { x: number; y: number }): boolean => {
-    const { left, top, right, bottom } = boxOf(layout, place.x, place.y)
-    return taken.every(
-      (box) =>
-        left >= box.right + APART ||
-        right + APART <= box.left ||
-        top >= box.bottom + APART ||
-        bottom + APART <= box.top,
-    )
-  }
-  return placesAround(x, y).find(isFree) ?? { x: onGrid(x), y: onGrid(y) }
 }
 
 /** Adds a module; where a source or target is given, wires it the likely way. */

@@ -1,4 +1,5 @@
 /** Loupes: cards in full over their places, which work there. */
+import { CARD_WIDTH } from '@ypsilon/core'
 import { Pin, PinOff } from 'lucide-react'
 import { memo, useEffect, useMemo, useRef } from 'react'
 import { useApp } from '../app/context.ts'
@@ -9,7 +10,6 @@ import { TracePainter } from './chart/painters.ts'
 import { boxOfTrace } from './chart/pictures.ts'
 import type { PlacedCard } from './chart/places.ts'
 import { labelOfCard } from './chart/sounding-parts.ts'
-import { CARD_WIDTH } from './chart/geometry.ts'
 import { PicturesIn } from './pictures-in.tsx'
 import { useScene, useSceneState } from './scene-context.ts'
 

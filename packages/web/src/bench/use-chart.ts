@@ -1,10 +1,10 @@
 /** The chart as commands ask for it: what it shows, where a new module goes, the finder and the focus. */
+import { CARD_WIDTH } from '@ypsilon/core'
 import { useReactFlow } from '@xyflow/react'
 import { type RefObject, useEffect, useRef } from 'react'
 import { attachChart } from '../app/chart.ts'
 import { useApp, useDocument } from '../app/context.ts'
-import { fittingZoom, LEAST_WHOLE, LEAST_ZOOM, viewOn, wholeView } from './chart/fit.ts'
-import { CARD_WIDTH } from './chart/geometry.ts'
+import { fittingZoom, MARGIN, LEAST_WHOLE, LEAST_ZOOM, viewOn, wholeView } from './chart/fit.ts'
 import type { Scene } from './chart/scene.ts'
 import type { Size } from './chart/viewport.ts'
 import type { Panel, WorkspaceState } from '../store/workspace.ts'
@@ -68,6 +68,13 @@ export const useChart = (frame: RefObject<HTMLDivElement | null>, scene: Scene):
         const card = scene.cards.get(id)
         const wanted = card && viewOn(card.box, view)
         if (wanted) void setViewport(wanted, { duration: MOVE_MS })
+      },
+      room: () => {
+        const { width, height } = unfolded(view, app.workspace.getState())
+        return { width: width - 2 * MARGIN, height: height - 2 * MARGIN }
+      },
+      glide: (from) => {
+        scene.glide(from)
       },
       openFinder: () => {
         const box = frame.current!.getBoundingClientRect()

@@ -4,11 +4,13 @@ import { EDIT_COMMANDS } from './edit.ts'
 import { LOOK_COMMANDS } from './look.ts'
 import { PATCH_COMMANDS } from './patch.ts'
 import { PLAY_COMMANDS } from './play.ts'
+import { TIDY_COMMANDS } from './tidy.ts'
 
 /** Every command there is. */
 export const COMMANDS: readonly Command[] = [
   ...PATCH_COMMANDS,
   ...EDIT_COMMANDS,
+  ...TIDY_COMMANDS,
   ...ARRANGE_COMMANDS,
   ...LOOK_COMMANDS,
   ...PLAY_COMMANDS,

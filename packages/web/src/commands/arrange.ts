@@ -1,8 +1,7 @@
 /** Commands that line up what is selected, or space it evenly. */
-import { patchIndex, usedNames } from '@ypsilon/core'
-import { aligned, type Axis, type Edge, type PlacedBox, spaced } from '@ypsilon/core/patch/arrange.ts'
+import { CARD_WIDTH, cardLayout, patchIndex, usedNames } from '@ypsilon/core'
+import { aligned, type Axis, type Edge, type PlacedBox, spaced } from '@ypsilon/core/layout/arrange.ts'
 import type { App } from '../app/app.ts'
-import { CARD_WIDTH, cardLayout } from '../bench/chart/geometry.ts'
 import type { Command } from './command.ts'
 
 /** Cards of what is selected, as they are seen. */

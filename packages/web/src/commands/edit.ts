@@ -1,7 +1,15 @@
 /** Commands on what is selected. */
-import { CATALOGUE, duplicate, patchIndex, removeCables, removeModules, splitTarget } from '@ypsilon/core'
+import {
+  CATALOGUE,
+  duplicate,
+  GRID,
+  patchIndex,
+  removeCables,
+  removeModules,
+  splitTarget,
+} from '@ypsilon/core'
 import type { App } from '../app/app.ts'
-import { GRID, labelOf } from '../bench/edits.ts'
+import { labelOf } from '../bench/edits.ts'
 import type { Command } from './command.ts'
 
 const BENCH = ['bench'] as const

@@ -4,6 +4,7 @@ import {
   Archive,
   CATALOGUE,
   faultText,
+  freePlace,
   freshId,
   isArchive,
   mib,
@@ -18,7 +19,6 @@ import {
 } from '@ypsilon/core'
 import type { Draft } from 'immer'
 import type { App } from '../app/app.ts'
-import { freePlace } from '../bench/edits.ts'
 import { type ReadSound, whySilent } from '../kept/audio-store.ts'
 
 const MOST_PATCH = 16 * 2 ** 20

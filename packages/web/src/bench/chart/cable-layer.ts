@@ -194,12 +194,10 @@ export class CableLayer {
   /** Where cables of one output part. */
   private dots(pixels: Pixels, { cables, lifted, isLit }: Drawn): void {
     const { surface } = this
-    const r = Math.max(3 * this.view.zoom, 2.4) * surface.ratio,
-      done = new Set<string>()
+    const r = Math.max(3 * this.view.zoom, 2.4) * surface.ratio
     for (const cable of cables) {
       const { branch } = cable.route
-      if (!branch || done.has(cable.source) || lifted.has(cable.id)) continue
-      done.add(cable.source)
+      if (!branch || lifted.has(cable.id)) continue
       const x = surface.x(branch.x),
         y = surface.y(branch.y)
       pixels.line(x, y, x, y, 2 * r, rgbOf(this.ink.colour(cable.kind)), isLit(cable) ? 1 : FADED)

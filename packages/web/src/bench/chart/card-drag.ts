@@ -1,6 +1,6 @@
 /** Cards in hand: pressed, dragged on the grid, and written where they are let go. */
+import { snap } from '@ypsilon/core'
 import type { App } from '../../app/app.ts'
-import { GRID } from '../edits.ts'
 import { CLICK_PX } from './cable-hand.ts'
 import type { Gesture } from './gesture.ts'
 import { apart } from './port-finder.ts'
@@ -21,8 +21,6 @@ export interface CardPress {
   readonly wasSelected: boolean
   readonly hasRows: boolean
 }
-
-const onGrid = (wanted: number): number => Math.round(wanted / GRID) * GRID
 
 /** The document is written when cards are let go. */
 const moveTo = ({ app, scene }: DragParts, places: ReadonlyMap<string, Point>): void => {
@@ -56,8 +54,8 @@ export const cardDrag = (parts: DragParts, press: CardPress, start: Point): Gest
     move: (point) => {
       if (!isGrip || (!places && apart(point, start) < CLICK_PX)) return
       const { x, y } = scene.view.toChart(point)
-      const dx = onGrid(lead.x + x - begin.x) - lead.x,
-        dy = onGrid(lead.y + y - begin.y) - lead.y
+      const dx = snap(lead.x + x - begin.x) - lead.x,
+        dy = snap(lead.y + y - begin.y) - lead.y
       places = new Map([...from].map(([one, place]) => [one, { x: place.x + dx, y: place.y + dy }]))
       scene.hold(places)
     },

@@ -126,6 +126,12 @@ export class Drawing {
     this.pictureLayer.end()
   }
 
+  /** Lines and pictures come back while cards are on their way. */
+  fadeIn(timing: KeyframeAnimationOptions): void {
+    for (const layer of [this.elements.cables, this.elements.pictures])
+      layer.animate([{ opacity: 0 }, { opacity: 0, offset: 0.5 }, {}], timing)
+  }
+
   /** Something has changed: it is drawn with the next frame. */
   cablesChanged(): void {
     this.cablesAreOld = true

@@ -8,7 +8,7 @@ export const LEAST_WHOLE = 0.45
 export const LEAST_ZOOM = 0.25
 const START_ZOOM = 0.55
 /** Pixels that stay free around a patch shown whole. */
-const MARGIN = 24
+export const MARGIN = 24
 
 export const boundsOf = (boxes: readonly Box[]): Box | undefined => {
   const [first] = boxes

@@ -1,6 +1,6 @@
 /** Loupes: whole cards at reading size over their places, for as long as they are used. */
+import { CARD_WIDTH } from '@ypsilon/core'
 import type { PlacedCard } from './places.ts'
-import { CARD_WIDTH } from './geometry.ts'
 import type { Box, Point } from './routing.ts'
 import type { Viewport } from './viewport.ts'
 

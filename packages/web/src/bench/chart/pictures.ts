@@ -1,9 +1,8 @@
 /** Which pictures the chart has, where they stand, and which signals the engine is asked for. */
-import type { Patch, RecordingShape } from '@ypsilon/core'
+import { CARD_WIDTH, HEAD, OUT_ROW, type Patch, type RecordingShape, ROW } from '@ypsilon/core'
 import type { WorkspaceStore } from '../../store/workspace.ts'
 import { outputSource } from '../probe-source.ts'
 import type { Distance } from './distance.ts'
-import { CARD_WIDTH, HEAD, OUT_ROW, ROW } from './geometry.ts'
 import { signalOf, SoundingPainter, TracePainter, watchedBy } from './painters.ts'
 import type { Painter, PictureItem } from './picture-layer.ts'
 import type { PlacedCard } from './places.ts'

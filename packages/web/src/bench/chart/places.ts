@@ -1,15 +1,18 @@
 /** Cards and cables of a patch where they stand. What an edit did not touch keeps its object. */
 import {
   type Cable,
+  cardLayout,
+  type CardLayout,
   CATALOGUE,
   type Patch,
   patchIndex,
   type PatchModule,
   type SignalKind,
   splitTarget,
+  tagWidth,
   usedNames,
 } from '@ypsilon/core'
-import { boxOf, type CardLayout, cardLayout, portPoint } from './geometry.ts'
+import { boxOf, portPoint } from './geometry.ts'
 import type { Box, Wire } from './routing.ts'
 
 export interface PlacedCard {
@@ -105,7 +108,8 @@ export const placeCable = (
     before.to.y === to.y
   if (isSame) return before
   const { from: source, to: target } = cable
-  return { id: cableId(cable), source, target, from, to, cable, kind: kindOfCable(patch, cable) }
+  const kind = kindOfCable(patch, cable)
+  return { id: cableId(cable), source, target, from, to, cable, kind, tag: tagWidth(patch, cable) }
 }
 
 /** Cables as they go between cards. */

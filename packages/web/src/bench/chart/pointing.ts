@@ -1,9 +1,9 @@
 /** The pointer on the chart: what it is over, and what begins where it is pressed. */
+import { HEAD } from '@ypsilon/core'
 import type { App } from '../../app/app.ts'
 import { cableInHand } from './cable-hand.ts'
 import { cardDrag } from './card-drag.ts'
 import type { Gesture } from './gesture.ts'
-import { HEAD } from './geometry.ts'
 import { PortFinder, type PortHit, type Target } from './port-finder.ts'
 import type { Point } from './routing.ts'
 import type { Scene } from './scene.ts'

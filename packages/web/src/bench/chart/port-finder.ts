@@ -1,6 +1,6 @@
 /** Which port or row is meant at a place of the chart: found by where they stand, at every distance and in loupes. */
-import type { SignalKind } from '@ypsilon/core'
-import { outputAt, type PortPlace, rowAt } from './geometry.ts'
+import type { PortPlace, SignalKind } from '@ypsilon/core'
+import { outputAt, rowAt } from './geometry.ts'
 import { SIDE_PX } from './loupes.ts'
 import type { PlacedCard } from './places.ts'
 import type { Point } from './routing.ts'

@@ -1,10 +1,14 @@
 /** Ways of all cables, kept from one time to the next. */
-import { Lanes } from './lanes.ts'
-import { type Box, chamfered, type Point, type Route, type Wire } from './routing.ts'
-import { backwardPoints, forwardPoints, STUB } from './ways.ts'
+import { Ground } from './ground.ts'
+import { type Box, chamfered, CORNER, type Point, type Route, type Wire } from './routing.ts'
+import { Runs } from './runs.ts'
+import { tagPlace, wantedTag } from './tags.ts'
+import { bestWay, type Field, trunkFor, wayCost } from './ways.ts'
 
 /** Several sources that meet at one input arrive this far apart. */
-const FAN = 5
+const FAN = 6
+/** With more cables than this each is laid once, knowing those before it alone. */
+const MOST_TWICE = 600
 
 const boundsOf = (points: readonly Point[]): Box => ({
   left: Math.min(...points.map(({ x }) => x)),
@@ -13,20 +17,21 @@ const boundsOf = (points: readonly Point[]): Box => ({
   bottom: Math.max(...points.map(({ y }) => y)),
 })
 
-/** How far from the port's height a wire arrives, so that several sources meet at the port itself. */
+/** How far from the port's height a wire arrives: several sources meet at the port itself, from above to below. */
 const shiftsOf = (wires: readonly Wire[]): Map<string, number> => {
-  const arriving = new Map<string, string[]>()
-  for (const { target, source } of wires) {
+  const arriving = new Map<string, Map<string, Point>>()
+  for (const { target, source, from } of wires) {
     const sources = arriving.get(target)
-    if (!sources) arriving.set(target, [source])
-    else if (!sources.includes(source)) sources.push(source)
+    if (sources) sources.set(source, from)
+    else arriving.set(target, new Map([[source, from]]))
   }
-  return new Map(
-    wires.map(({ id, source, target }) => {
-      const sources = arriving.get(target)!
-      return [id, (sources.indexOf(source) - (sources.length - 1) / 2) * FAN]
+  const fans = new Map(
+    [...arriving].map(([target, sources]) => {
+      const inOrder = [...sources].sort(([a, p], [b, q]) => p.y - q.y || p.x - q.x || (a < b ? -1 : 1))
+      return [target, new Map(inOrder.map(([source], at) => [source, (at - (inOrder.length - 1) / 2) * FAN]))]
     }),
   )
+  return new Map(wires.map(({ id, source, target }) => [id, fans.get(target)!.get(source)!]))
 }
 
 const groupsOf = (wires: readonly Wire[]): Map<string, Wire[]> => {
@@ -39,8 +44,6 @@ const groupsOf = (wires: readonly Wire[]): Map<string, Wire[]> => {
   return groups
 }
 
-const isForward = ({ from, to }: Wire): boolean => to.x >= from.x + 2 * STUB
-
 /** Wires of one source: they leave as one trunk and part where they turn off. */
 interface Group {
   readonly trunk: number
@@ -48,13 +51,62 @@ interface Group {
   readonly made: ReadonlyMap<string, string>
 }
 
+/** Where a way leaves another of the same source: a little before its corner, which is cut off. */
+const partingOf = (way: readonly Point[], other: readonly Point[]): Point | undefined => {
+  let [at] = way
+  for (let i = 1, j = 1; i < way.length && j < other.length;) {
+    const a = way[i]!,
+      b = other[j]!,
+      ax = a.x - at!.x,
+      ay = a.y - at!.y,
+      bx = b.x - at!.x,
+      by = b.y - at!.y
+    const isSame = ax * by === ay * bx && ax * bx + ay * by > 0
+    if (!isSame) break
+    const [la, lb] = [Math.abs(ax) + Math.abs(ay), Math.abs(bx) + Math.abs(by)]
+    at = la <= lb ? a : b
+    if (la <= lb) i += 1
+    if (lb <= la) j += 1
+  }
+  const [first] = way
+  if (!first || !at || (at.x === first.x && at.y === first.y)) return undefined
+  return at
+}
+
+const lengthTo = (way: readonly Point[], at: Point): number => {
+  const [first] = way
+  return first ? Math.abs(at.x - first.x) + Math.abs(at.y - first.y) : 0
+}
+
+/** The corner before a point along a way: the direction a line comes from. */
+const steppedBack = (way: readonly Point[], at: Point): Point => {
+  for (let i = 1; i < way.length; i += 1) {
+    const a = way[i - 1]!,
+      b = way[i]!
+    const isOn =
+      (a.x === b.x && b.x === at.x && (at.y - a.y) * (at.y - b.y) <= 0) ||
+      (a.y === b.y && b.y === at.y && (at.x - a.x) * (at.x - b.x) <= 0)
+    if (!isOn) continue
+    const length = Math.abs(at.x - a.x) + Math.abs(at.y - a.y)
+    if (length === 0) continue
+    const cut = Math.min(CORNER, length / 2)
+    return { x: at.x - ((at.x - a.x) / length) * cut, y: at.y - ((at.y - a.y) / length) * cut }
+  }
+  return at
+}
+
 /**
  * Ways of all cables, kept from one time to the next: a wire that did not change keeps its way, whatever is moved beside
- * it. Ways are looked for anew only for wires that are new, or of which an end has moved.
+ * it, unless a card comes to stand on it. Ways are looked for anew only for wires that are new, or of which an end has
+ * moved. Every way is the one that costs least of those worth a look, knowing all that are there; a second round lets
+ * those that were laid first know the last ones.
  */
 export class Router {
-  private readonly lanes = { verticals: new Lanes(), horizontals: new Lanes() }
+  private readonly verticals = new Runs()
+  private readonly horizontals = new Runs()
   private readonly groups = new Map<string, Group>()
+  private readonly ways = new Map<string, readonly Point[]>()
+  private readonly behind = new Map<string, number>()
   private shifts: ReadonlyMap<string, number> = new Map()
   private routes: ReadonlyMap<string, Route> = new Map()
 
@@ -62,14 +114,11 @@ export class Router {
   update(wires: readonly Wire[], boxes: readonly Box[] = []): ReadonlyMap<string, Route> {
     const groups = groupsOf(wires)
     this.shifts = shiftsOf(wires)
-    for (const source of this.groups.keys())
-      if (!groups.has(source)) {
-        for (const id of this.groups.get(source)!.made.keys()) this.release(id)
-        this.release(source)
-        this.groups.delete(source)
-      }
+    const ids = new Set(wires.map(({ id }) => id))
+    for (const id of [...this.ways.keys()]) if (!ids.has(id)) this.release(id)
+    for (const source of [...this.groups.keys()]) if (!groups.has(source)) this.groups.delete(source)
     const routes = new Map<string, Route>()
-    this.layAll(groups, boxes, routes)
+    this.layAll(groups, wires, boxes, routes, wires.length <= MOST_TWICE)
     this.routes = routes
     return routes
   }
@@ -77,99 +126,147 @@ export class Router {
   /** The same cables, of which those of some sources have moved: all cables of these. */
   adjust(wires: readonly Wire[], boxes: readonly Box[] = []): ReadonlyMap<string, Route> {
     const routes = new Map(this.routes)
-    this.layAll(groupsOf(wires), boxes, routes)
+    this.layAll(groupsOf(wires), wires, boxes, routes, false)
     this.routes = routes
     return routes
   }
 
-  private madeOf({ id, from, to }: Wire): string {
-    return `${from.x} ${from.y} ${to.x} ${to.y} ${this.shifts.get(id) ?? 0}`
+  private release(id: string): void {
+    this.verticals.release(id)
+    this.horizontals.release(id)
+    this.ways.delete(id)
+    this.behind.delete(id)
+  }
+
+  private hold({ id, source }: Wire, way: readonly Point[]): void {
+    this.ways.set(id, way)
+    for (let at = 1; at < way.length; at += 1) {
+      const a = way[at - 1]!,
+        b = way[at]!
+      if (a.x === b.x && a.y !== b.y) this.verticals.add(id, source, a.x, a.y, b.y)
+      else if (a.y === b.y && a.x !== b.x) this.horizontals.add(id, source, a.y, a.x, b.x)
+    }
+  }
+
+  private madeOf({ id, from, to, tag = 0 }: Wire): string {
+    return `${from.x} ${from.y} ${to.x} ${to.y} ${this.shifts.get(id) ?? 0} ${tag}`
+  }
+
+  /** Cards a way passes behind. */
+  private cardsOn(ground: Ground, way: readonly Point[]): number {
+    let cards = 0
+    for (let at = 1; at < way.length; at += 1) {
+      const a = way[at - 1]!,
+        b = way[at]!
+      if (a.x === b.x || a.y === b.y) cards += ground.behind(a.x, a.y, b.x, b.y).cards
+    }
+    return cards
   }
 
   /** Lays the wires of some sources, from left to right; what has changed is taken up first. */
   private layAll(
     groups: ReadonlyMap<string, readonly Wire[]>,
+    wires: readonly Wire[],
     boxes: readonly Box[],
     routes: Map<string, Route>,
+    isTwice: boolean,
   ): void {
-    const ways = new Map(
-      [...groups].map(([source, group]) => [
-        source,
-        new Map(group.map((wire) => [wire.id, this.madeOf(wire)])),
-      ]),
-    )
-    for (const [source, made] of ways)
-      for (const [id, way] of this.groups.get(source)?.made ?? []) if (made.get(id) !== way) this.release(id)
+    const { verticals, horizontals } = this
+    const ground = new Ground(boxes)
+    const tags = new Ground(wires.flatMap(({ to, tag = 0 }) => (tag > 0 ? [wantedTag(to, tag)] : [])))
+    const field: Field = { ground, tags, verticals, horizontals }
+    const fresh = new Set<string>()
+    for (const [source, group] of groups) {
+      const before = this.groups.get(source)?.made
+      for (const wire of group) {
+        const way = this.ways.get(wire.id)
+        const isKept =
+          way !== undefined &&
+          before?.get(wire.id) === this.madeOf(wire) &&
+          this.cardsOn(ground, way) <= (this.behind.get(wire.id) ?? 0)
+        if (isKept) continue
+        fresh.add(wire.id)
+        this.release(wire.id)
+      }
+    }
     const inOrder = [...groups].sort(([, [a]], [, [b]]) => a!.from.x - b!.from.x || a!.from.y - b!.from.y)
-    for (const [source, group] of inOrder) this.lay(source, group, ways.get(source)!, boxes, routes)
+    for (const [source, group] of inOrder) this.lay(field, source, group, fresh)
+    if (isTwice) for (const [source, group] of inOrder) this.layAgain(field, source, group, fresh)
+    for (const id of fresh) this.behind.set(id, this.cardsOn(ground, this.ways.get(id)!))
+    this.draw(field, inOrder, fresh, routes)
   }
 
-  private lay(
-    source: string,
-    group: readonly Wire[],
-    made: ReadonlyMap<string, string>,
-    boxes: readonly Box[],
+  private lay(field: Field, source: string, group: readonly Wire[], fresh: ReadonlySet<string>): void {
+    const old = group.some(({ id }) => !fresh.has(id)) ? this.groups.get(source) : undefined
+    const trunk = old?.trunk ?? trunkFor(field, group, source, this.shifts)
+    this.groups.set(source, { trunk, made: new Map(group.map((wire) => [wire.id, this.madeOf(wire)])) })
+    for (const wire of group)
+      if (fresh.has(wire.id)) this.hold(wire, bestWay(field, wire, trunk, this.shifts.get(wire.id) ?? 0))
+  }
+
+  /** Lays a group anew, now that all others are there, where that costs less. */
+  private layAgain(field: Field, source: string, group: readonly Wire[], fresh: ReadonlySet<string>): void {
+    if (!group.every(({ id }) => fresh.has(id))) return
+    const before = group.map(({ id }) => this.ways.get(id)!),
+      { trunk, made } = this.groups.get(source)!
+    for (const { id } of group) this.release(id)
+    const cost = (): number =>
+      group.reduce((sum, { id }) => sum + wayCost(field, source, this.ways.get(id)!), 0)
+    this.lay(field, source, group, fresh)
+    const after = cost()
+    const next = group.map(({ id }) => this.ways.get(id)!)
+    for (const { id } of group) this.release(id)
+    group.forEach((wire, at) => {
+      this.hold(wire, before[at]!)
+    })
+    if (cost() <= after) this.groups.set(source, { trunk, made })
+    else {
+      for (const { id } of group) this.release(id)
+      group.forEach((wire, at) => {
+        this.hold(wire, next[at]!)
+      })
+    }
+  }
+
+  /** Lines, dots and tags of all; those of cables that kept their way stay the same objects. */
+  private draw(
+    field: Field,
+    groups: readonly (readonly [string, readonly Wire[]])[],
+    fresh: ReadonlySet<string>,
     routes: Map<string, Route>,
   ): void {
-    const before = this.groups.get(source)
-    const isKept = ({ id }: Wire): boolean => before?.made.get(id) === made.get(id)
-    const trunk = this.trunkOf(source, group, group.some(isKept) ? before : undefined)
-    this.groups.set(source, { trunk, made })
-    for (const wire of group) {
-      const old = isKept(wire) ? this.routes.get(wire.id) : undefined
-      const route = old ?? this.routeOf(wire, trunk, this.shifts.get(wire.id) ?? 0, boxes)
-      const branch = group.length > 1 && route.turns ? { x: trunk, y: wire.from.y } : undefined
-      routes.set(wire.id, isSameBranch(route.branch, branch) ? route : { ...route, branch })
-    }
+    const taken: Box[] = []
+    for (const [, group] of groups)
+      group.forEach((wire, number) => {
+        const way = this.ways.get(wire.id)!,
+          before = this.routes.get(wire.id)
+        const branch = this.branchOf(group, number)
+        const box = wire.tag ? tagPlace(field, wire.id, way, wire.tag, taken) : wantedTag(wire.to, 0)
+        if (wire.tag) taken.push(box)
+        const tag = { x: box.right, y: box.bottom }
+        const isSame =
+          before !== undefined &&
+          !fresh.has(wire.id) &&
+          isSamePoint(before.branch, branch) &&
+          isSamePoint(before.tag, tag)
+        const path = before && !fresh.has(wire.id) ? before.path : chamfered(way)
+        routes.set(wire.id, isSame ? before : { id: wire.id, path, branch, tag, box: boundsOf(way) })
+      })
   }
 
-  private release(owner: string): void {
-    this.lanes.verticals.release(owner)
-    this.lanes.horizontals.release(owner)
-  }
-
-  /** Where the wires of a source turn off; it stays as long as one of them does. */
-  private trunkOf(source: string, group: readonly Wire[], before: Group | undefined): number {
-    const { from } = group[0]!
-    const forward = group.filter(isForward)
-    const ys = [from.y, ...forward.map((wire) => wire.to.y)]
-    const a = Math.min(...ys),
-      b = Math.max(...ys)
-    if (before) {
-      this.lanes.verticals.widen(source, a, b)
-      return before.trunk
+  /** Where a wire leaves those of its group that come before it. */
+  private branchOf(group: readonly Wire[], number: number): Point | undefined {
+    const way = this.ways.get(group[number]!.id)!
+    let best: Point | undefined
+    for (const { id } of group.slice(0, number)) {
+      const at = partingOf(way, this.ways.get(id)!)
+      if (at && (!best || lengthTo(way, at) > lengthTo(way, best))) best = at
     }
-    this.release(source)
-    const isWanted =
-      forward.some((wire) => Math.abs(wire.to.y - from.y) > 0.5) || group.length > forward.length
-    if (!isWanted) return from.x + STUB
-    const nearest = Math.min(...forward.map((wire) => wire.to.x), from.x + 64)
-    return this.lanes.verticals.place({
-      owner: source,
-      source,
-      wanted: from.x + STUB + 4,
-      a,
-      b,
-      low: from.x + STUB,
-      high: Math.max(nearest - STUB, from.x + STUB + 1),
-    })
-  }
-
-  private routeOf(wire: Wire, trunk: number, shift: number, boxes: readonly Box[]): Route {
-    const way = { wire, trunk, shift, boxes, ...this.lanes }
-    const points = isForward(wire) ? forwardPoints(way) : backwardPoints(way)
-    return {
-      id: wire.id,
-      path: chamfered(points),
-      turns: points.length > 2,
-      branch: undefined,
-      tag: { x: wire.to.x - 9, y: wire.to.y + shift * 2.6 },
-      box: boundsOf(points),
-    }
+    return best && steppedBack(way, best)
   }
 }
 
-const isSameBranch = (a: Point | undefined, b: Point | undefined): boolean => a?.x === b?.x && a?.y === b?.y
+const isSamePoint = (a: Point | undefined, b: Point | undefined): boolean => a?.x === b?.x && a?.y === b?.y
 
 /** Routes all wires at once. */
 export const route = (wires: readonly Wire[], boxes: readonly Box[] = []): ReadonlyMap<string, Route> =>

@@ -10,6 +10,8 @@ export interface Wire {
   readonly target: string
   readonly from: Point
   readonly to: Point
+  /** Room that its amount takes at its end, in pixels; none where it has none. */
+  readonly tag?: number
 }
 export interface Box {
   readonly left: number
@@ -21,11 +23,9 @@ export interface Box {
 export interface Route {
   readonly id: string
   readonly path: string
-  /** It turns off its source's trunk. */
-  readonly turns: boolean
-  /** Where the cable leaves its source's trunk; a dot is drawn when others go on. */
+  /** Where the cable leaves another of its source: a dot is drawn there. */
   readonly branch: Point | undefined
-  /** Lower right corner of a tag with its amount: just before the port, over the line. */
+  /** Lower right corner of a tag with its amount, where there is room along the line. */
   readonly tag: Point
   /** What it lies within. */
   readonly box: Box

@@ -24,6 +24,9 @@ import { OVERSCAN, Seen } from './seen.ts'
 import { followFonts } from './text-width.ts'
 import { Viewport, type ViewSource } from './viewport.ts'
 
+/** How long cards are on their way to new places. */
+const GLIDE_MS = 260
+
 export class Scene {
   readonly view = new Viewport()
   readonly store = createStore<SceneState>()(() => ({
@@ -200,6 +203,19 @@ export class Scene {
     this.drawing?.hold(shown.put(this.routes, held), this.store.getState().distance)
     // Pictures are others only where what is held comes to lie over them.
     if (shown.covers((box) => this.cardsIn(box), held)) this.drawing?.picturesChanged()
+  }
+
+  /** Cards that have just been put elsewhere come from where they were; lines and pictures follow. */
+  glide(from: ReadonlyMap<string, Point>): void {
+    if (from.size === 0 || matchMedia('(prefers-reduced-motion: reduce)').matches) return
+    const timing = { duration: GLIDE_MS, easing: 'ease-in-out' }
+    for (const [id, { x, y }] of from) {
+      const card = this.cards.get(id)
+      this.elements
+        .get(id)
+        ?.animate([{ transform: `translate(${x - (card?.x ?? x)}px, ${y - (card?.y ?? y)}px)` }, {}], timing)
+    }
+    this.drawing?.fadeIn(timing)
   }
 
   /** What is held goes back to where the patch has it. */

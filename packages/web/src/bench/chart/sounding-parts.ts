@@ -1,7 +1,6 @@
 /** What a sounding shows within its card's box: name, values, picture, mark, as they fit at a distance. */
-import { descriptionOf, own, paramAt, type PatchModule, printNumber } from '@ypsilon/core'
+import { CARD_WIDTH, descriptionOf, own, paramAt, type PatchModule, printNumber } from '@ypsilon/core'
 import type { Distance } from './distance.ts'
-import { CARD_WIDTH } from './geometry.ts'
 import type { PlacedCard } from './places.ts'
 import type { Box } from './routing.ts'
 import { fontsCome, textWidth } from './text-width.ts'

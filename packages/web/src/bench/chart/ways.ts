@@ -1,40 +1,141 @@
-/** The way of one cable: level out of its port, round cards, level into the other. */
-import type { Lanes } from './lanes.ts'
-import type { Box, Point, Wire } from './routing.ts'
+/** Ways that a cable may take from its port to another: those worth a look, with what each would cost. */
+import type { Ground } from './ground.ts'
+import { LANE, type Runs } from './runs.ts'
+import type { Point, Wire } from './routing.ts'
 
 export const STUB = 12
+/** Beyond the cards a level lane keeps so far from them. */
+const BESIDE = 10
+
+/** Costs in pixels of length. */
+const BEND = 14,
+  CROSSING = 70,
+  CARD = 260,
+  BEHIND = 2,
+  ON_ANOTHER = 90,
+  OVER_TAG = 40
+/** Lanes that are tried for one cable, and how far to either side a free one is looked for. */
+const MOST_LANES = 7,
+  LANE_REACH = 4 * LANE
+/** How far a trunk goes from its port, and a last upright from its target. */
+const TRUNK_REACH = 120
+
+export interface Field {
+  readonly ground: Ground
+  /** Amounts that stand before ports: lines should not go through them. */
+  readonly tags: Ground
+  readonly verticals: Runs
+  readonly horizontals: Runs
+}
 
 /** The last bit before a port: fanned-in lines come together only at the port itself. */
 const arrival = (to: Point, shift: number): Point[] =>
   shift === 0 ? [to] : [{ x: to.x - STUB + 2, y: to.y + shift }, to]
 
-/** A level run that would pass behind cards for long is led around above or below them. */
-const blockedBy = (boxes: readonly Box[], x1: number, x2: number, y: number): Box | undefined =>
-  boxes.find((box) => box.left < x2 - 6 && box.right > x1 + 6 && box.top - 3 < y && box.bottom + 3 > y)
-
-/** What a way is looked for with. */
-export interface Way {
-  readonly wire: Wire
-  readonly trunk: number
-  readonly shift: number
-  readonly boxes: readonly Box[]
-  readonly verticals: Lanes
-  readonly horizontals: Lanes
+/** What a stretch costs that runs level or upright. */
+const stretchCost = (field: Field, source: string, a: Point, b: Point): number => {
+  const isLevel = a.y === b.y
+  const length = Math.abs(a.x - b.x) + Math.abs(a.y - b.y)
+  if (length < 0.5) return 0
+  const own = isLevel ? field.horizontals : field.verticals,
+    across = isLevel ? field.verticals : field.horizontals
+  const [at, from, to] = isLevel ? [a.y, a.x, b.x] : [a.x, a.y, b.y]
+  const crossed = across.crossed(source, at, from, to)
+  const { cards, length: behind } = field.ground.behind(a.x, a.y, b.x, b.y)
+  const beside = own.beside(source, at, from, to)
+  // An amount stands right over its own line, which runs level there.
+  const over = isLevel ? 0 : field.tags.behind(a.x, a.y, b.x, b.y).cards
+  return (
+    length +
+    CROSSING * crossed +
+    CARD * cards +
+    BEHIND * behind +
+    (beside > 1 ? ON_ANOTHER + beside : 0) +
+    OVER_TAG * over
+  )
 }
 
-/** By a level lane, then down to the port at most `reach` before it. */
-const byLane = ({ wire, trunk, shift, verticals }: Way, lane: number, reach: number): Point[] => {
-  const { id: owner, from, to, source } = wire,
-    y = to.y + shift
-  const last = verticals.place({
-    owner,
-    source,
-    wanted: to.x - STUB - 4,
-    a: lane,
-    b: y,
-    low: to.x - reach,
-    high: to.x - STUB,
+/** What a way costs: length, bends, crossings, cards it passes behind, others it lies on. */
+export const wayCost = (field: Field, source: string, points: readonly Point[], most = Infinity): number => {
+  let cost = BEND * Math.max(0, points.length - 2)
+  for (let at = 1; at < points.length && cost < most; at += 1) {
+    const a = points[at - 1]!,
+      b = points[at]!
+    // The slanted bit of a fan is the same on all ways.
+    if (a.x === b.x || a.y === b.y) cost += stretchCost(field, source, a, b)
+  }
+  return cost
+}
+
+export const isForward = ({ from, to }: Wire): boolean => to.x >= from.x + 2 * STUB
+
+/** Level out, upright at one place, level in. */
+const once = ({ from, to }: Wire, x: number, shift: number): Point[] => {
+  const y = to.y + shift
+  return Math.abs(y - from.y) < 0.5
+    ? [from, ...arrival(to, shift)]
+    : [from, { x, y: from.y }, { x, y }, ...arrival(to, shift)]
+}
+
+/** Places for the first upright of a source's cables. */
+const trunksOf = (field: Field, wires: readonly Wire[], source: string): number[] => {
+  const { from } = wires[0]!
+  const forward = wires.filter(isForward)
+  const ys = [from.y, ...forward.map(({ to }) => to.y)]
+  const span: [number, number] = [Math.min(...ys) - 1, Math.max(...ys) + 1]
+  const nearest = Math.min(...forward.map(({ to }) => to.x - from.x), TRUNK_REACH)
+  const room = field.ground.roomBeside(from.x + 2, span, 1, nearest)
+  const first = from.x + STUB + 4,
+    last = Math.max(first, from.x + room - STUB)
+  const found: number[] = []
+  for (let x = first; x <= last; x += LANE)
+    if (field.verticals.beside(source, x, span[0], span[1]) === 0) found.push(x)
+  return found.length > 0 ? found : [first]
+}
+
+/** Where the cables of a source turn off: where that costs them least together. */
+export const trunkFor = (
+  field: Field,
+  wires: readonly Wire[],
+  source: string,
+  shifts: ReadonlyMap<string, number>,
+): number => {
+  const { from } = wires[0]!
+  const forward = wires.filter(isForward)
+  const isWanted = forward.length < wires.length || forward.some(({ to }) => Math.abs(to.y - from.y) > 0.5)
+  if (!isWanted) return from.x + STUB
+  const trunks = trunksOf(field, wires, source)
+  let best = trunks[0]!,
+    least = Infinity
+  trunks.forEach((x, index) => {
+    let cost = index
+    for (const wire of forward) {
+      cost += wayCost(field, source, once(wire, x, shifts.get(wire.id) ?? 0), least)
+      if (cost >= least) break
+    }
+    if (cost >= least) return
+    least = cost
+    best = x
   })
+  return best
+}
+
+/** Over or under cards by a level lane, and down to the port just before it. */
+const byLane = (field: Field, wire: Wire, trunk: number, shift: number, level: number): Point[] => {
+  const { from, to, source } = wire,
+    y = to.y + shift
+  const right = to.x - STUB - 4
+  const lane =
+    field.horizontals.nearest(source, level, [trunk, right], [level - LANE_REACH, level + LANE_REACH]) ??
+    level
+  const room = field.ground.roomBeside(to.x - 2, [Math.min(lane, y), Math.max(lane, y)], -1, TRUNK_REACH)
+  const last =
+    field.verticals.nearest(
+      source,
+      right,
+      [lane, y],
+      [Math.min(right, to.x - Math.max(room, STUB + 5) + 5), right],
+    ) ?? right
   return [
     from,
     { x: trunk, y: from.y },
@@ -45,60 +146,48 @@ const byLane = ({ wire, trunk, shift, verticals }: Way, lane: number, reach: num
   ]
 }
 
-export const forwardPoints = (way: Way): Point[] => {
-  const { wire, trunk, shift, boxes, horizontals } = way
-  const { id: owner, from, to, source } = wire
-  const y = to.y + shift
-  const block = blockedBy(boxes, trunk, to.x - STUB, y)
-  if (!block) return [from, { x: trunk, y: from.y }, { x: trunk, y }, ...arrival(to, shift)]
-  const over =
-    Math.abs(from.y - block.top) + Math.abs(y - block.top) <
-    Math.abs(from.y - block.bottom) + Math.abs(y - block.bottom)
-  const lane = horizontals.place({
-    owner,
-    source,
-    wanted: over ? block.top - 10 : block.bottom + 10,
-    a: trunk,
-    b: to.x,
-    low: -Infinity,
-    high: Infinity,
-  })
-  return byLane(way, lane, 90)
+/** Levels at which a lane may run, those with the least detour first. */
+const lanesFor = ({ ground, horizontals }: Field, wire: Wire, trunk: number, y: number): number[] => {
+  const { from, to, source } = wire
+  const left = Math.min(trunk, to.x - STUB - 4),
+    right = Math.max(trunk, to.x - STUB - 4)
+  const detour = (level: number): number => Math.abs(level - from.y) + Math.abs(level - y)
+  const around = ground.levels(left, right, Math.min(from.y, y) - 600, Math.max(from.y, y) + 600, BESIDE),
+    own = horizontals
+      .of(source, left, right)
+      .filter((level) => ground.behind(left, level, right, level).cards === 0)
+  const beyond = isForward(wire) ? [] : [Math.max(from.y, y) + 40]
+  return [...own, ...around, ...beyond].sort((a, b) => detour(a) - detour(b)).slice(0, MOST_LANES)
 }
 
-export const backwardPoints = (way: Way): Point[] => {
-  const { wire, trunk, boxes, horizontals } = way
-  const { id: owner, from, to, source } = wire
-  const left = Math.min(from.x, to.x) - STUB,
-    right = Math.max(from.x, trunk)
-  const between = boxes.filter(
-    (box) =>
-      box.left < right &&
-      box.right > left &&
-      box.bottom > Math.min(from.y, to.y) - 30 &&
-      box.top < Math.max(from.y, to.y) + 30,
-  )
-  const below =
-    between.length > 0 ? Math.max(...between.map((box) => box.bottom)) + 12 : Math.max(from.y, to.y) + 40
-  const gap = gapBetween(between, from.y, to.y)
-  const lane = horizontals.place({
-    owner,
-    source,
-    wanted: gap ?? below,
-    a: left,
-    b: right,
-    low: gap === undefined ? -Infinity : gap - 14,
-    high: gap === undefined ? Infinity : gap + 14,
-  })
-  return byLane(way, lane, 120)
-}
-
-/** A level gap between cards somewhere between two heights. */
-const gapBetween = (boxes: readonly Box[], a: number, b: number): number | undefined => {
-  const low = Math.min(a, b),
-    high = Math.max(a, b)
-  const edges = boxes.map((box) => box.bottom + 10).filter((y) => y > low && y < high)
-  return edges
-    .sort((p, q) => Math.abs(p - (low + high) / 2) - Math.abs(q - (low + high) / 2))
-    .find((y) => !boxes.some((box) => box.top - 4 < y && box.bottom + 4 > y))
+/** The way that costs least. */
+export const bestWay = (field: Field, wire: Wire, trunk: number, shift: number): Point[] => {
+  const { from, to, source } = wire,
+    y = to.y + shift
+  let best: Point[] | undefined,
+    least = Infinity
+  const take = (points: Point[]): void => {
+    const cost = wayCost(field, source, points, least)
+    if (cost >= least) return
+    best = points
+    least = cost
+  }
+  if (isForward(wire)) {
+    take(once(wire, trunk, shift))
+    const length = Math.abs(to.x - from.x) + Math.abs(y - from.y)
+    // Nothing is in its way.
+    if (best && least <= length + 4 * BEND) return best
+    const room = field.ground.roomBeside(
+        to.x - 2,
+        [Math.min(from.y, y), Math.max(from.y, y)],
+        -1,
+        TRUNK_REACH,
+      ),
+      right = to.x - STUB - 4,
+      low = Math.max(trunk, to.x - room + 5)
+    const late = field.verticals.nearest(source, right, [from.y, y], [Math.min(low, right), right])
+    if (late !== undefined && late > trunk) take(once(wire, late, shift))
+  }
+  for (const level of lanesFor(field, wire, trunk, y)) take(byLane(field, wire, trunk, shift, level))
+  return best ?? byLane(field, wire, trunk, shift, Math.max(from.y, y) + 40)
 }

@@ -2,7 +2,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { aligned, EDGES, type PlacedBox, spaced } from './arrange.ts'
-import { GRID } from './place.ts'
+import { GRID } from './grid.ts'
 
 const boxes: readonly PlacedBox[] = [
   { id: 'a', x: 0, y: 24, width: 192, height: 100 },

@@ -1,15 +1,20 @@
-import { emptyPatch, type Patch } from '@ypsilon/core'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { freePlace, GRID } from './edits.ts'
-import { boxOf, cardLayout } from './chart/geometry.ts'
+import { emptyPatch, type Patch } from '../patch/types.ts'
+import { CARD_WIDTH, cardLayout } from './card.ts'
+import { freePlace } from './free.ts'
+import { GRID } from './grid.ts'
 
 const patchOf = (places: readonly (readonly [number, number])[]): Patch => ({
   ...emptyPatch('Places'),
   modules: places.map(([x, y], n) => ({ id: `m${n}`, type: 'filter', x, y })),
 })
-const box = (type: string, x: number, y: number) =>
-  boxOf(cardLayout({ id: '', type }, new Set(), false), x, y)
+const box = (type: string, x: number, y: number) => ({
+  left: x,
+  top: y,
+  right: x + CARD_WIDTH,
+  bottom: y + cardLayout({ id: '', type }, new Set(), false).height,
+})
 
 describe('a new module', () => {
   it('stands where it was wanted, on the grid, as long as no head is hidden by it', () => {

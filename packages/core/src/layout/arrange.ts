@@ -1,5 +1,5 @@
 /** Boxes of a selection lined up or spaced evenly: new places for them, on the canvas' grid. */
-import { snap } from './place.ts'
+import { snap } from './grid.ts'
 
 export interface PlacedBox {
   readonly id: string

@@ -1,0 +1,267 @@
+/**
+ * Columns of a patch and the lines they are broken into, like those of a text: so that the patch is as large as can be in
+ * the window, what moves something stands in the column before it, and few cables go from the end of a line to the next.
+ */
+import type { Layers } from './layers.ts'
+import { moversOf, type Sketch, type SketchLink } from './sketch.ts'
+
+/** The window, in pixels of the screen. */
+export interface Room {
+  readonly width: number
+  readonly height: number
+}
+
+/** Least distance of cards in a column, of columns, and of lines, in chart pixels. */
+export const GAP = 24,
+  COLUMN_GAP = 64,
+  LINE_GAP = 48
+
+/** Larger than this a patch is not shown. */
+const MOST_ZOOM = 1
+/** Costs: of the size the patch is shown at (per 1 / zoom), of a column that a link skips, of one that leaves its line. */
+const SIZE_COST = 100,
+  SKIP_COST = 0.5,
+  CUT_COST = 2.5
+/** The same of a cut while lines are broken, in chart pixels, and of a column that it goes back. */
+const CUT_PX = 8,
+  BACK_COST = 0.15
+/** What moves something keeps near it. */
+const MOVER_WEIGHT = 4
+const MOST_PASSES = 6
+/** A last line of so many columns may be stood up. */
+const MOST_FOLDED = 3
+/** A link that turns back costs as if it skipped so many columns more. */
+const TURN_BACK = 3
+
+/** A run of columns from left to right, as one line of a text. */
+export interface Line {
+  /** Its columns, in the whole chain. */
+  readonly begin: number
+  readonly end: number
+  /** How many columns from the left it begins. */
+  readonly offset: number
+  /** Where it begins from above, and how high it is. */
+  readonly top: number
+  readonly height: number
+}
+
+export interface Columns {
+  /** Column of every node in the whole chain, from 0. */
+  readonly column: readonly number[]
+  readonly lines: readonly Line[]
+  readonly cost: number
+}
+
+/** What columns take, and how much goes on from one to the next. */
+interface Sizes {
+  readonly heights: readonly number[]
+  readonly widths: readonly number[]
+  /** Weight of the links that go over the left side of each. */
+  readonly cuts: readonly number[]
+}
+
+/** Where lines of at most so many columns begin: the best breaking, by dynamic programming (Knuth, Plass 1981). */
+const breaksOf = ({ heights, cuts }: Sizes, most: number): number[] => {
+  const count = heights.length
+  const best = new Float64Array(count + 1),
+    begins = new Int32Array(count + 1)
+  for (let end = 1; end <= count; end += 1) {
+    best[end] = Infinity
+    let tallest = 0
+    for (let begin = end - 1; begin >= Math.max(0, end - most); begin -= 1) {
+      tallest = Math.max(tallest, heights[begin]!)
+      const cost: number = best[begin]! + tallest + (begin > 0 ? LINE_GAP + CUT_PX * cuts[begin]! : 0)
+      if (cost >= best[end]!) continue
+      best[end] = cost
+      begins[end] = begin
+    }
+  }
+  const breaks: number[] = []
+  for (let end = count; end > 0; end = begins[end]!) breaks.unshift(begins[end]!)
+  return breaks
+}
+
+/** Lines one under the other, each as far up and then as far to the right as it fits under those before it. */
+const stacked = (begins: readonly number[], { heights }: Sizes): Line[] => {
+  const ends = begins.map((_, line) => begins[line + 1] ?? heights.length)
+  const columns = begins.reduce((most, begin, line) => Math.max(most, ends[line]! - begin), 0),
+    bottoms = new Array<number>(columns).fill(0)
+  return begins.map((begin, line) => {
+    const own = heights.slice(begin, ends[line]),
+      height = own.reduce((most, at) => Math.max(most, at), 0)
+    let offset = 0,
+      top = Infinity
+    for (let at = 0; at + own.length <= columns; at += 1) {
+      const free = bottoms.slice(at, at + own.length).reduce((most, bottom) => Math.max(most, bottom), 0)
+      if (free > top) continue
+      top = free
+      offset = at
+    }
+    own.forEach((tall, at) => (bottoms[offset + at] = top + tall + LINE_GAP))
+    return { begin, end: ends[line]!, offset, top, height }
+  })
+}
+
+/** How large lines are shown in a room, and what goes on from one to the next weighs, by how far it has to go back. */
+const measured = (lines: readonly Line[], { widths, cuts }: Sizes, room: Room) => {
+  const across: number[] = []
+  let height = 0,
+    cut = 0
+  lines.forEach(({ begin, end, offset, top, height: own }, number) => {
+    height = Math.max(height, top + own)
+    for (let at = begin; at < end; at += 1)
+      across[offset + at - begin] = Math.max(across[offset + at - begin] ?? 0, widths[at]!)
+    const before = lines[number - 1]
+    if (before) {
+      const back = before.offset + before.end - before.begin - offset
+      cut += cuts[begin]! * (1 + BACK_COST * back)
+    }
+  })
+  const width = across.reduce((sum, own) => sum + own + COLUMN_GAP, -COLUMN_GAP)
+  return { zoom: Math.min(MOST_ZOOM, room.width / width, room.height / height), cut }
+}
+
+/** What each distance shows less than the one before it. */
+const STEPS_DOWN: readonly (readonly [zoom: number, cost: number])[] = [
+  [0.9, 8],
+  [0.55, 10],
+  [0.45, 20],
+]
+export const sizeCost = (zoom: number): number =>
+  STEPS_DOWN.reduce((cost, [least, more]) => cost + (zoom < least ? more : 0), SIZE_COST / zoom)
+
+class Search {
+  private readonly column: number[]
+  private readonly before: number[][]
+  private readonly after: number[][]
+  private readonly isMover: readonly boolean[]
+  /** Links that point to the right. */
+  private readonly forward: readonly SketchLink[]
+  private work = 0
+
+  constructor(
+    private readonly sketch: Sketch,
+    { layer }: Layers,
+    private readonly room: Room,
+    /** Columns a line may have. */
+    private readonly most: number,
+    /** Work that is put into looking for better columns: steps of counting and of breaking into lines. */
+    private readonly mostWork: number,
+  ) {
+    this.column = [...layer]
+    this.isMover = moversOf(sketch)
+    this.forward = sketch.links.filter(({ from, to }) => layer[from]! < layer[to]!)
+    this.before = sketch.nodes.map(() => [])
+    this.after = sketch.nodes.map(() => [])
+    for (const { from, to } of this.forward) {
+      this.before[to]!.push(from)
+      this.after[from]!.push(to)
+    }
+    this.late()
+  }
+
+  /** What moves something, and what nothing feeds, stands right before it. */
+  private late(): void {
+    const { column, isMover, before, after } = this
+    const inOrder = [...column.keys()].sort((a, b) => column[b]! - column[a]!)
+    for (const node of inOrder)
+      if (after[node]!.length > 0 && (isMover[node] || before[node]!.length === 0))
+        column[node] = Math.min(...after[node]!.map((next) => column[next]!)) - 1
+  }
+
+  private evaluate(): Columns {
+    const { column, sketch, room } = this
+    const used = [...new Set(column)].sort((a, b) => a - b),
+      numbers = new Map(used.map((at, number) => [at, number])),
+      dense = column.map((at) => numbers.get(at)!)
+    const heights = used.map(() => -GAP),
+      widths = used.map(() => 0),
+      cuts = used.map(() => 0)
+    sketch.nodes.forEach(({ height, width }, node) => {
+      heights[dense[node]!]! += height + GAP
+      widths[dense[node]!] = Math.max(widths[dense[node]!]!, width)
+    })
+    let skipped = 0
+    for (const { from, to, weight } of sketch.links) {
+      const a = Math.min(dense[from]!, dense[to]!),
+        b = Math.max(dense[from]!, dense[to]!)
+      const near = this.isMover[from] ? MOVER_WEIGHT : weight
+      for (let at = a + 1; at <= b; at += 1) cuts[at]! += near
+      skipped += near * (dense[from]! < dense[to]! ? b - a - 1 : b - a + TURN_BACK)
+    }
+    const sizes: Sizes = { heights, widths, cuts }
+    const begins = breaksOf(sizes, this.most),
+      [last = 0] = begins.slice(-1)
+    this.work += used.length * this.most + sketch.nodes.length + 4 * sketch.links.length
+    const costed = (breaks: readonly number[]): Columns => {
+      const lines = stacked(breaks, sizes),
+        { zoom, cut } = measured(lines, sizes, room)
+      return { column: dense, lines, cost: sizeCost(zoom) + SKIP_COST * skipped + CUT_COST * cut }
+    }
+    const whole = costed(begins)
+    if (begins.length < 2 || used.length - last > MOST_FOLDED) return whole
+    // The last of a chain may go down one under the other as well.
+    const folded = costed([...begins, ...used.keys()].filter((at, n) => n < begins.length || at > last))
+    return folded.cost < whole.cost ? folded : whole
+  }
+
+  /** Moves one node to the column that serves best; true where that is another. */
+  private moveNode(node: number, now: Columns): Columns {
+    const { column, before, after } = this
+    const own = column[node]!
+    const low = before[node]!.reduce((most, at) => Math.max(most, column[at]! + 1), 0),
+      last = column.reduce((most, at) => Math.max(most, at), 0),
+      high = after[node]!.reduce((least, at) => Math.min(least, column[at]! - 1), last)
+    let best = now,
+      at = own
+    for (let wanted = low; wanted <= high; wanted += 1) {
+      if (wanted === own) continue
+      column[node] = wanted
+      const next = this.evaluate()
+      if (next.cost < best.cost - 1e-9) {
+        best = next
+        at = wanted
+      }
+    }
+    column[node] = at
+    return best
+  }
+
+  private pass(now: Columns): Columns {
+    let best = now
+    for (let node = 0; node < this.column.length && this.work < this.mostWork; node += 1)
+      best = this.moveNode(node, best)
+    return best
+  }
+
+  /** Tries an empty column at every place: what is crowded may spread into it. */
+  private opened(now: Columns): Columns {
+    let best = now
+    for (let at = 1; at <= this.column.reduce((most, c) => Math.max(most, c), 0) + 1; at += 1) {
+      if (this.work > this.mostWork) break
+      const kept = [...this.column]
+      this.column.forEach((column, node) => {
+        if (column >= at) this.column[node] = column + 1
+      })
+      // An empty column in the middle costs nothing: columns are counted without it.
+      const next = this.pass(best)
+      if (next.cost < best.cost - 1e-9) best = next
+      else kept.forEach((column, node) => (this.column[node] = column))
+    }
+    return best
+  }
+
+  run(): Columns {
+    let best = this.evaluate()
+    for (let passes = 0; passes < MOST_PASSES && this.work < this.mostWork; passes += 1) {
+      const next = this.opened(this.pass(best))
+      if (next.cost >= best.cost - 1e-9) break
+      best = next
+    }
+    return this.evaluate()
+  }
+}
+
+/** Columns in lines of at most so many. */
+export const columnsOf = (sketch: Sketch, layers: Layers, room: Room, most: number, work: number): Columns =>
+  new Search(sketch, layers, room, most, work).run()

@@ -1,0 +1,73 @@
+/** Amounts stand at the ends of their cables: over no card, no other cable and no other amount. */
+import type { Ground } from './ground.ts'
+import type { Runs } from './runs.ts'
+import type { Box, Point } from './routing.ts'
+
+export const TAG_HEIGHT = 16
+/** So far from the port a tag ends, and so far from its line it stands. */
+const FROM_PORT = 9,
+  OFF_LINE = 1
+const STEP = 7
+
+export interface TagField {
+  readonly ground: Ground
+  readonly verticals: Runs
+  readonly horizontals: Runs
+}
+
+const overlaps = (a: Box, b: Box): boolean =>
+  a.left < b.right && a.right > b.left && a.top < b.bottom && a.bottom > b.top
+
+/** Where the tag of a cable would stand best, whatever else is there. */
+export const wantedTag = (to: Point, width: number): Box => ({
+  left: to.x - FROM_PORT - width,
+  right: to.x - FROM_PORT,
+  top: to.y - OFF_LINE - TAG_HEIGHT,
+  bottom: to.y - OFF_LINE,
+})
+
+/** Level stretches of a way from its end, with how far a tag on them may reach. */
+const stretchesOf = (
+  points: readonly Point[],
+): { readonly left: number; readonly right: number; readonly y: number }[] => {
+  const found: { left: number; right: number; y: number }[] = []
+  for (let at = points.length - 1; at > 0; at -= 1) {
+    const a = points[at - 1]!,
+      b = points[at]!
+    if (a.y !== b.y) continue
+    const isLast = at === points.length - 1
+    found.push({ left: Math.min(a.x, b.x), right: Math.max(a.x, b.x) - (isLast ? FROM_PORT : 2), y: a.y })
+  }
+  return found
+}
+
+/** The first place along a way, from its end, at which a tag is on nothing; the one with least below it where there is none. */
+export const tagPlace = (
+  { ground, verticals, horizontals }: TagField,
+  owner: string,
+  points: readonly Point[],
+  width: number,
+  taken: readonly Box[],
+): Box => {
+  const isFanned = points.length > 1 && points.at(-1)!.y !== points.at(-2)!.y
+  const end = isFanned ? points.at(-2)! : points.at(-1)!
+  let best = wantedTag(isFanned ? { x: end.x + FROM_PORT - 2, y: end.y } : end, width),
+    least = Infinity
+  for (const { left, right, y } of stretchesOf(points))
+    for (let at = right; at - width >= left || at === right; at -= STEP)
+      for (const top of [y - OFF_LINE - TAG_HEIGHT, y + OFF_LINE + 1]) {
+        const box: Box = { left: at - width, right: at, top, bottom: top + TAG_HEIGHT }
+        const cards = ground.within(box.left - 1, box.top, box.right + 1, box.bottom).length,
+          across: [number, number] = [box.left, box.right],
+          down: [number, number] = [box.top, box.bottom]
+        const lines = verticals.within(owner, across, down) + horizontals.within(owner, down, across),
+          own = verticals.within('', across, down) - verticals.within(owner, across, down)
+        const cost = 4 * cards + 2 * lines + own + 3 * taken.filter((other) => overlaps(box, other)).length
+        if (cost < least) {
+          best = box
+          least = cost
+        }
+        if (cost === 0) return box
+      }
+  return best
+}
