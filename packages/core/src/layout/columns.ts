@@ -22,8 +22,11 @@ const MOST_ZOOM = 1
 const SIZE_COST = 100,
   SKIP_COST = 0.5,
   CUT_COST = 2.5
+/** Of a column's height in pixels, squared: of two that show a patch as large, the more even one is nearer to a better. */
+const UNEVEN_COST = 3e-7
 /** The same of a cut while lines are broken, in chart pixels, and of a column that it goes back. */
 const CUT_PX = 8,
+  BACK_PX = 60,
   BACK_COST = 0.15
 /** What moves something keeps near it. */
 const MOVER_WEIGHT = 4
@@ -31,7 +34,7 @@ const MOST_PASSES = 6
 /** A last line of so many columns may be stood up. */
 const MOST_FOLDED = 3
 /** A link that turns back costs as if it skipped so many columns more. */
-const TURN_BACK = 3
+const TURN_BACK = 6
 
 /** A run of columns from left to right, as one line of a text. */
 export interface Line {
@@ -81,22 +84,28 @@ const breaksOf = ({ heights, cuts }: Sizes, most: number): number[] => {
   return breaks
 }
 
-/** Lines one under the other, each as far up and then as far to the right as it fits under those before it. */
+/** Lines one under the other, each as far up and as far to the right as it fits under those before it. */
 const stacked = (begins: readonly number[], { heights }: Sizes): Line[] => {
   const ends = begins.map((_, line) => begins[line + 1] ?? heights.length)
   const columns = begins.reduce((most, begin, line) => Math.max(most, ends[line]! - begin), 0),
     bottoms = new Array<number>(columns).fill(0)
+  /** Where the line before ends. */
+  let before: number | undefined
   return begins.map((begin, line) => {
     const own = heights.slice(begin, ends[line]),
       height = own.reduce((most, at) => Math.max(most, at), 0)
     let offset = 0,
-      top = Infinity
+      top = 0,
+      least = Infinity
     for (let at = 0; at + own.length <= columns; at += 1) {
       const free = bottoms.slice(at, at + own.length).reduce((most, bottom) => Math.max(most, bottom), 0)
-      if (free > top) continue
+      const back = before === undefined ? 0 : before - at
+      if (free + BACK_PX * back > least) continue
+      least = free + BACK_PX * back
       top = free
       offset = at
     }
+    before = offset + own.length
     own.forEach((tall, at) => (bottoms[offset + at] = top + tall + LINE_GAP))
     return { begin, end: ends[line]!, offset, top, height }
   })
@@ -121,14 +130,24 @@ const measured = (lines: readonly Line[], { widths, cuts }: Sizes, room: Room) =
   return { zoom: Math.min(MOST_ZOOM, room.width / width, room.height / height), cut }
 }
 
+/** From here on cards show all their rows. */
+export const NEAR = 0.9
 /** What each distance shows less than the one before it. */
 const STEPS_DOWN: readonly (readonly [zoom: number, cost: number])[] = [
-  [0.9, 8],
+  [NEAR, 20],
   [0.55, 10],
   [0.45, 20],
 ]
 export const sizeCost = (zoom: number): number =>
   STEPS_DOWN.reduce((cost, [least, more]) => cost + (zoom < least ? more : 0), SIZE_COST / zoom)
+
+/** How columns are looked for. */
+export interface ColumnEffort {
+  /** Steps of counting and of breaking into lines. */
+  readonly work: number
+  /** What moves something may stand over or under it as well. */
+  readonly isDense?: boolean
+}
 
 class Search {
   private readonly column: number[]
@@ -145,8 +164,7 @@ class Search {
     private readonly room: Room,
     /** Columns a line may have. */
     private readonly most: number,
-    /** Work that is put into looking for better columns: steps of counting and of breaking into lines. */
-    private readonly mostWork: number,
+    private readonly effort: ColumnEffort,
   ) {
     this.column = [...layer]
     this.isMover = moversOf(sketch)
@@ -186,17 +204,21 @@ class Search {
       const a = Math.min(dense[from]!, dense[to]!),
         b = Math.max(dense[from]!, dense[to]!)
       const near = this.isMover[from] ? MOVER_WEIGHT : weight
-      for (let at = a + 1; at <= b; at += 1) cuts[at]! += near
+      // As steps up and down; they are summed up below.
+      if (a < b) cuts[a + 1]! += near
+      if (a < b && b + 1 < cuts.length) cuts[b + 1]! -= near
       skipped += near * (dense[from]! < dense[to]! ? b - a - 1 : b - a + TURN_BACK)
     }
+    for (let at = 1; at < cuts.length; at += 1) cuts[at]! += cuts[at - 1]!
     const sizes: Sizes = { heights, widths, cuts }
     const begins = breaksOf(sizes, this.most),
       [last = 0] = begins.slice(-1)
     this.work += used.length * this.most + sketch.nodes.length + 4 * sketch.links.length
+    const uneven = UNEVEN_COST * heights.reduce((sum, height) => sum + height * height, 0)
     const costed = (breaks: readonly number[]): Columns => {
       const lines = stacked(breaks, sizes),
         { zoom, cut } = measured(lines, sizes, room)
-      return { column: dense, lines, cost: sizeCost(zoom) + SKIP_COST * skipped + CUT_COST * cut }
+      return { column: dense, lines, cost: sizeCost(zoom) + SKIP_COST * skipped + CUT_COST * cut + uneven }
     }
     const whole = costed(begins)
     if (begins.length < 2 || used.length - last > MOST_FOLDED) return whole
@@ -211,10 +233,13 @@ class Search {
     const own = column[node]!
     const low = before[node]!.reduce((most, at) => Math.max(most, column[at]! + 1), 0),
       last = column.reduce((most, at) => Math.max(most, at), 0),
-      high = after[node]!.reduce((least, at) => Math.min(least, column[at]! - 1), last)
+      // What leads nowhere may open a new column.
+      // What moves something may stand over or under it where columns are dear.
+      nearest = this.effort.isDense && this.isMover[node] ? 0 : 1,
+      high = after[node]!.reduce((least, at) => Math.min(least, column[at]! - nearest), last + 1)
     let best = now,
       at = own
-    for (let wanted = low; wanted <= high; wanted += 1) {
+    for (let wanted = low; wanted <= high && this.work < this.effort.work; wanted += 1) {
       if (wanted === own) continue
       column[node] = wanted
       const next = this.evaluate()
@@ -229,7 +254,7 @@ class Search {
 
   private pass(now: Columns): Columns {
     let best = now
-    for (let node = 0; node < this.column.length && this.work < this.mostWork; node += 1)
+    for (let node = 0; node < this.column.length && this.work < this.effort.work; node += 1)
       best = this.moveNode(node, best)
     return best
   }
@@ -238,7 +263,7 @@ class Search {
   private opened(now: Columns): Columns {
     let best = now
     for (let at = 1; at <= this.column.reduce((most, c) => Math.max(most, c), 0) + 1; at += 1) {
-      if (this.work > this.mostWork) break
+      if (this.work > this.effort.work) break
       const kept = [...this.column]
       this.column.forEach((column, node) => {
         if (column >= at) this.column[node] = column + 1
@@ -253,7 +278,7 @@ class Search {
 
   run(): Columns {
     let best = this.evaluate()
-    for (let passes = 0; passes < MOST_PASSES && this.work < this.mostWork; passes += 1) {
+    for (let passes = 0; passes < MOST_PASSES && this.work < this.effort.work; passes += 1) {
       const next = this.opened(this.pass(best))
       if (next.cost >= best.cost - 1e-9) break
       best = next
@@ -263,5 +288,10 @@ class Search {
 }
 
 /** Columns in lines of at most so many. */
-export const columnsOf = (sketch: Sketch, layers: Layers, room: Room, most: number, work: number): Columns =>
-  new Search(sketch, layers, room, most, work).run()
+export const columnsOf = (
+  sketch: Sketch,
+  layers: Layers,
+  room: Room,
+  most: number,
+  effort: ColumnEffort,
+): Columns => new Search(sketch, layers, room, most, effort).run()

@@ -11,8 +11,15 @@ const SWEEPS = 24,
 /** What a crossing costs, and a link's step up or down by 100 pixels of weight 1. */
 const CROSS_COST = 3,
   STEP_COST = 0.4
-/** Above so many pairs of links crossings are only counted for sweeps, not for each trade of neighbours. */
-const MOST_PAIRS = 6000
+/**
+ * Above so many pairs of links neighbours do not trade places, and above so many crossings are not counted: columns and
+ * steps say enough.
+ */
+const MOST_TRADED = 6000,
+  MOST_COUNTED = 60_000
+/** Sweeps over more nodes than `MANY`. */
+const FEW_SWEEPS = 4,
+  MANY = 400
 
 export interface Stacks {
   /** Nodes of each column from left to right; changed in place to their order from top to bottom. */
@@ -142,12 +149,13 @@ export class Heights {
 
   /** Crossings of links drawn as straight lines between columns, and steps up and down. */
   cost(): number {
-    const ends = this.links.map((link) => this.ends(link))
+    const ends = this.links.map((link) => this.ends(link)),
+      isCounted = this.pairs < MOST_COUNTED
     let crossings = 0,
       steps = 0
     ends.forEach(([a, ya, b, yb], i) => {
       steps += (this.links[i]!.weight * Math.abs(yb - ya)) / 100
-      for (let j = 0; j < i; j += 1) {
+      for (let j = 0; j < i && isCounted; j += 1) {
         const [c, yc, d, yd] = ends[j]!
         const left = Math.max(a, c),
           right = Math.min(b, d)
@@ -194,16 +202,17 @@ export class Heights {
       const now = this.snapshot()
       if (now.cost < best.cost - 1e-9) best = now
     }
-    for (let sweep = 0; sweep < SWEEPS; sweep += 1) {
+    const sweeps = this.sketch.nodes.length > MANY ? FEW_SWEEPS : SWEEPS
+    for (let sweep = 0; sweep < sweeps; sweep += 1) {
       const isRight = sweep % 2 === 0,
-        sides = sweep < SWEEPS / 2 ? (isRight ? -1 : 1) : 0
+        sides = sweep < sweeps / 2 ? (isRight ? -1 : 1) : 0
       for (const nodes of isRight ? columns : [...columns].reverse()) this.arrange(nodes, sides)
       keep()
       for (const nodes of isRight ? [...columns].reverse() : columns) this.settle(nodes, 0)
       keep()
     }
     this.restore(best)
-    if (this.pairs < MOST_PAIRS) for (let round = 0; round < trades && this.trade(); round += 1);
+    if (this.pairs < MOST_TRADED) for (let round = 0; round < trades && this.trade(); round += 1);
     for (let round = 0; round < LAST_SWEEPS; round += 1) {
       keep()
       for (const nodes of round % 2 ? columns : [...columns].reverse()) this.settle(nodes, 0)

@@ -1,6 +1,6 @@
 /** Tidy: new places for cards, laid out to the shape of the window. The same patch and window give the same places. */
 import type { Patch } from '../patch/types.ts'
-import { COLUMN_GAP, type Columns, columnsOf, GAP, type Line, LINE_GAP, type Room } from './columns.ts'
+import { COLUMN_GAP, type Columns, columnsOf, GAP, type Line, LINE_GAP, NEAR, type Room } from './columns.ts'
 import { Heights } from './heights.ts'
 import { type Kernel, type Layers, layersIn, questionOf } from './layers.ts'
 import { cardRect, nearestFree, type Place } from './free.ts'
@@ -27,11 +27,15 @@ export const QUICK: Effort = { work: 6e4, laid: 1, trades: 0 }
 /** What a cable needs beside another, and what stays free beside cards. */
 const LANE = 7,
   STUBS = 24
-const MOST_GAP = 120
+const MOST_GAP = 120,
+  DENSE_GAP = 72
+/** Patches of up to so many cards are laid out closely where that shows all their rows. */
+const MOST_NEAR = 12
 /** Share of its height that a line may have in addition where the window leaves it. */
 const MOST_SLACK = 0.3
 
 interface Laid {
+  readonly zoom: number
   readonly places: readonly Place[]
   readonly cost: number
 }
@@ -52,7 +56,7 @@ const spotsOf = ({ column, lines }: Columns): Spot[] =>
   })
 
 /** Room before each column: for tags of amounts, and for trunks beside one another. */
-const gapsOf = ({ links }: Sketch, spots: readonly Spot[], columns: number): number[] => {
+const gapsOf = ({ links }: Sketch, spots: readonly Spot[], columns: number, mostGap: number): number[] => {
   const trunks = Array.from({ length: columns + 1 }, () => new Map<number, Set<string>>()),
     tags = new Array<number>(columns + 1).fill(0)
   for (const { from, to, fromY, tag } of links) {
@@ -68,7 +72,7 @@ const gapsOf = ({ links }: Sketch, spots: readonly Spot[], columns: number): num
   return Array.from({ length: columns }, (_, column) => {
     if (column === 0) return 0
     const lanes = LANE * [...trunks[column]!.values()].reduce((most, names) => Math.max(most, names.size), 0)
-    return up(Math.min(MOST_GAP, Math.max(COLUMN_GAP, STUBS + lanes, STUBS + tags[column]! + 2 * LANE)))
+    return up(Math.min(mostGap, Math.max(COLUMN_GAP, STUBS + lanes, STUBS + tags[column]! + 2 * LANE)))
   })
 }
 
@@ -76,6 +80,7 @@ const gapsOf = ({ links }: Sketch, spots: readonly Spot[], columns: number): num
 const acrossOf = (
   sketch: Sketch,
   spots: readonly Spot[],
+  mostGap: number,
 ): { readonly xs: number[]; readonly right: number } => {
   const columns = spots.reduce((most, { column }) => Math.max(most, column + 1), 0),
     widths = new Array<number>(columns).fill(0)
@@ -84,7 +89,7 @@ const acrossOf = (
   })
   const xs: number[] = []
   let right = 0
-  gapsOf(sketch, spots, columns).forEach((gap, column) => {
+  gapsOf(sketch, spots, columns, mostGap).forEach((gap, column) => {
     xs.push(right + gap)
     right += gap + up(widths[column]!)
   })
@@ -103,9 +108,15 @@ const roomsOf = (lines: readonly Line[], number: number, reach: number): number[
   })
 }
 
-const laidOut = (sketch: Sketch, layers: Layers, columns: Columns, room: Room, trades: number): Laid => {
+const laidOut = (
+  sketch: Sketch,
+  layers: Layers,
+  columns: Columns,
+  room: Room,
+  { trades, mostGap }: { readonly trades: number; readonly mostGap: number },
+): Laid => {
   const spots = spotsOf(columns),
-    { xs, right } = acrossOf(sketch, spots)
+    { xs, right } = acrossOf(sketch, spots, mostGap)
   const least = columns.lines.reduce((most, { top, height }) => Math.max(most, top + height), 0)
   const zoom = Math.min(1, room.width / right, room.height / least)
   // What the window leaves free is given to the lines.
@@ -134,8 +145,23 @@ const laidOut = (sketch: Sketch, layers: Layers, columns: Columns, room: Room, t
       }
     }
   })
-  return { places, cost }
+  return { places, cost, zoom }
 }
+
+/** A small patch laid out so closely that all its rows are seen; none where it does not come out so large. */
+const denseLayout = (
+  sketch: Sketch,
+  layers: Layers,
+  room: Room,
+  widths: readonly number[],
+): Laid | undefined =>
+  widths
+    .map((most) => {
+      const columns = columnsOf(sketch, layers, room, most, { work: THOROUGH.work, isDense: true })
+      return laidOut(sketch, layers, columns, room, { trades: THOROUGH.trades, mostGap: DENSE_GAP })
+    })
+    .filter(({ zoom }) => zoom >= NEAR)
+    .sort((a, b) => a.cost - b.cost)[0]
 
 /** Places for the cards of a sketch in a window; the first one stands at the origin. */
 export const tidyPlaces = (
@@ -144,18 +170,21 @@ export const tidyPlaces = (
   room: Room,
   { work, laid, trades }: Effort = THOROUGH,
 ): readonly Place[] => {
-  const chain = layers.layer.reduce((most, layer) => Math.max(most, layer + 1), 0)
-  const widths = Array.from({ length: Math.min(MOST_COLUMNS, chain + MORE_COLUMNS) }, (_, at) => at + 1)
+  const chain = layers.layer.reduce((most, layer) => Math.max(most, layer + 1), 0),
+    // What is not connected is laid out in a square.
+    longest = Math.max(chain, Math.ceil(Math.sqrt(sketch.nodes.length))) + MORE_COLUMNS
+  const widths = Array.from({ length: Math.min(MOST_COLUMNS, longest) }, (_, at) => at + 1)
   const found = widths
-    .map((most) => columnsOf(sketch, layers, room, most, work))
+    .map((most) => columnsOf(sketch, layers, room, most, { work }))
     .sort((a, b) => a.cost - b.cost)
     .slice(0, laid)
   let best: Laid | undefined
   for (const columns of found) {
-    const next = laidOut(sketch, layers, columns, room, trades)
+    const next = laidOut(sketch, layers, columns, room, { trades, mostGap: MOST_GAP })
     if (!best || next.cost < best.cost) best = next
   }
-  return best?.places ?? []
+  const isDense = best !== undefined && best.zoom < NEAR && sketch.nodes.length <= MOST_NEAR
+  return (isDense ? denseLayout(sketch, layers, room, widths)?.places : undefined) ?? best?.places ?? []
 }
 
 /** All of them moved so that the first row and column begin at a place. */

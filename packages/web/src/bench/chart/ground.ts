@@ -67,16 +67,31 @@ export class Ground {
     }, most)
   }
 
-  /** Levels just over and under the cards of an area, at which a line from left to right meets none. */
-  levels(left: number, right: number, top: number, bottom: number, beside: number): number[] {
-    const boxes = this.within(left, top, right, bottom)
-    const levels = boxes.flatMap((box) => [box.top - beside, box.bottom + beside])
-    return [...new Set(levels)].filter(
-      (y) =>
-        !boxes.some((box) => box.top - NEAR < y && box.bottom + NEAR > y) && this.isClear(left, right, y),
-    )
+  /** Levels just over and under the cards of an area, at which a line from left to right meets none: `most`, from the middle. */
+  levels(
+    left: number,
+    right: number,
+    [top, bottom]: readonly [number, number],
+    beside: number,
+    most: number,
+  ): number[] {
+    const middle = (top + bottom) / 2,
+      levels = new Set<number>()
+    for (const box of this.within(left, top, right, bottom)) {
+      levels.add(box.top - beside)
+      levels.add(box.bottom + beside)
+    }
+    const found: number[] = []
+    for (const y of [...levels].sort((a, b) => Math.abs(a - middle) - Math.abs(b - middle))) {
+      if (this.isClear(left, right, y)) found.push(y)
+      if (found.length >= most) break
+    }
+    return found
   }
   private isClear(left: number, right: number, y: number): boolean {
-    return this.within(left, y - NEAR, right, y + NEAR).length === 0
+    for (let at = Math.floor(left / COLUMN); at <= Math.floor(right / COLUMN); at += 1)
+      for (const box of this.columns.get(at) ?? [])
+        if (box.left < right && box.right > left && box.top < y + NEAR && box.bottom > y - NEAR) return false
+    return true
   }
 }

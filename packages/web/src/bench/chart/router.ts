@@ -2,13 +2,19 @@
 import { Ground } from './ground.ts'
 import { type Box, chamfered, CORNER, type Point, type Route, type Wire } from './routing.ts'
 import { Runs } from './runs.ts'
-import { tagPlace, wantedTag } from './tags.ts'
-import { bestWay, type Field, trunkFor, wayCost } from './ways.ts'
+import { tagPlace, Taken, wantedTag } from './tags.ts'
+import { bestWay, type Care, type Field, trunkFor, wayCost } from './ways.ts'
 
 /** Several sources that meet at one input arrive this far apart. */
 const FAN = 6
-/** With more cables than this each is laid once, knowing those before it alone. */
-const MOST_TWICE = 600
+/** Patches of up to so many cables are laid with such care; twice: those that were laid first know the last ones. */
+const CARES: readonly (Care & { readonly most: number; readonly isTwice: boolean })[] = [
+  { most: 400, lanes: 7, trunks: 12, reach: 600, isCounting: true, isTwice: true },
+  { most: 1500, lanes: 4, trunks: 4, reach: 600, isCounting: true, isTwice: false },
+  { most: Infinity, lanes: 1, trunks: 1, reach: 60, isCounting: false, isTwice: false },
+]
+/** With so many before it of its source a cable's parting is looked for. */
+const MOST_COMPARED = 16
 
 const boundsOf = (points: readonly Point[]): Box => ({
   left: Math.min(...points.map(({ x }) => x)),
@@ -108,6 +114,7 @@ export class Router {
   private readonly ways = new Map<string, readonly Point[]>()
   private readonly behind = new Map<string, number>()
   private shifts: ReadonlyMap<string, number> = new Map()
+  private care = CARES[0]!
   private routes: ReadonlyMap<string, Route> = new Map()
 
   /** All cables there are. */
@@ -118,7 +125,8 @@ export class Router {
     for (const id of [...this.ways.keys()]) if (!ids.has(id)) this.release(id)
     for (const source of [...this.groups.keys()]) if (!groups.has(source)) this.groups.delete(source)
     const routes = new Map<string, Route>()
-    this.layAll(groups, wires, boxes, routes, wires.length <= MOST_TWICE)
+    this.care = CARES.find(({ most }) => wires.length <= most)!
+    this.layAll(groups, wires, boxes, routes, this.care.isTwice)
     this.routes = routes
     return routes
   }
@@ -174,7 +182,7 @@ export class Router {
     const { verticals, horizontals } = this
     const ground = new Ground(boxes)
     const tags = new Ground(wires.flatMap(({ to, tag = 0 }) => (tag > 0 ? [wantedTag(to, tag)] : [])))
-    const field: Field = { ground, tags, verticals, horizontals }
+    const field: Field = { ground, tags, verticals, horizontals, care: this.care }
     const fresh = new Set<string>()
     for (const [source, group] of groups) {
       const before = this.groups.get(source)?.made
@@ -235,14 +243,14 @@ export class Router {
     fresh: ReadonlySet<string>,
     routes: Map<string, Route>,
   ): void {
-    const taken: Box[] = []
+    const taken = new Taken()
     for (const [, group] of groups)
       group.forEach((wire, number) => {
         const way = this.ways.get(wire.id)!,
           before = this.routes.get(wire.id)
         const branch = this.branchOf(group, number)
         const box = wire.tag ? tagPlace(field, wire.id, way, wire.tag, taken) : wantedTag(wire.to, 0)
-        if (wire.tag) taken.push(box)
+        if (wire.tag) taken.add(box)
         const tag = { x: box.right, y: box.bottom }
         const isSame =
           before !== undefined &&
@@ -258,7 +266,7 @@ export class Router {
   private branchOf(group: readonly Wire[], number: number): Point | undefined {
     const way = this.ways.get(group[number]!.id)!
     let best: Point | undefined
-    for (const { id } of group.slice(0, number)) {
+    for (const { id } of group.slice(Math.max(0, number - MOST_COMPARED), number)) {
       const at = partingOf(way, this.ways.get(id)!)
       if (at && (!best || lengthTo(way, at) > lengthTo(way, best))) best = at
     }

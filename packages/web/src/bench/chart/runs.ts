@@ -4,6 +4,8 @@
 export const LANE = 7
 /** Runs are kept by strips of so many pixels across. */
 const STRIP = 28
+/** Of a source's own runs no more are offered than these. */
+const MOST_OWN = 12
 
 interface Run {
   /** The cable it belongs to. */
@@ -18,6 +20,7 @@ interface Run {
 export class Runs {
   private readonly strips = new Map<number, Run[]>()
   private readonly owned = new Map<string, Run[]>()
+  private readonly bySource = new Map<string, Set<Run>>()
 
   add(owner: string, source: string, at: number, a: number, b: number): void {
     const run: Run = { owner, source, at, from: Math.min(a, b), to: Math.max(a, b) }
@@ -28,6 +31,9 @@ export class Runs {
     else this.strips.set(strip, [run])
     if (own) own.push(run)
     else this.owned.set(owner, [run])
+    const beside = this.bySource.get(source)
+    if (beside) beside.add(run)
+    else this.bySource.set(source, new Set([run]))
   }
 
   /** What an owner holds is free again. */
@@ -37,6 +43,7 @@ export class Runs {
         left = this.strips.get(strip)!.filter((other) => other !== run)
       if (left.length > 0) this.strips.set(strip, left)
       else this.strips.delete(strip)
+      this.bySource.get(run.source)?.delete(run)
     }
     this.owned.delete(owner)
   }
@@ -99,12 +106,11 @@ export class Runs {
 
   /** Where a source has runs already, along a stretch. */
   of(source: string, a: number, b: number): number[] {
-    const found: number[] = []
-    for (const runs of this.owned.values())
-      for (const run of runs) {
-        if (run.source !== source) break
-        if (run.from < b && run.to > a && !found.includes(run.at)) found.push(run.at)
-      }
-    return found
+    const found = new Set<number>()
+    for (const run of this.bySource.get(source) ?? []) {
+      if (run.from < b && run.to > a) found.add(run.at)
+      if (found.size >= MOST_OWN) break
+    }
+    return [...found]
   }
 }

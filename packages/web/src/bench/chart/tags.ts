@@ -8,6 +8,8 @@ export const TAG_HEIGHT = 16
 const FROM_PORT = 9,
   OFF_LINE = 1
 const STEP = 7
+/** So far from its end a stretch is looked along. */
+const REACH = 400
 
 export interface TagField {
   readonly ground: Ground
@@ -15,8 +17,29 @@ export interface TagField {
   readonly horizontals: Runs
 }
 
-const overlaps = (a: Box, b: Box): boolean =>
-  a.left < b.right && a.right > b.left && a.top < b.bottom && a.bottom > b.top
+/** Where tags stand already, by columns of so many pixels. */
+const COLUMN = 256
+
+export class Taken {
+  private readonly columns = new Map<number, Box[]>()
+
+  add(box: Box): void {
+    const column = Math.floor(box.left / COLUMN),
+      there = this.columns.get(column)
+    if (there) there.push(box)
+    else this.columns.set(column, [box])
+  }
+
+  /** How many of them a box touches. */
+  touched({ left, right, top, bottom }: Box): number {
+    let count = 0
+    // A tag is never wider than a column.
+    for (let column = Math.floor(left / COLUMN) - 1; column <= Math.floor(right / COLUMN); column += 1)
+      for (const other of this.columns.get(column) ?? [])
+        if (left < other.right && right > other.left && top < other.bottom && bottom > other.top) count += 1
+    return count
+  }
+}
 
 /** Where the tag of a cable would stand best, whatever else is there. */
 export const wantedTag = (to: Point, width: number): Box => ({
@@ -47,14 +70,14 @@ export const tagPlace = (
   owner: string,
   points: readonly Point[],
   width: number,
-  taken: readonly Box[],
+  taken: Taken,
 ): Box => {
   const isFanned = points.length > 1 && points.at(-1)!.y !== points.at(-2)!.y
   const end = isFanned ? points.at(-2)! : points.at(-1)!
   let best = wantedTag(isFanned ? { x: end.x + FROM_PORT - 2, y: end.y } : end, width),
     least = Infinity
   for (const { left, right, y } of stretchesOf(points))
-    for (let at = right; at - width >= left || at === right; at -= STEP)
+    for (let at = right; (at - width >= left && at > right - REACH) || at === right; at -= STEP)
       for (const top of [y - OFF_LINE - TAG_HEIGHT, y + OFF_LINE + 1]) {
         const box: Box = { left: at - width, right: at, top, bottom: top + TAG_HEIGHT }
         const cards = ground.within(box.left - 1, box.top, box.right + 1, box.bottom).length,
@@ -62,7 +85,7 @@ export const tagPlace = (
           down: [number, number] = [box.top, box.bottom]
         const lines = verticals.within(owner, across, down) + horizontals.within(owner, down, across),
           own = verticals.within('', across, down) - verticals.within(owner, across, down)
-        const cost = 4 * cards + 2 * lines + own + 3 * taken.filter((other) => overlaps(box, other)).length
+        const cost = 8 * cards + lines + own + 6 * taken.touched(box)
         if (cost < least) {
           best = box
           least = cost

@@ -14,13 +14,25 @@ const BEND = 14,
   BEHIND = 2,
   ON_ANOTHER = 90,
   OVER_TAG = 40
-/** Lanes that are tried for one cable, and how far to either side a free one is looked for. */
-const MOST_LANES = 7,
-  LANE_REACH = 4 * LANE
+/** How far to either side of a lane a free one is looked for. */
+const LANE_REACH = 4 * LANE
 /** How far a trunk goes from its port, and a last upright from its target. */
 const TRUNK_REACH = 120
 
+/** How much is looked at for one cable. */
+export interface Care {
+  /** Level lanes. */
+  readonly lanes: number
+  /** Places for the trunk of a source. */
+  readonly trunks: number
+  /** How far over and under both ends lanes are looked for, in pixels. */
+  readonly reach: number
+  /** Whether crossings are counted. */
+  readonly isCounting: boolean
+}
+
 export interface Field {
+  readonly care: Care
   readonly ground: Ground
   /** Amounts that stand before ports: lines should not go through them. */
   readonly tags: Ground
@@ -40,7 +52,7 @@ const stretchCost = (field: Field, source: string, a: Point, b: Point): number =
   const own = isLevel ? field.horizontals : field.verticals,
     across = isLevel ? field.verticals : field.horizontals
   const [at, from, to] = isLevel ? [a.y, a.x, b.x] : [a.x, a.y, b.y]
-  const crossed = across.crossed(source, at, from, to)
+  const crossed = field.care.isCounting ? across.crossed(source, at, from, to) : 0
   const { cards, length: behind } = field.ground.behind(a.x, a.y, b.x, b.y)
   const beside = own.beside(source, at, from, to)
   // An amount stands right over its own line, which runs level there.
@@ -88,7 +100,7 @@ const trunksOf = (field: Field, wires: readonly Wire[], source: string): number[
   const first = from.x + STUB + 4,
     last = Math.max(first, from.x + room - STUB)
   const found: number[] = []
-  for (let x = first; x <= last; x += LANE)
+  for (let x = first; x <= last && found.length < field.care.trunks; x += LANE)
     if (field.verticals.beside(source, x, span[0], span[1]) === 0) found.push(x)
   return found.length > 0 ? found : [first]
 }
@@ -147,17 +159,23 @@ const byLane = (field: Field, wire: Wire, trunk: number, shift: number, level: n
 }
 
 /** Levels at which a lane may run, those with the least detour first. */
-const lanesFor = ({ ground, horizontals }: Field, wire: Wire, trunk: number, y: number): number[] => {
+const lanesFor = ({ ground, horizontals, care }: Field, wire: Wire, trunk: number, y: number): number[] => {
   const { from, to, source } = wire
   const left = Math.min(trunk, to.x - STUB - 4),
     right = Math.max(trunk, to.x - STUB - 4)
   const detour = (level: number): number => Math.abs(level - from.y) + Math.abs(level - y)
-  const around = ground.levels(left, right, Math.min(from.y, y) - 600, Math.max(from.y, y) + 600, BESIDE),
+  const around = ground.levels(
+      left,
+      right,
+      [Math.min(from.y, y) - care.reach, Math.max(from.y, y) + care.reach],
+      BESIDE,
+      2 * care.lanes,
+    ),
     own = horizontals
       .of(source, left, right)
       .filter((level) => ground.behind(left, level, right, level).cards === 0)
   const beyond = isForward(wire) ? [] : [Math.max(from.y, y) + 40]
-  return [...own, ...around, ...beyond].sort((a, b) => detour(a) - detour(b)).slice(0, MOST_LANES)
+  return [...own, ...around, ...beyond].sort((a, b) => detour(a) - detour(b)).slice(0, care.lanes)
 }
 
 /** The way that costs least. */
