@@ -1,8 +1,9 @@
 import { defineConfig } from 'vitest/config'
 
-/** Tests of the command line and the server: no page, nothing in real time. */
+/** Tests of the command line, the server and what is worked out: no page, nothing in real time. */
 const COMMANDS = [
   'tests/command-line.test.ts',
+  'tests/drawn.test.ts',
   'tests/files.test.ts',
   'tests/fuzz.test.ts',
   'tests/kits.test.ts',

@@ -70,7 +70,7 @@ describe('a new effect', () => {
     await page.reload({ waitUntil: 'networkidle0' })
     await named(page, 'Effect')
     expect(await isUntouched(page)).toBe(true)
-    await addModule(page, 'comb', 700, 560)
+    await addModule(page, 'comb', 880, 150)
     await kept(page)
     await choose(page, 'New effect')
     await said(page, 'not changed yet')

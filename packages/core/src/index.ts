@@ -82,6 +82,27 @@ export { placed } from './layout/place.ts'
 export { freePlace, nearestFree, type Rect } from './layout/free.ts'
 export { GRID, snap } from './layout/grid.ts'
 export { tagWidth } from './layout/sketch.ts'
+export {
+  addFrame,
+  addNote,
+  type CanvasNote,
+  carriedBy,
+  type Frame,
+  marksOf,
+  moveMark,
+  removeMark,
+  sizeMark,
+  writeMark,
+} from './layout/marks.ts'
+export {
+  connectBundle,
+  connectEach,
+  insertInCable,
+  moveCables,
+  outputLike,
+  targetsNamed,
+  throughPorts,
+} from './patch/wiring.ts'
 export * from './patch/edits.ts'
 export { adviseOn, type Advice } from './advice/advise.ts'
 export { analyze, type SoundReport } from './analysis/analyze.ts'

@@ -2,7 +2,8 @@
 
 /** What can be asked of the chart by name. Without a chart on the page nothing happens. */
 export interface Chart {
-  openFinder: () => void
+  /** At the pointer, or in the middle; `into`: what is chosen goes into that cable, which it opens at. */
+  openFinder: (into?: string) => void
   /** Shows the whole patch, or some of its modules. */
   fit: (ids?: readonly string[]) => void
   /** Moves the view so that a card is in it. */

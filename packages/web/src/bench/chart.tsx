@@ -21,6 +21,8 @@ import {
 import { useApp, useDocument } from '../app/context.ts'
 import { AmountTags } from './amount-tags.tsx'
 import { CableLines } from './cable-lines.tsx'
+import { CableMargin } from './cable-margin.tsx'
+import { CanvasMarks } from './canvas-marks.tsx'
 import { Cards } from './cards.tsx'
 import { LEAST_ZOOM } from './chart/fit.ts'
 import { Pointing } from './chart/pointing.ts'
@@ -29,6 +31,7 @@ import { ChartMenu } from './chart-menu.tsx'
 import { ChartTip } from './chart-tip.tsx'
 import { addAndWire } from './edits.ts'
 import { Loupes } from './loupe.tsx'
+import { MiniMap } from './mini-map.tsx'
 import { Crosses, Neatline } from './neatline.tsx'
 import { ChartContext, type OnChart } from './scene-context.ts'
 import { type Pointer, useChart } from './use-chart.ts'
@@ -37,6 +40,9 @@ import { type Pointer, useChart } from './use-chart.ts'
 const NOTHING: never[] = []
 /** What a dragged part carries. */
 export const PART = 'application/x-ypsilon-part'
+
+/** A part dropped so near to a cable goes into it, in pixels of the screen. */
+const INTO_PX = 10
 
 /** How the chart is moved and selected on. Keys are the page's own. */
 const MANNERS = {
@@ -66,7 +72,7 @@ const EmptyChart = () => (
 )
 
 /** Opens the finder where the bare chart is double-clicked, and adds parts that are dropped. */
-const useAdding = () => {
+const useAdding = (scene: Scene) => {
   const app = useApp()
   const { screenToFlowPosition } = useReactFlow()
   return {
@@ -77,13 +83,19 @@ const useAdding = () => {
     },
     onDragOver: (event: DragEvent): void => {
       event.preventDefault()
+      // The cable it would go into is lit.
+      const place = screenToFlowPosition({ x: event.clientX, y: event.clientY })
+      const cable = scene.cableAt(place, INTO_PX / scene.view.zoom, '')
+      scene.point(cable === undefined ? {} : { cable })
     },
     onDrop: (event: DragEvent): void => {
       const type = event.dataTransfer.getData(PART)
       if (!type) return
       event.preventDefault()
+      scene.point({})
       const { x, y } = screenToFlowPosition({ x: event.clientX, y: event.clientY })
-      addAndWire(app, type, { x: x - CARD_WIDTH / 2, y: y - 13 })
+      const into = scene.cableAt({ x, y }, INTO_PX / scene.view.zoom, '')
+      addAndWire(app, type, { x: x - CARD_WIDTH / 2, y: y - 13 }, { into })
     },
   }
 }
@@ -176,6 +188,7 @@ const Layers = ({ cables, pictures, held, layer, line }: Omit<Elements, 'frame'>
     <ViewportPortal>
       <div ref={layer} className="chart-layer">
         <div>
+          <CanvasMarks />
           <CableLines />
           <Cards />
           <AmountTags />
@@ -188,6 +201,7 @@ const Layers = ({ cables, pictures, held, layer, line }: Omit<Elements, 'frame'>
       <path ref={line} />
     </svg>
     <Neatline />
+    <CableMargin />
     <Loupes />
   </>
 )
@@ -228,13 +242,14 @@ const BareChart = () => {
           role="application"
           aria-label="Chart"
           tabIndex={-1}
-          {...useAdding()}
+          {...useAdding(scene)}
           {...watching(scene, pointer)}
         >
           <ReactFlow nodes={NOTHING} edges={NOTHING} {...MANNERS} onPaneClick={clickPane}>
             <Layers cables={cables} pictures={pictures} held={held} layer={layer} line={line} />
           </ReactFlow>
           <IsEmpty />
+          <MiniMap />
           <ChartTip frame={frame} />
         </div>
       </ChartMenu>

@@ -1,13 +1,16 @@
 /** What becomes of a cable that is let go: it connects, moves, or asks what it is for. */
 import type { App } from '../app/app.ts'
-import { cablesTo } from './cable-index.ts'
+import { outputLike, patchIndex, splitTarget, targetsNamed } from '@ypsilon/core'
+import { cablesFrom, cablesTo } from './cable-index.ts'
 import type { Point } from './chart/routing.ts'
-import { connectPorts, moveCableEnd } from './edits.ts'
+import { connectOutputs, connectPorts, connectToEach, moveAllCables, moveCableEnd } from './edits.ts'
 
 /** The end of a cable that is held fast while the other one is in hand. */
 interface Held {
   readonly end: string
   readonly isOutput: boolean
+  /** All cables of the port are in hand, to be moved to another one. */
+  readonly isAll?: boolean
 }
 
 interface LetGo extends Held, Point {
@@ -26,10 +29,45 @@ const moveInput = (app: App, from: string, to: string): boolean => {
   return true
 }
 
+/**
+ * An output to an input: of all that are selected where it is one of them, or to the same port of all that are selected
+ * where that is one of them.
+ */
+const connectSelected = (app: App, from: string, to: string): void => {
+  const { patch } = app.document.getState(),
+    { selection } = app.workspace.getState(),
+    { module: modules } = patchIndex(patch)
+  const [source = '', output = ''] = splitTarget(from) ?? [],
+    [target = '', input = ''] = splitTarget(to) ?? []
+  const isOne = (id: string): boolean => selection.length > 1 && selection.includes(id)
+  if (isOne(source) && !isOne(target)) {
+    const inOrder = [...selection].sort((a, b) => (modules.get(a)?.y ?? 0) - (modules.get(b)?.y ?? 0))
+    const outputs = inOrder.flatMap((id) => {
+      const module = modules.get(id),
+        port = module && outputLike(module, output)
+      return port === undefined ? [] : [`${id}.${port}`]
+    })
+    connectOutputs(app, outputs, to)
+  } else if (isOne(target) && !isOne(source)) connectToEach(app, from, targetsNamed(patch, selection, input))
+  else connectPorts(app, from, to)
+}
+
+/** All cables of a port let go over another of its side go there. */
+const moveTogether = (app: App, end: string, port: string, side: 'in' | 'out'): void => {
+  const which = side === 'in' ? 'to' : 'from'
+  const cables =
+    which === 'to'
+      ? cablesTo(app.document.getState().patch, end)
+      : cablesFrom(app.document.getState().patch, end)
+  if (cables.length === 0) app.notifier.message('This port has no cables to move.')
+  else moveAllCables(app, end, port, which)
+}
+
 /** A cable from one end let go over a port or row: it connects where that makes sense. */
-export const laid = (app: App, { end, isOutput }: Held, port: string, side: 'in' | 'out'): void => {
-  if (isOutput && side === 'in') connectPorts(app, end, port)
-  else if (!isOutput && side === 'out') connectPorts(app, port, end)
+export const laid = (app: App, { end, isOutput, isAll }: Held, port: string, side: 'in' | 'out'): void => {
+  if (isAll && isOutput === (side === 'out')) moveTogether(app, end, port, side)
+  else if (isOutput && side === 'in') connectSelected(app, end, port)
+  else if (!isOutput && side === 'out') connectSelected(app, port, end)
   else if (isOutput || !moveInput(app, end, port))
     app.notifier.message(isOutput ? 'An output goes to an input.' : 'An input takes an output.')
 }

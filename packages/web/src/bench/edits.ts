@@ -3,9 +3,13 @@ import {
   addModule,
   CATALOGUE,
   connect,
+  connectBundle,
+  connectEach,
   freePlace,
+  insertInCable,
   likelyInputs,
   mainOutput,
+  moveCables,
   type Patch,
   patchIndex,
   splitTarget,
@@ -28,7 +32,11 @@ export const addAndWire = (
   { document, workspace }: EditParts,
   type: string,
   at: { readonly x: number; readonly y: number },
-  wiring: { readonly from?: string | undefined; readonly to?: string | undefined } = {},
+  wiring: {
+    readonly from?: string | undefined
+    readonly to?: string | undefined
+    readonly into?: string | undefined
+  } = {},
 ): string => {
   let id = ''
   const label = CATALOGUE.get(type)?.description.label ?? type
@@ -43,6 +51,7 @@ export const addAndWire = (
     if (wiring.from !== undefined && best) connect(draft, wiring.from, `${id}.${best.name}`)
     const output = mainOutput(module as never)
     if (wiring.to !== undefined && output) connect(draft, `${id}.${output.name}`, wiring.to)
+    if (wiring.into !== undefined) insertInCable(draft, wiring.into, id)
   })
   if (isAdded) workspace.getState().select([id])
   return id
@@ -88,6 +97,65 @@ export const moveCableEnd = (
     if (found) found[end] = port
   })
   workspace.getState().selectCable(id)
+}
+
+/** Several cables in one step; the last of them is selected. */
+const connectAll = (
+  { document, workspace }: EditParts,
+  name: string,
+  recipe: (draft: Parameters<typeof connect>[0]) => string[],
+): void => {
+  let made: string[] = []
+  const isMade = document.getState().change(name, (draft) => {
+    made = recipe(draft)
+  })
+  if (isMade && made.length === 1) workspace.getState().selectCable(made[0])
+}
+
+/** Outputs of several modules to an input and those that follow it. */
+export const connectOutputs = (parts: EditParts, outputs: readonly string[], to: string): void => {
+  const target = labelOf(parts.document.getState().patch, splitTarget(to)?.[0] ?? '')
+  connectAll(parts, `Connect ${outputs.length} outputs to ${target}`, (draft) =>
+    connectBundle(draft, outputs, to),
+  )
+}
+
+/** One output to the same port of several modules. */
+export const connectToEach = (parts: EditParts, from: string, targets: readonly string[]): void => {
+  const [source = '', port = ''] = splitTarget(from) ?? []
+  const name = `Connect ${labelOf(parts.document.getState().patch, source)} ${port} to ${targets.length} modules`
+  connectAll(parts, name, (draft) => connectEach(draft, from, targets))
+}
+
+/** All cables of a port go to another one. */
+export const moveAllCables = (
+  { document }: EditParts,
+  port: string,
+  to: string,
+  end: 'from' | 'to',
+): void => {
+  const { patch, change } = document.getState()
+  const count = patch.cables.filter((cable) => cable[end] === port).length
+  change(`Move ${count} cables`, (draft) => {
+    moveCables(draft, port, to, end)
+  })
+}
+
+/** Puts a module into a cable; the words of why not, where it cannot be. */
+export const insertModule = (
+  { document, workspace }: EditParts,
+  cable: string,
+  id: string,
+  place?: { readonly x: number; readonly y: number },
+): boolean => {
+  let isIn = false
+  document.getState().change(`Insert ${labelOf(document.getState().patch, id)}`, (draft) => {
+    const module = draft.modules.find((item) => item.id === id)
+    if (module && place) Object.assign(module, place)
+    isIn = insertInCable(draft, cable, id)
+  })
+  workspace.getState().select([id])
+  return isIn
 }
 
 export const setAmount = ({ document }: EditParts, id: string, amount: number, gesture?: string): void => {

@@ -20,10 +20,11 @@ const WIDTH = 340,
   HEIGHT = 360
 
 /** Modules that can take part in the cable that was dropped on nothing. */
-const fitting = ({ from, to }: Pick<Place, 'from' | 'to'>): readonly ModuleDescription[] =>
+const fitting = ({ from, to, into }: Pick<Place, 'from' | 'to' | 'into'>): readonly ModuleDescription[] =>
   PUBLIC_MODULES.filter(
     (module) =>
-      (from === undefined || module.inputs.length > 0) && (to === undefined || module.outputs.length > 0),
+      ((from === undefined && into === undefined) || module.inputs.length > 0) &&
+      ((to === undefined && into === undefined) || module.outputs.length > 0),
   )
 
 /** The output of the one selected module that a new one can be wired to. */
@@ -46,10 +47,19 @@ interface ItemsProps {
 
 const ModuleItems = ({ at, text, isWired, close }: ItemsProps) => {
   const app = useApp()
-  const { from, to } = at
-  const source = from === undefined && to === undefined ? offeredSource(app) : undefined
+  const { from, to, into } = at
+  const source = from === undefined && to === undefined && into === undefined ? offeredSource(app) : undefined
   const add = (type: string): void => {
-    addAndWire(app, type, { x: at.x, y: at.y - 13 }, { from: from ?? (isWired() ? source : undefined), to })
+    addAndWire(
+      app,
+      type,
+      { x: at.x, y: at.y - 13 },
+      {
+        from: from ?? (isWired() ? source : undefined),
+        to,
+        into,
+      },
+    )
     close()
   }
   return (
@@ -123,14 +133,16 @@ const InputItems = ({ from, card, text, close }: InputsProps) => {
     ))
 }
 
-const hint = ({ from, to, card }: Place): string =>
-  card !== undefined
-    ? 'Connect to which input?'
-    : from !== undefined
-      ? `Connect ${from} to …`
-      : to !== undefined
-        ? `What feeds ${to}?`
-        : 'Name, job or family: filter, wobble, echo'
+const hint = ({ from, to, card, into }: Place): string =>
+  into !== undefined
+    ? 'What goes into the cable?'
+    : card !== undefined
+      ? 'Connect to which input?'
+      : from !== undefined
+        ? `Connect ${from} to …`
+        : to !== undefined
+          ? `What feeds ${to}?`
+          : 'Name, job or family: filter, wobble, echo'
 
 const OpenFinder = ({ at }: { readonly at: Place }) => {
   const app = useApp()

@@ -37,6 +37,8 @@ const useOpening = (scene: Scene): void => {
     workspace.getState().begin()
     const show = (): void => {
       void setViewport(wholeView(scene.boxes(), scene.view, LEAST_WHOLE))
+      // What begins at its left end is found by the map.
+      workspace.getState().showMap(fittingZoom(scene.boxes(), scene.view) < LEAST_WHOLE)
     }
     const timer = setTimeout(() => {
       const { folded, fold } = workspace.getState()
@@ -76,8 +78,15 @@ export const useChart = (frame: RefObject<HTMLDivElement | null>, scene: Scene):
       glide: (from) => {
         scene.glide(from)
       },
-      openFinder: () => {
+      openFinder: (into) => {
         const box = frame.current!.getBoundingClientRect()
+        const middle = into === undefined ? undefined : scene.middleOf(into)
+        if (into !== undefined && middle) {
+          const at = view.toFrame(middle)
+          const place = { x: middle.x - CARD_WIDTH / 2, y: middle.y - HEAD / 2 }
+          app.workspace.getState().openFinder({ ...place, left: box.left + at.x, top: box.top + at.y, into })
+          return
+        }
         const { x, y } = pointer.current.isInside
           ? pointer.current
           : { x: box.left + box.width / 2 - 150, y: box.top + box.height / 3 }

@@ -2,6 +2,7 @@ import { ARRANGE_COMMANDS } from './arrange.ts'
 import type { Command } from './command.ts'
 import { EDIT_COMMANDS } from './edit.ts'
 import { LOOK_COMMANDS } from './look.ts'
+import { MARK_COMMANDS } from './marks.ts'
 import { PATCH_COMMANDS } from './patch.ts'
 import { PLAY_COMMANDS } from './play.ts'
 import { TIDY_COMMANDS } from './tidy.ts'
@@ -12,6 +13,7 @@ export const COMMANDS: readonly Command[] = [
   ...EDIT_COMMANDS,
   ...TIDY_COMMANDS,
   ...ARRANGE_COMMANDS,
+  ...MARK_COMMANDS,
   ...LOOK_COMMANDS,
   ...PLAY_COMMANDS,
 ]

@@ -11,6 +11,7 @@ import {
 import type { App } from '../app/app.ts'
 import { labelOf } from '../bench/edits.ts'
 import type { Command } from './command.ts'
+import { chosenMark, moveChosenMark, removeChosenMark } from './marks.ts'
 
 const BENCH = ['bench'] as const
 const NOTHING = 'Nothing is selected.'
@@ -32,6 +33,7 @@ const titled = (app: App, verb: string): string => {
 }
 
 const deleteSelected = (app: App): void => {
+  if (removeChosenMark(app)) return
   const { change } = app.document.getState()
   const cable = chosenCable(app),
     ids = selected(app)
@@ -77,6 +79,7 @@ const bypass = (app: App): void => {
 const moving =
   (dx: number, dy: number) =>
   (app: App): void => {
+    if (moveChosenMark(app, dx, dy)) return
     const ids = new Set(selected(app))
     app.document.getState().change(
       titled(app, 'Move'),
@@ -97,7 +100,7 @@ const moveCommand = (id: string, label: string, key: string, dx: number, dy: num
   keys: [key],
   repeats: true,
   views: BENCH,
-  can: hasSelection,
+  can: (app) => chosenMark(app) !== undefined || hasSelection(app),
   run: moving(dx, dy),
 })
 
@@ -165,9 +168,10 @@ export const EDIT_COMMANDS: readonly Command[] = [
     keys: ['F2'],
     views: BENCH,
     places: ['module'],
-    can: (app) => selected(app).length === 1 || 'Select one module.',
+    can: (app) =>
+      chosenMark(app) !== undefined || selected(app).length === 1 || 'Select one module, frame or note.',
     run: (app) => {
-      app.workspace.getState().rename(selected(app)[0])
+      app.workspace.getState().rename(chosenMark(app) ?? selected(app)[0])
     },
   },
   {
@@ -207,7 +211,7 @@ export const EDIT_COMMANDS: readonly Command[] = [
     keys: ['Backspace', 'Delete'],
     views: BENCH,
     places: ['module', 'cable'],
-    can: (app) => hasCable(app) === true || hasSelection(app),
+    can: (app) => hasCable(app) === true || chosenMark(app) !== undefined || hasSelection(app),
     run: deleteSelected,
   },
   {
@@ -218,6 +222,19 @@ export const EDIT_COMMANDS: readonly Command[] = [
     places: ['cable'],
     can: hasCable,
     run: muteCable,
+  },
+  {
+    id: 'insert-in-cable',
+    label: 'Put a module into the cable',
+    group: 'Add and connect',
+    keys: ['Ctrl+I'],
+    views: BENCH,
+    places: ['cable'],
+    can: hasCable,
+    run: (app) => {
+      const cable = chosenCable(app)
+      if (cable !== undefined) app.chart.openFinder(cable)
+    },
   },
   {
     id: 'cable-source',

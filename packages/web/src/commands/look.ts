@@ -51,6 +51,18 @@ export const LOOK_COMMANDS: readonly Command[] = [
     },
   },
   {
+    id: 'mini-map',
+    label: 'Mini-map',
+    group: 'Look',
+    keys: ['Ctrl+M'],
+    views: BENCH,
+    places: ['chart'],
+    run: (app) => {
+      const { isMapShown, showMap } = app.workspace.getState()
+      showMap(!isMapShown)
+    },
+  },
+  {
     id: 'connect',
     label: 'Connect by typing',
     group: 'Add and connect',

@@ -20,6 +20,8 @@ export interface Finder {
   /** `osc.saw`: the new module is wired to it. */
   readonly from?: string
   readonly to?: string
+  /** The cable that the new module is put into. */
+  readonly into?: string
   /** The card it was dropped on: its inputs are offered. */
   readonly card?: string
 }
@@ -40,6 +42,9 @@ export interface WorkspaceState extends Remembered {
   /** Selected modules, or one cable. */
   readonly selection: readonly string[]
   readonly cable: string | undefined
+  /** The selected frame or note. */
+  readonly mark: string | undefined
+  readonly isMapShown: boolean
   readonly finder: Finder | undefined
   /** The output the probe is pinned to. */
   readonly probe: string | undefined
@@ -56,6 +61,8 @@ export interface WorkspaceState extends Remembered {
   readonly drawer: Family | 'all' | undefined
   select(ids: readonly string[]): void
   selectCable(id: string | undefined): void
+  selectMark(id: string | undefined): void
+  showMap(isShown: boolean): void
   setTheme(theme: Theme): void
   togglePanel(panel: Panel): void
   /** Opens it where it is closed or folded. */
@@ -109,6 +116,8 @@ const FRESH = {
   folded: [],
   selection: [],
   cable: undefined,
+  mark: undefined,
+  isMapShown: false,
   finder: undefined,
   probe: undefined,
   open: new Set<string>(),
@@ -156,12 +165,18 @@ const panelActions = (set: SetState, get: Get) => ({
 
 const benchActions = (set: SetState, get: Get) => ({
   select(ids: readonly string[]) {
-    const { selection, cable } = get()
-    if (ids.length > 0 || selection.length > 0 || cable !== undefined)
-      set({ selection: ids, cable: undefined })
+    const { selection, cable, mark } = get()
+    if (ids.length > 0 || selection.length > 0 || cable !== undefined || mark !== undefined)
+      set({ selection: ids, cable: undefined, mark: undefined })
   },
   selectCable(id: string | undefined) {
-    set({ cable: id, selection: [] })
+    set({ cable: id, selection: [], mark: undefined })
+  },
+  selectMark(id: string | undefined) {
+    set({ mark: id, selection: [], cable: undefined })
+  },
+  showMap(isMapShown: boolean) {
+    set({ isMapShown })
   },
   openFinder(finder: Finder | undefined) {
     set({ finder })
@@ -187,7 +202,15 @@ const benchActions = (set: SetState, get: Get) => ({
     set({ open })
   },
   begin() {
-    set({ selection: [], cable: undefined, probe: undefined, renaming: undefined, learning: undefined })
+    set({
+      selection: [],
+      cable: undefined,
+      mark: undefined,
+      isMapShown: false,
+      probe: undefined,
+      renaming: undefined,
+      learning: undefined,
+    })
   },
 })
 

@@ -19,6 +19,26 @@ export interface HandParts {
   readonly end: () => void
 }
 
+/** Off a cable's line: a second cable of its source, once it is drawn away; a mere click is none of it. */
+export const branchInHand = (parts: HandParts, hit: HandStart, start: Point): Gesture => {
+  let hand: Gesture | undefined
+  return {
+    move: (point, event) => {
+      if (!hand && apart(point, start) < CLICK_PX) return
+      hand ??= cableInHand(parts, hit, start)
+      hand.move(point, event)
+    },
+    drop: (point, event) => {
+      if (hand) hand.drop(point, event)
+      else parts.end()
+    },
+    giveUp: () => {
+      if (hand) hand.giveUp()
+      else parts.end()
+    },
+  }
+}
+
 /** Its way from a port to where it is held, in pixels of the frame. */
 const lineTo = (begin: Point, to: Point, side: PortHit['side']): string => {
   const middle =
@@ -28,9 +48,15 @@ const lineTo = (begin: Point, to: Point, side: PortHit['side']): string => {
   return chamfered([begin, { x: middle, y: begin.y }, { x: middle, y: to.y }, to])
 }
 
+/** What a cable in hand begins with. */
+export type HandStart = Pick<PortHit, 'port' | 'id' | 'side' | 'kind' | 'at'> & {
+  /** All cables of the port are taken up. */
+  readonly isAll?: boolean
+}
+
 export const cableInHand = (
   { app, scene, ports, line, end }: HandParts,
-  hit: PortHit,
+  hit: HandStart,
   start: Point,
 ): Gesture => {
   const from = scene.view.toChart(hit.at),
@@ -65,8 +91,9 @@ export const cableInHand = (
       }
       const target = ports.targetAt(point),
         card = over(point),
-        held = { end: hit.port, isOutput: hit.side === 'out' }
+        held = { end: hit.port, isOutput: hit.side === 'out', isAll: hit.isAll === true }
       finish()
+      if (!target && held.isAll) return
       if (!target) letGo(app, { ...held, x, y, place: scene.view.toChart(point), card })
       else if (target.port !== hit.port) laid(app, held, target.port, target.side)
     },

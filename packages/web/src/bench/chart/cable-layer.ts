@@ -2,7 +2,7 @@
 import type { SignalKind } from '@ypsilon/core'
 import type { Ink } from '../frames.ts'
 import type { PlacedCable, PlacedCard } from './places.ts'
-import type { Box, Route } from './routing.ts'
+import { type Box, cornersOf, type Route } from './routing.ts'
 import { mixed, type Pixels, type Rgb, rgbOf } from './pixels.ts'
 import { markPixels, markWidth } from './port-marks.ts'
 import { Surface } from './surface.ts'
@@ -55,9 +55,6 @@ const around = (a: Box, b: Box): Box => ({
   right: Math.max(a.right, b.right),
   bottom: Math.max(a.bottom, b.bottom),
 })
-
-/** The corners of a way, in chart pixels. */
-const pointsOf = ({ path }: Route): Float64Array => Float64Array.from(path.slice(1).split(/[L ]/), Number)
 
 export class CableLayer {
   private readonly surface: Surface
@@ -116,7 +113,7 @@ export class CableLayer {
   private wayOf(route: Route): Float64Array {
     let way = this.ways.get(route)
     if (!way) {
-      way = pointsOf(route)
+      way = cornersOf(route)
       this.ways.set(route, way)
     }
     return way

@@ -1,6 +1,7 @@
 /** Cards in hand: pressed, dragged on the grid, and written where they are let go. */
-import { snap } from '@ypsilon/core'
+import { CARD_WIDTH, snap, throughPorts } from '@ypsilon/core'
 import type { App } from '../../app/app.ts'
+import { insertModule } from '../edits.ts'
 import { CLICK_PX } from './cable-hand.ts'
 import type { Gesture } from './gesture.ts'
 import { apart } from './port-finder.ts'
@@ -21,6 +22,9 @@ export interface CardPress {
   readonly wasSelected: boolean
   readonly hasRows: boolean
 }
+
+/** A card is put into a cable that passes so near its middle, as a share of its size. */
+const INTO = 0.35
 
 /** The document is written when cards are let go. */
 const moveTo = ({ app, scene }: DragParts, places: ReadonlyMap<string, Point>): void => {
@@ -49,7 +53,20 @@ export const cardDrag = (parts: DragParts, press: CardPress, start: Point): Gest
     }),
   )
   const lead = from.get(id) ?? { x: 0, y: 0 }
-  let places: Map<string, Point> | undefined
+  let places: Map<string, Point> | undefined, into: string | undefined
+  /** The cable that a card without any would go into: the one under its middle. */
+  const cableUnder = (): string | undefined => {
+    const card = scene.cards.get(id),
+      place = places?.get(id),
+      { patch } = app.document.getState()
+    if (!card || !place || ids.length !== 1 || card.used.size > 0) return undefined
+    const found = scene.cableAt(
+      { x: place.x + CARD_WIDTH / 2, y: place.y + card.layout.height / 2 },
+      Math.max(card.layout.height / 2, CARD_WIDTH / 2) * INTO,
+      id,
+    )
+    return found !== undefined && throughPorts(patch, found, card.module) ? found : undefined
+  }
   return {
     move: (point) => {
       if (!isGrip || (!places && apart(point, start) < CLICK_PX)) return
@@ -58,14 +75,19 @@ export const cardDrag = (parts: DragParts, press: CardPress, start: Point): Gest
         dy = snap(lead.y + y - begin.y) - lead.y
       places = new Map([...from].map(([one, place]) => [one, { x: place.x + dx, y: place.y + dy }]))
       scene.hold(places)
+      into = cableUnder()
+      scene.point(into === undefined ? {} : { cable: into })
     },
     drop: () => {
       end()
-      if (places) moveTo(parts, places)
+      scene.point({})
+      if (places && into !== undefined) insertModule(app, into, id, places.get(id))
+      else if (places) moveTo(parts, places)
       else if (wasSelected && ids.length > 1) app.workspace.getState().select([id])
       else if (wasSelected && !hasRows) scene.loupes.open(id, 'pointer')
     },
     giveUp: () => {
+      scene.point({})
       scene.letGo()
     },
   }

@@ -88,7 +88,20 @@ export class Ground {
     }
     return found
   }
-  private isClear(left: number, right: number, y: number): boolean {
+  /** Levels over and under all cards between two places. */
+  outer(left: number, right: number, beside: number): number[] {
+    let top = Infinity,
+      bottom = -Infinity
+    for (let at = Math.floor(left / COLUMN); at <= Math.floor(right / COLUMN); at += 1)
+      for (const box of this.columns.get(at) ?? []) {
+        if (box.left >= right || box.right <= left) continue
+        top = Math.min(top, box.top)
+        bottom = Math.max(bottom, box.bottom)
+      }
+    return bottom < top ? [] : [top - beside, bottom + beside]
+  }
+  /** Does a level line meet no card? */
+  isClear(left: number, right: number, y: number): boolean {
     for (let at = Math.floor(left / COLUMN); at <= Math.floor(right / COLUMN); at += 1)
       for (const box of this.columns.get(at) ?? [])
         if (box.left < right && box.right > left && box.top < y + NEAR && box.bottom > y - NEAR) return false

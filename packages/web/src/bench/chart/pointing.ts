@@ -1,10 +1,11 @@
 /** The pointer on the chart: what it is over, and what begins where it is pressed. */
 import { HEAD } from '@ypsilon/core'
+import { splitTarget } from '@ypsilon/core'
 import type { App } from '../../app/app.ts'
-import { cableInHand } from './cable-hand.ts'
+import { branchInHand, cableInHand, CLICK_PX } from './cable-hand.ts'
 import { cardDrag } from './card-drag.ts'
 import type { Gesture } from './gesture.ts'
-import { PortFinder, type PortHit, type Target } from './port-finder.ts'
+import { apart, PortFinder, type PortHit, type Target } from './port-finder.ts'
 import type { Point } from './routing.ts'
 import type { Scene } from './scene.ts'
 
@@ -140,7 +141,10 @@ export class Pointing {
     }
     if (event.button !== 0 || (event.target as Element).closest(OVER_PORTS)) return
     const hit = this.portAt(this.toFrame(event))
-    if (!hit) return
+    if (!hit) {
+      this.branch(event)
+      return
+    }
     // Neither the chart nor the card below begins anything.
     event.preventDefault()
     event.stopPropagation()
@@ -154,7 +158,34 @@ export class Pointing {
     const end = (): void => {
       this.end()
     }
-    this.begin(cableInHand({ app, scene, ports, line: this.elements!.line, end }, hit, start), start)
+    // With Shift all cables of an input are in hand, with Alt those of either side.
+    const isAll = event.altKey || (event.shiftKey && hit.side === 'in')
+    const hand = { app, scene, ports, line: this.elements!.line, end }
+    this.begin(cableInHand(hand, { ...hit, isAll }, start), start)
+  }
+
+  /** A press on a cable's line: a branch grows from there when it is drawn away. */
+  private branch(event: PointerEvent): void {
+    const id = (event.target as Element).closest<HTMLElement>('[data-cable]')?.dataset['cable']
+    const cable = id === undefined ? undefined : this.scene.cableOf(id)
+    if (!cable) return
+    // Neither does the chart pan nor a box begin; a click without a move still selects.
+    event.preventDefault()
+    event.stopPropagation()
+    const start = this.toFrame(event),
+      { app, scene, ports } = this
+    const end = (): void => {
+      this.isClickTaken = apart(this.last, start) >= CLICK_PX
+      this.end()
+    }
+    const hit = {
+      port: cable.source,
+      id: splitTarget(cable.source)?.[0] ?? '',
+      side: 'out' as const,
+      kind: cable.kind,
+      at: start,
+    }
+    this.begin(branchInHand({ app, scene, ports, line: this.elements!.line, end }, hit, start), start)
   }
 
   private readonly moved = (event: PointerEvent): void => {

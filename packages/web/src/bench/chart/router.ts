@@ -9,7 +9,7 @@ import { bestWay, type Care, type Field, trunkFor, wayCost } from './ways.ts'
 const FAN = 6
 /** Patches of up to so many cables are laid with such care; twice: those that were laid first know the last ones. */
 const CARES: readonly (Care & { readonly most: number; readonly isTwice: boolean })[] = [
-  { most: 400, lanes: 7, trunks: 12, reach: 600, isCounting: true, isTwice: true },
+  { most: 400, lanes: 10, trunks: 12, reach: 600, isCounting: true, isTwice: true },
   { most: 1500, lanes: 4, trunks: 4, reach: 600, isCounting: true, isTwice: false },
   { most: Infinity, lanes: 1, trunks: 1, reach: 60, isCounting: false, isTwice: false },
 ]
@@ -126,7 +126,7 @@ export class Router {
     for (const source of [...this.groups.keys()]) if (!groups.has(source)) this.groups.delete(source)
     const routes = new Map<string, Route>()
     this.care = CARES.find(({ most }) => wires.length <= most)!
-    this.layAll(groups, wires, boxes, routes, this.care.isTwice)
+    this.layAll(groups, wires, boxes, routes, this.care.isTwice ? 'twice' : 'once')
     this.routes = routes
     return routes
   }
@@ -134,7 +134,7 @@ export class Router {
   /** The same cables, of which those of some sources have moved: all cables of these. */
   adjust(wires: readonly Wire[], boxes: readonly Box[] = []): ReadonlyMap<string, Route> {
     const routes = new Map(this.routes)
-    this.layAll(groupsOf(wires), wires, boxes, routes, false)
+    this.layAll(groupsOf(wires), wires, boxes, routes, 'moving')
     this.routes = routes
     return routes
   }
@@ -177,7 +177,7 @@ export class Router {
     wires: readonly Wire[],
     boxes: readonly Box[],
     routes: Map<string, Route>,
-    isTwice: boolean,
+    how: 'once' | 'twice' | 'moving',
   ): void {
     const { verticals, horizontals } = this
     const ground = new Ground(boxes)
@@ -191,7 +191,8 @@ export class Router {
         const isKept =
           way !== undefined &&
           before?.get(wire.id) === this.madeOf(wire) &&
-          this.cardsOn(ground, way) <= (this.behind.get(wire.id) ?? 0)
+          // What is only passing over it makes no line go another way.
+          (how === 'moving' || this.cardsOn(ground, way) <= (this.behind.get(wire.id) ?? 0))
         if (isKept) continue
         fresh.add(wire.id)
         this.release(wire.id)
@@ -199,7 +200,7 @@ export class Router {
     }
     const inOrder = [...groups].sort(([, [a]], [, [b]]) => a!.from.x - b!.from.x || a!.from.y - b!.from.y)
     for (const [source, group] of inOrder) this.lay(field, source, group, fresh)
-    if (isTwice) for (const [source, group] of inOrder) this.layAgain(field, source, group, fresh)
+    if (how === 'twice') for (const [source, group] of inOrder) this.layAgain(field, source, group, fresh)
     for (const id of fresh) this.behind.set(id, this.cardsOn(ground, this.ways.get(id)!))
     this.draw(field, inOrder, fresh, routes)
   }

@@ -31,6 +31,52 @@ export interface Route {
   readonly box: Box
 }
 
+/** The corners of a way, in chart pixels. */
+export const cornersOf = ({ path }: Route): Float64Array =>
+  Float64Array.from(path.slice(1).split(/[L ]/), Number)
+
+/** Half of the way along a line. */
+export const middleOf = (route: Route): Point => {
+  const way = cornersOf(route)
+  const lengths = Array.from({ length: way.length / 2 - 1 }, (_, at) =>
+    Math.hypot(way[2 * at + 2]! - way[2 * at]!, way[2 * at + 3]! - way[2 * at + 1]!),
+  )
+  let left = lengths.reduce((sum, length) => sum + length, 0) / 2
+  for (const [at, length] of lengths.entries()) {
+    if (left <= length && length > 0) {
+      const share = left / length
+      return {
+        x: way[2 * at]! + share * (way[2 * at + 2]! - way[2 * at]!),
+        y: way[2 * at + 1]! + share * (way[2 * at + 3]! - way[2 * at + 1]!),
+      }
+    }
+    left -= length
+  }
+  return { x: way[0]!, y: way[1]! }
+}
+
+/** How far a place is from a line, in chart pixels. */
+export const distanceTo = (route: Route, { x, y }: Point): number => {
+  const { left, right, top, bottom } = route.box
+  // No nearer than its box is.
+  const outside = Math.max(left - x, x - right, top - y, y - bottom)
+  if (outside > NEARBY) return Infinity
+  const way = cornersOf(route)
+  let least = Infinity
+  for (let at = 2; at < way.length; at += 2) {
+    const ax = way[at - 2]!,
+      ay = way[at - 1]!,
+      dx = way[at]! - ax,
+      dy = way[at + 1]! - ay
+    const length = dx * dx + dy * dy
+    const share = length === 0 ? 0 : Math.min(1, Math.max(0, ((x - ax) * dx + (y - ay) * dy) / length))
+    least = Math.min(least, Math.hypot(ax + share * dx - x, ay + share * dy - y))
+  }
+  return least
+}
+/** Lines farther off than this are not measured. */
+const NEARBY = 120
+
 /** How much of a corner is cut off. */
 export const CORNER = 8
 

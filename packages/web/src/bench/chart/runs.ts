@@ -60,19 +60,20 @@ export class Runs {
     return length
   }
 
-  /** The free place nearest to a wanted one, within limits; undefined where there is none. */
+  /** The free place nearest to a wanted one, within limits, that is clear of all else; undefined where there is none. */
   nearest(
     source: string,
     wanted: number,
     [a, b]: readonly [number, number],
     [low, high]: readonly [number, number],
+    isClear: (at: number) => boolean = () => true,
   ): number | undefined {
     for (let step = 0; ; step += 1) {
       const up = wanted + step * LANE,
         down = wanted - step * LANE
       if (up > high && down < low) return undefined
-      if (down >= low && down <= high && this.beside(source, down, a, b) === 0) return down
-      if (step > 0 && up <= high && up >= low && this.beside(source, up, a, b) === 0) return up
+      if (down >= low && down <= high && this.beside(source, down, a, b) === 0 && isClear(down)) return down
+      if (step > 0 && up <= high && up >= low && this.beside(source, up, a, b) === 0 && isClear(up)) return up
     }
   }
 

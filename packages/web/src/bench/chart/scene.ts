@@ -5,12 +5,14 @@
 import { createStore } from 'zustand/vanilla'
 import { distanceAt, textScaleAt } from './distance.ts'
 import { Drawing, type SceneElements, type Shown } from './drawing.ts'
+import { glide } from './glide.ts'
 import { Held } from './held.ts'
 import { Loupes } from './loupes.ts'
-import { cardAt, type PlacedCard, placeCable, type Places, placesOf } from './places.ts'
+import { nearestCable } from './near-cable.ts'
+import { cardAt, type PlacedCable, type PlacedCard, placeCable, type Places, placesOf } from './places.ts'
 import { whilePressed } from './pressed.ts'
 import { Router } from './router.ts'
-import type { Box, Point, Route } from './routing.ts'
+import { type Box, middleOf, type Point, type Route } from './routing.ts'
 import {
   drawnCables,
   isSamePointed,
@@ -23,9 +25,6 @@ import {
 import { OVERSCAN, Seen } from './seen.ts'
 import { followFonts } from './text-width.ts'
 import { Viewport, type ViewSource } from './viewport.ts'
-
-/** How long cards are on their way to new places. */
-const GLIDE_MS = 260
 
 export class Scene {
   readonly view = new Viewport()
@@ -135,6 +134,19 @@ export class Scene {
   moduleOf(id: string): PlacedCard['module'] | undefined {
     return this.places.cards.get(id)?.module
   }
+  /** A cable as it is placed. */
+  cableOf(id: string): PlacedCable | undefined {
+    return this.places.cables.get(id)
+  }
+  /** The cable whose line is nearest to a place of the chart, within a distance; `but`: none that ends at that card. */
+  cableAt(place: Point, within: number, but: string): string | undefined {
+    return nearestCable(this.places.cables, this.routes, place, { within, but })
+  }
+  /** The middle of a cable's way on the chart. */
+  middleOf(id: string): Point | undefined {
+    const route = this.routes.get(id)
+    return route && middleOf(route)
+  }
   /** The card on top at a place of the chart. */
   cardAt({ x, y }: Point): PlacedCard | undefined {
     return this.seen.at(this.cards, x, y).at(-1)
@@ -207,15 +219,8 @@ export class Scene {
 
   /** Cards that have just been put elsewhere come from where they were; lines and pictures follow. */
   glide(from: ReadonlyMap<string, Point>): void {
-    if (from.size === 0 || matchMedia('(prefers-reduced-motion: reduce)').matches) return
-    const timing = { duration: GLIDE_MS, easing: 'ease-in-out' }
-    for (const [id, { x, y }] of from) {
-      const card = this.cards.get(id)
-      this.elements
-        .get(id)
-        ?.animate([{ transform: `translate(${x - (card?.x ?? x)}px, ${y - (card?.y ?? y)}px)` }, {}], timing)
-    }
-    this.drawing?.fadeIn(timing)
+    const timing = glide(from, this.cards, this.elements)
+    if (timing) this.drawing?.fadeIn(timing)
   }
 
   /** What is held goes back to where the patch has it. */

@@ -49,19 +49,26 @@ export const wantedTag = (to: Point, width: number): Box => ({
   bottom: to.y - OFF_LINE,
 })
 
-/** Level stretches of a way from its end, with how far a tag on them may reach. */
-const stretchesOf = (
-  points: readonly Point[],
-): { readonly left: number; readonly right: number; readonly y: number }[] => {
-  const found: { left: number; right: number; y: number }[] = []
+/** Places along a way from its end: over and under level stretches, across upright ones. */
+const placesAlong = function* (points: readonly Point[], width: number): Generator<Box> {
   for (let at = points.length - 1; at > 0; at -= 1) {
     const a = points[at - 1]!,
       b = points[at]!
-    if (a.y !== b.y) continue
-    const isLast = at === points.length - 1
-    found.push({ left: Math.min(a.x, b.x), right: Math.max(a.x, b.x) - (isLast ? FROM_PORT : 2), y: a.y })
+    if (a.y === b.y) {
+      const left = Math.min(a.x, b.x),
+        right = Math.max(a.x, b.x) - (at === points.length - 1 ? FROM_PORT : 2)
+      for (let x = right; (x - width >= left && x > right - REACH) || x === right; x -= STEP)
+        for (const top of [a.y - OFF_LINE - TAG_HEIGHT, a.y + OFF_LINE + 1])
+          yield { left: x - width, right: x, top, bottom: top + TAG_HEIGHT }
+    } else if (a.x === b.x) {
+      const down = b.y > a.y ? -1 : 1,
+        length = Math.min(REACH, Math.abs(b.y - a.y))
+      for (let along = TAG_HEIGHT; along < length - TAG_HEIGHT; along += STEP) {
+        const top = b.y + down * along - TAG_HEIGHT / 2
+        yield { left: a.x - width / 2, right: a.x + width / 2, top, bottom: top + TAG_HEIGHT }
+      }
+    }
   }
-  return found
 }
 
 /** The first place along a way, from its end, at which a tag is on nothing; the one with least below it where there is none. */
@@ -72,25 +79,20 @@ export const tagPlace = (
   width: number,
   taken: Taken,
 ): Box => {
-  const isFanned = points.length > 1 && points.at(-1)!.y !== points.at(-2)!.y
-  const end = isFanned ? points.at(-2)! : points.at(-1)!
-  let best = wantedTag(isFanned ? { x: end.x + FROM_PORT - 2, y: end.y } : end, width),
+  const end = points.at(-1)!
+  let best = wantedTag(end, width),
     least = Infinity
-  for (const { left, right, y } of stretchesOf(points))
-    for (let at = right; (at - width >= left && at > right - REACH) || at === right; at -= STEP)
-      for (const top of [y - OFF_LINE - TAG_HEIGHT, y + OFF_LINE + 1]) {
-        const box: Box = { left: at - width, right: at, top, bottom: top + TAG_HEIGHT }
-        const cards = ground.within(box.left - 1, box.top, box.right + 1, box.bottom).length,
-          across: [number, number] = [box.left, box.right],
-          down: [number, number] = [box.top, box.bottom]
-        const lines = verticals.within(owner, across, down) + horizontals.within(owner, down, across),
-          own = verticals.within('', across, down) - verticals.within(owner, across, down)
-        const cost = 8 * cards + lines + own + 6 * taken.touched(box)
-        if (cost < least) {
-          best = box
-          least = cost
-        }
-        if (cost === 0) return box
-      }
+  for (const box of placesAlong(points, width)) {
+    const cards = ground.within(box.left - 1, box.top, box.right + 1, box.bottom).length,
+      across: [number, number] = [box.left, box.right],
+      down: [number, number] = [box.top, box.bottom]
+    const lines = verticals.within(owner, across, down) + horizontals.within(owner, down, across)
+    const cost = 8 * cards + lines + 6 * taken.touched(box)
+    if (cost < least) {
+      best = box
+      least = cost
+    }
+    if (cost === 0) return box
+  }
   return best
 }

@@ -10,12 +10,15 @@ const BESIDE = 10
 /** Costs in pixels of length. */
 const BEND = 14,
   CROSSING = 70,
-  CARD = 260,
+  CARD = 600,
   BEHIND = 2,
   ON_ANOTHER = 90,
   OVER_TAG = 40
 /** How far to either side of a lane a free one is looked for. */
 const LANE_REACH = 4 * LANE
+/** A way that costs so much more than the shortest is worth looking further. */
+const DEAR = 300,
+  FAR_BACK = 4000
 /** How far a trunk goes from its port, and a last upright from its target. */
 const TRUNK_REACH = 120
 
@@ -132,21 +135,33 @@ export const trunkFor = (
   return best
 }
 
-/** Over or under cards by a level lane, and down to the port just before it. */
-const byLane = (field: Field, wire: Wire, trunk: number, shift: number, level: number): Point[] => {
+/**
+ * Over or under cards by a level lane, and down to the port's height just before it, or `right` where it may be reached
+ * level from there; undefined where the lane is full.
+ */
+const byLane = (
+  field: Field,
+  { wire, trunk, shift }: { readonly wire: Wire; readonly trunk: number; readonly shift: number },
+  level: number,
+  right = wire.to.x - STUB - 4,
+): Point[] | undefined => {
   const { from, to, source } = wire,
     y = to.y + shift
-  const right = to.x - STUB - 4
-  const lane =
-    field.horizontals.nearest(source, level, [trunk, right], [level - LANE_REACH, level + LANE_REACH]) ??
-    level
-  const room = field.ground.roomBeside(to.x - 2, [Math.min(lane, y), Math.max(lane, y)], -1, TRUNK_REACH)
+  const lane = field.horizontals.nearest(
+    source,
+    level,
+    [trunk, right],
+    [level - LANE_REACH, level + LANE_REACH],
+    (at) => field.ground.isClear(Math.min(trunk, right), Math.max(trunk, right), at),
+  )
+  if (lane === undefined) return undefined
+  const room = field.ground.roomBeside(right + STUB, [Math.min(lane, y), Math.max(lane, y)], -1, TRUNK_REACH)
   const last =
     field.verticals.nearest(
       source,
       right,
       [lane, y],
-      [Math.min(right, to.x - Math.max(room, STUB + 5) + 5), right],
+      [Math.min(right, right + STUB - Math.max(room, STUB + 5) + 5), right],
     ) ?? right
   return [
     from,
@@ -159,10 +174,12 @@ const byLane = (field: Field, wire: Wire, trunk: number, shift: number, level: n
 }
 
 /** Levels at which a lane may run, those with the least detour first. */
-const lanesFor = ({ ground, horizontals, care }: Field, wire: Wire, trunk: number, y: number): number[] => {
-  const { from, to, source } = wire
-  const left = Math.min(trunk, to.x - STUB - 4),
-    right = Math.max(trunk, to.x - STUB - 4)
+const lanesFor = (
+  { ground, horizontals, care }: Field,
+  { from, source }: Wire,
+  [left, right]: readonly [number, number],
+  y: number,
+): number[] => {
   const detour = (level: number): number => Math.abs(level - from.y) + Math.abs(level - y)
   const around = ground.levels(
       left,
@@ -174,8 +191,9 @@ const lanesFor = ({ ground, horizontals, care }: Field, wire: Wire, trunk: numbe
     own = horizontals
       .of(source, left, right)
       .filter((level) => ground.behind(left, level, right, level).cards === 0)
-  const beyond = isForward(wire) ? [] : [Math.max(from.y, y) + 40]
-  return [...own, ...around, ...beyond].sort((a, b) => detour(a) - detour(b)).slice(0, care.lanes)
+  const inner = [...own, ...around].sort((a, b) => detour(a) - detour(b)).slice(0, care.lanes)
+  // There is always room over or under them all.
+  return [...inner, ...ground.outer(left, right, BESIDE)]
 }
 
 /** The way that costs least. */
@@ -184,7 +202,8 @@ export const bestWay = (field: Field, wire: Wire, trunk: number, shift: number):
     y = to.y + shift
   let best: Point[] | undefined,
     least = Infinity
-  const take = (points: Point[]): void => {
+  const take = (points: Point[] | undefined): void => {
+    if (!points) return
     const cost = wayCost(field, source, points, least)
     if (cost >= least) return
     best = points
@@ -206,6 +225,17 @@ export const bestWay = (field: Field, wire: Wire, trunk: number, shift: number):
     const late = field.verticals.nearest(source, right, [from.y, y], [Math.min(low, right), right])
     if (late !== undefined && late > trunk) take(once(wire, late, shift))
   }
-  for (const level of lanesFor(field, wire, trunk, y)) take(byLane(field, wire, trunk, shift, level))
-  return best ?? byLane(field, wire, trunk, shift, Math.max(from.y, y) + 40)
+  const end = to.x - STUB - 4,
+    way = { wire, trunk, shift }
+  for (const level of lanesFor(field, wire, [Math.min(trunk, end), Math.max(trunk, end)], y))
+    take(byLane(field, way, level))
+  if (!best || least > DEAR + Math.abs(to.x - from.x) + Math.abs(y - from.y)) {
+    // As far back as the port is reached level: what stands farther left is passed by a lane of its own.
+    const back = to.x - field.ground.roomBeside(to.x - 2, [y - 1, y + 1], -1, FAR_BACK) + STUB
+    if (back > trunk + STUB && back < end - STUB)
+      for (const level of lanesFor(field, wire, [trunk, back + LANE], y))
+        take(byLane(field, way, level, back + LANE))
+    take(byLane(field, way, Math.max(from.y, y) + 40))
+  }
+  return best ?? once(wire, trunk, shift)
 }

@@ -1,0 +1,82 @@
+/** Commands on frames and notes. */
+import { addFrame, addNote, marksOf, moveMark, removeMark } from '@ypsilon/core'
+import type { App } from '../app/app.ts'
+import type { Command } from './command.ts'
+
+const BENCH = ['bench'] as const
+
+/** The frame or note that is selected, if it is there still. */
+export const chosenMark = (app: App): string | undefined => {
+  const { mark } = app.workspace.getState(),
+    { frames, notes } = marksOf(app.document.getState().patch)
+  return [...frames, ...notes].some(({ id }) => id === mark) ? mark : undefined
+}
+
+const frameSelected = (app: App): void => {
+  let id: string | undefined
+  const ids = new Set(app.workspace.getState().selection)
+  app.document.getState().change(`Frame ${ids.size === 1 ? 'a module' : `${ids.size} modules`}`, (draft) => {
+    id = addFrame(draft, ids, '')
+  })
+  if (id === undefined) return
+  app.workspace.getState().selectMark(id)
+  app.workspace.getState().rename(id)
+}
+
+const noteHere = (app: App): void => {
+  let id = ''
+  const place = app.chart.centre()
+  const isMade = app.document.getState().change('Add a note', (draft) => {
+    id = addNote(draft, place, '')
+  })
+  if (!isMade) return
+  app.workspace.getState().selectMark(id)
+  app.workspace.getState().rename(id)
+}
+
+/** Takes the selected frame or note away; what a frame holds stays. */
+export const removeChosenMark = (app: App): boolean => {
+  const id = chosenMark(app)
+  if (id === undefined) return false
+  app.document.getState().change('Remove a mark', (draft) => {
+    removeMark(draft, id)
+  })
+  app.workspace.getState().selectMark(undefined)
+  return true
+}
+
+/** Moves the selected frame or note; moves that follow at once are one step. */
+export const moveChosenMark = (app: App, dx: number, dy: number): boolean => {
+  const id = chosenMark(app)
+  if (id === undefined) return false
+  app.document.getState().change(
+    'Move a mark',
+    (draft) => {
+      moveMark(draft, id, dx, dy)
+    },
+    `move-${id}-${Math.floor(app.clock.now() / 1000)}`,
+  )
+  return true
+}
+
+export const MARK_COMMANDS: readonly Command[] = [
+  {
+    id: 'frame',
+    label: 'Frame what is selected',
+    group: 'Edit',
+    keys: ['Ctrl+Alt+F'],
+    views: BENCH,
+    places: ['module'],
+    can: (app) => app.workspace.getState().selection.length > 0 || 'Nothing is selected.',
+    run: frameSelected,
+  },
+  {
+    id: 'note',
+    label: 'Add a note',
+    group: 'Edit',
+    keys: ['Ctrl+Alt+N'],
+    views: BENCH,
+    places: ['chart'],
+    run: noteHere,
+  },
+]
