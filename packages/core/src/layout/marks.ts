@@ -45,41 +45,49 @@ const listed = <T extends Rect>(
   )
 }
 
-const known = new WeakMap<
-  object,
-  { readonly frames: readonly Frame[]; readonly notes: readonly CanvasNote[] }
->()
-const NOTHING = { frames: [], notes: [] }
+interface Marks {
+  readonly frames: readonly Frame[]
+  readonly notes: readonly CanvasNote[]
+}
 
-/** Frames and notes of a patch, the same lists for the same view. */
-export const marksOf = (
-  patch: Patch,
-): { readonly frames: readonly Frame[]; readonly notes: readonly CanvasNote[] } => {
+/** Read anew, as in a draft that is being written. */
+const readMarks = (patch: Patch): Marks => ({
+  frames: listed<Frame>(patch, 'frames', 'title'),
+  notes: listed<CanvasNote>(patch, 'notes', 'text'),
+})
+
+const known = new WeakMap<object, Marks>()
+const NOTHING: Marks = { frames: [], notes: [] }
+
+/** Frames and notes of a finished patch, the same lists for the same view. */
+export const marksOf = (patch: Patch): Marks => {
   const view = patch['view']
   if (typeof view !== 'object' || view === null) return NOTHING
   let found = known.get(view)
   if (!found) {
-    found = {
-      frames: listed<Frame>(patch, 'frames', 'title'),
-      notes: listed<CanvasNote>(patch, 'notes', 'text'),
-    }
+    found = readMarks(patch)
     known.set(view, found)
   }
   return found
 }
 
-type Written = Record<'frames' | 'notes', { id: string }[]>
+/** As it stands in the file: what another version wrote may stand among it. */
+interface Item {
+  readonly id?: unknown
+}
+type Written = Record<'frames' | 'notes', (Item | null)[]>
+
 /** The lists to be written to; they come with the first mark. */
 const written = (draft: D): Written => {
   const view = (draft['view'] ?? {}) as Partial<Written>
-  view.frames ??= []
-  view.notes ??= []
+  if (!Array.isArray(view.frames)) view.frames = []
+  if (!Array.isArray(view.notes)) view.notes = []
   draft['view'] = view
   return view as Written
 }
 const freshMark = (draft: D, short: string): string => {
   const { frames, notes } = written(draft)
-  return freshId(new Set([...frames, ...notes].map(({ id }) => id)), short)
+  return freshId(new Set([...frames, ...notes].map((item) => String(item?.id))), short)
 }
 
 const isWithin = (inner: Rect, outer: Rect): boolean => {
@@ -119,7 +127,7 @@ export const addFrame = (draft: D, ids: ReadonlySet<string>, title: string): str
   const around = aroundModules(draft as Patch, ids)
   if (!around) return undefined
   const id = freshMark(draft, 'frame')
-  written(draft).frames.push({ id, title, ...framing(around) } as { id: string })
+  written(draft).frames.push({ id, title, ...framing(around) } as Item)
   return id
 }
 
@@ -127,7 +135,7 @@ export const addFrame = (draft: D, ids: ReadonlySet<string>, title: string): str
 export const addNote = (draft: D, place: Place, text: string): string => {
   const patch = draft as Patch,
     id = freshMark(draft, 'note')
-  const taken = [...patch.modules.map((module) => cardRect(patch, module)), ...marksOf(patch).notes]
+  const taken = [...patch.modules.map((module) => cardRect(patch, module)), ...readMarks(patch).notes]
   written(draft).notes.push({ id, text, ...NOTE, ...nearestFree(taken, { ...place, ...NOTE }) } as {
     id: string
   })
@@ -137,22 +145,22 @@ export const addNote = (draft: D, place: Place, text: string): string => {
 export const removeMark = (draft: D, id: string): void => {
   const { frames, notes } = written(draft)
   const view = draft['view'] as Written
-  view.frames = frames.filter((frame) => frame.id !== id)
-  view.notes = notes.filter((note) => note.id !== id)
+  view.frames = frames.filter((frame) => frame?.id !== id)
+  view.notes = notes.filter((note) => note?.id !== id)
 }
 
 /** What a frame or note is called or says. */
 export const writeMark = (draft: D, id: string, text: string): void => {
   const { frames, notes } = written(draft)
-  const frame = frames.find((item) => item.id === id),
-    note = notes.find((item) => item.id === id)
+  const frame = frames.find((item) => item?.id === id),
+    note = notes.find((item) => item?.id === id)
   if (frame) Object.assign(frame, { title: text })
   if (note) Object.assign(note, { text })
 }
 
 export const sizeMark = (draft: D, id: string, width: number, height: number): void => {
   const { frames, notes } = written(draft)
-  const mark = [...frames, ...notes].find((item) => item.id === id)
+  const mark = [...frames, ...notes].find((item) => item?.id === id)
   if (mark)
     Object.assign(mark, {
       width: Math.max(LEAST_FRAME, snap(width)),
@@ -165,7 +173,7 @@ export const carriedBy = (
   patch: Patch,
   id: string,
 ): { readonly modules: readonly string[]; readonly marks: readonly string[] } => {
-  const { frames, notes } = marksOf(patch)
+  const { frames, notes } = readMarks(patch)
   const frame = frames.find((item) => item.id === id)
   if (!frame) return { modules: [], marks: [id] }
   const inside = [...frames, ...notes].filter((item) => item.id !== id && isWithin(item, frame))
@@ -181,8 +189,8 @@ export const moveMark = (draft: D, id: string, dx: number, dy: number): void => 
       module.x = (module.x ?? 0) + dx
       module.y = (module.y ?? 0) + dy
     }
-  for (const mark of [...frames, ...notes] as unknown as { id: string; x: number; y: number }[])
-    if (marks.includes(mark.id)) {
+  for (const mark of [...frames, ...notes] as unknown as ({ id: string; x: number; y: number } | null)[])
+    if (mark && marks.includes(mark.id)) {
       mark.x += dx
       mark.y += dy
     }

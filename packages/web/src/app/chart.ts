@@ -8,6 +8,13 @@ export interface Chart {
   fit: (ids?: readonly string[]) => void
   /** Moves the view so that a card is in it. */
   reveal: (id: string) => void
+  /** Moves the view so that a place of the chart is in it. */
+  showArea: (area: {
+    readonly x: number
+    readonly y: number
+    readonly width: number
+    readonly height: number
+  }) => void
   /** The window a patch is laid out for: the chart without its margins, panels open. */
   room: () => { readonly width: number; readonly height: number }
   /** Cards that stand somewhere else since this moment come from where they were. */
@@ -22,6 +29,7 @@ const NONE: Chart = {
   openFinder: () => undefined,
   fit: () => undefined,
   reveal: () => undefined,
+  showArea: () => undefined,
   room: () => ({ width: 1, height: 1 }),
   glide: () => undefined,
   centre: () => ({ x: 0, y: 0 }),

@@ -1,110 +1,10 @@
 /** Frames and notes on the chart: a frame moves what is in it, a note says what cards do not. */
-import {
-  carriedBy,
-  type CanvasNote,
-  type Frame,
-  marksOf,
-  moveMark,
-  patchIndex,
-  type Rect,
-  sizeMark,
-  snap,
-  writeMark,
-} from '@ypsilon/core'
-import { memo, type PointerEvent, type ReactNode, useRef } from 'react'
-import type { App } from '../app/app.ts'
+import { type CanvasNote, type Frame, marksOf, type Rect, sizeMark, writeMark } from '@ypsilon/core'
+import { memo, type ReactNode, useRef } from 'react'
 import { useApp, useDocument, useWorkspace } from '../app/context.ts'
 import { TextField } from '../ui/text-field.tsx'
-import { apart } from './chart/port-finder.ts'
-import type { Point } from './chart/routing.ts'
-import type { Scene } from './chart/scene.ts'
-import { usePointing, useScene } from './scene-context.ts'
-
-const CLICK_PX = 4
-
-interface Dragging {
-  readonly move: (by: Point) => void
-  readonly drop: (by: Point) => void
-  readonly giveUp: () => void
-}
-
-/** Follows the pointer from a press on; distances on the chart, on its grid. Escape gives it up. */
-const useDrag = (): ((event: PointerEvent<HTMLElement>, dragging: Dragging) => void) => {
-  const scene = useScene(),
-    pointing = usePointing()
-  return (event, dragging) => {
-    event.stopPropagation()
-    const element = event.currentTarget,
-      start = pointing.toFrame(event)
-    element.setPointerCapture(event.pointerId)
-    let isMoved = false
-    const by = (moved: globalThis.PointerEvent): Point => {
-      const at = pointing.toFrame(moved),
-        { zoom } = scene.view
-      return { x: snap((at.x - start.x) / zoom), y: snap((at.y - start.y) / zoom) }
-    }
-    const move = (moved: globalThis.PointerEvent): void => {
-      isMoved ||= apart(pointing.toFrame(moved), start) >= CLICK_PX
-      if (isMoved) dragging.move(by(moved))
-    }
-    const stop = (): void => {
-      element.removeEventListener('pointermove', move)
-      element.removeEventListener('pointerup', up)
-      element.removeEventListener('pointercancel', cancel)
-      window.removeEventListener('keydown', pressed, true)
-    }
-    const up = (dropped: globalThis.PointerEvent): void => {
-      stop()
-      if (isMoved) dragging.drop(by(dropped))
-    }
-    const cancel = (): void => {
-      stop()
-      dragging.giveUp()
-    }
-    const pressed = (key: KeyboardEvent): void => {
-      if (key.key !== 'Escape') return
-      key.preventDefault()
-      key.stopPropagation()
-      cancel()
-    }
-    element.addEventListener('pointermove', move)
-    element.addEventListener('pointerup', up)
-    element.addEventListener('pointercancel', cancel)
-    window.addEventListener('keydown', pressed, true)
-  }
-}
-
-/** Moves a mark with what it carries: cards by the scene, marks by their elements, the document on the drop. */
-const carrying = (app: App, scene: Scene, id: string, words: string): Dragging => {
-  const { patch, change } = app.document.getState(),
-    { modules, marks } = carriedBy(patch, id)
-  const elements = marks.flatMap((mark) => document.querySelector<HTMLElement>(`[data-mark="${mark}"]`) ?? [])
-  const put = ({ x, y }: Point): void => {
-    for (const element of elements) element.style.translate = `${x}px ${y}px`
-    const places = modules.flatMap((one) => {
-      const module = patchIndex(patch).module.get(one)
-      return module ? [[one, { x: (module.x ?? 0) + x, y: (module.y ?? 0) + y }] as const] : []
-    })
-    if (places.length > 0) scene.hold(new Map(places))
-  }
-  const back = (): void => {
-    for (const element of elements) element.style.translate = ''
-    scene.letGo()
-  }
-  return {
-    move: put,
-    drop: ({ x, y }) => {
-      for (const element of elements) element.style.translate = ''
-      const isTaken =
-        (x !== 0 || y !== 0) &&
-        change(words, (draft) => {
-          moveMark(draft, id, x, y)
-        })
-      if (!isTaken) scene.letGo()
-    },
-    giveUp: back,
-  }
-}
+import { carrying, useDrag } from './mark-drag.ts'
+import { useScene } from './scene-context.ts'
 
 /** The lower right corner, that sizes it. */
 const Corner = ({
@@ -236,13 +136,15 @@ const FrameBox = memo(({ frame }: { readonly frame: Frame }) => {
   )
 })
 
-const NoteBox = memo(({ note }: { readonly note: CanvasNote }) => {
-  const app = useApp(),
-    scene = useScene(),
-    drag = useDrag()
-  const isTyping = useWorkspace((state) => state.renaming === note.id)
+/** A note while it is written: taken by leaving and by Ctrl+Enter, given up by Escape. */
+const NoteTyping = ({ note }: { readonly note: CanvasNote }) => {
+  const app = useApp()
   const text = useRef<HTMLTextAreaElement>(null)
+  // What goes away loses the focus as well: that is told once.
+  const isOpen = useRef(false)
   const close = (isTaken: boolean): void => {
+    if (!isOpen.current) return
+    isOpen.current = false
     const typed = text.current?.value ?? note.text
     if (isTaken && typed !== note.text)
       app.document.getState().change('Write a note', (draft) => {
@@ -251,25 +153,38 @@ const NoteBox = memo(({ note }: { readonly note: CanvasNote }) => {
     app.workspace.getState().rename(undefined)
   }
   return (
+    <textarea
+      ref={text}
+      autoFocus
+      className="mark-text nopan nodrag nowheel"
+      aria-label="Text of the note"
+      defaultValue={note.text}
+      onFocus={() => {
+        isOpen.current = true
+      }}
+      onBlur={() => {
+        close(true)
+      }}
+      onKeyDown={(event) => {
+        event.stopPropagation()
+        if (event.key !== 'Escape' && !(event.key === 'Enter' && (event.ctrlKey || event.metaKey))) return
+        event.preventDefault()
+        close(event.key === 'Enter')
+        app.chart.focus()
+      }}
+    />
+  )
+}
+
+const NoteBox = memo(({ note }: { readonly note: CanvasNote }) => {
+  const app = useApp(),
+    scene = useScene(),
+    drag = useDrag()
+  const isTyping = useWorkspace((state) => state.renaming === note.id)
+  return (
     <MarkBox mark={note} className="mark-note" label={`Note ${note.text}`}>
       {isTyping ? (
-        <textarea
-          ref={text}
-          autoFocus
-          className="mark-text nopan nodrag nowheel"
-          aria-label="Text of the note"
-          defaultValue={note.text}
-          onBlur={() => {
-            close(true)
-          }}
-          onKeyDown={(event) => {
-            event.stopPropagation()
-            if (event.key !== 'Escape' && !(event.key === 'Enter' && (event.ctrlKey || event.metaKey))) return
-            event.preventDefault()
-            close(event.key === 'Enter')
-            app.chart.focus()
-          }}
-        />
+        <NoteTyping note={note} />
       ) : (
         <div
           className="mark-text nopan"

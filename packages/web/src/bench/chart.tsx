@@ -25,6 +25,7 @@ import { CableMargin } from './cable-margin.tsx'
 import { CanvasMarks } from './canvas-marks.tsx'
 import { Cards } from './cards.tsx'
 import { LEAST_ZOOM } from './chart/fit.ts'
+import { nearestCable } from './chart/near-cable.ts'
 import { Pointing } from './chart/pointing.ts'
 import { Scene } from './chart/scene.ts'
 import { ChartMenu } from './chart-menu.tsx'
@@ -85,7 +86,7 @@ const useAdding = (scene: Scene) => {
       event.preventDefault()
       // The cable it would go into is lit.
       const place = screenToFlowPosition({ x: event.clientX, y: event.clientY })
-      const cable = scene.cableAt(place, INTO_PX / scene.view.zoom, '')
+      const cable = nearestCable(scene.lines, place, INTO_PX / scene.view.zoom)
       scene.point(cable === undefined ? {} : { cable })
     },
     onDrop: (event: DragEvent): void => {
@@ -94,7 +95,7 @@ const useAdding = (scene: Scene) => {
       event.preventDefault()
       scene.point({})
       const { x, y } = screenToFlowPosition({ x: event.clientX, y: event.clientY })
-      const into = scene.cableAt({ x, y }, INTO_PX / scene.view.zoom, '')
+      const into = nearestCable(scene.lines, { x, y }, INTO_PX / scene.view.zoom)
       addAndWire(app, type, { x: x - CARD_WIDTH / 2, y: y - 13 }, { into })
     },
   }

@@ -1,7 +1,7 @@
 /** The whole patch, small, with what is seen of it: pressed or dragged, the view goes there. */
 import { marksOf } from '@ypsilon/core'
 import { useReactFlow } from '@xyflow/react'
-import { type PointerEvent, useEffect, useRef } from 'react'
+import { type PointerEvent, type RefObject, useEffect, useRef } from 'react'
 import { useApp, useWorkspace } from '../app/context.ts'
 import { boundsOf } from './chart/fit.ts'
 import type { Box, Point } from './chart/routing.ts'
@@ -57,11 +57,10 @@ const draw = (
   context.strokeRect(...rect(scene.view.area()))
 }
 
-const Map = () => {
-  const { document, workspace, frames } = useApp()
-  const scene = useScene()
-  const { setViewport } = useReactFlow()
-  const canvas = useRef<HTMLCanvasElement>(null)
+/** Draws the map with the next frame after anything of it has changed. */
+const useDrawn = (canvas: RefObject<HTMLCanvasElement | null>): void => {
+  const { document, workspace, frames } = useApp(),
+    scene = useScene()
   useEffect(() => {
     let waiting = 0
     const again = (): void => {
@@ -90,7 +89,14 @@ const Map = () => {
       for (const stop of stops) stop()
       cancelAnimationFrame(waiting)
     }
-  }, [scene, document, workspace, frames])
+  }, [canvas, scene, document, workspace, frames])
+}
+
+const Map = () => {
+  const scene = useScene()
+  const { setViewport } = useReactFlow()
+  const canvas = useRef<HTMLCanvasElement>(null)
+  useDrawn(canvas)
   const goTo = (event: PointerEvent<HTMLCanvasElement>): void => {
     const { left, top } = event.currentTarget.getBoundingClientRect()
     const at: Point = { x: event.clientX - left, y: event.clientY - top }

@@ -1,11 +1,13 @@
 /** The chart as commands ask for it: what it shows, where a new module goes, the finder and the focus. */
-import { CARD_WIDTH } from '@ypsilon/core'
+import { CARD_WIDTH, marksOf } from '@ypsilon/core'
 import { useReactFlow } from '@xyflow/react'
 import { type RefObject, useEffect, useRef } from 'react'
 import { attachChart } from '../app/chart.ts'
 import { useApp, useDocument } from '../app/context.ts'
 import { fittingZoom, MARGIN, LEAST_WHOLE, LEAST_ZOOM, viewOn, wholeView } from './chart/fit.ts'
+import { type Box, middleOf } from './chart/routing.ts'
 import type { Scene } from './chart/scene.ts'
+import type { App } from '../app/app.ts'
 import type { Size } from './chart/viewport.ts'
 import type { Panel, WorkspaceState } from '../store/workspace.ts'
 
@@ -27,6 +29,18 @@ const unfolded = ({ width, height }: Size, { folded, panels, sizes }: WorkspaceS
   return { width: width - room('inspector'), height: height - room('dock') }
 }
 
+/** All cards, frames and notes. */
+const wholeBoxes = (app: App, scene: Scene): Box[] => {
+  const { frames, notes } = marksOf(app.document.getState().patch)
+  const marks = [...frames, ...notes].map(({ x, y, width, height }) => ({
+    left: x,
+    top: y,
+    right: x + width,
+    bottom: y + height,
+  }))
+  return [...scene.boxes(), ...marks]
+}
+
 /** A patch that was just opened is shown whole; where it would come out too small, panels make room for it. */
 const useOpening = (scene: Scene): void => {
   const app = useApp()
@@ -36,9 +50,9 @@ const useOpening = (scene: Scene): void => {
     const { workspace } = app
     workspace.getState().begin()
     const show = (): void => {
-      void setViewport(wholeView(scene.boxes(), scene.view, LEAST_WHOLE))
+      void setViewport(wholeView(wholeBoxes(app, scene), scene.view, LEAST_WHOLE))
       // What begins at its left end is found by the map.
-      workspace.getState().showMap(fittingZoom(scene.boxes(), scene.view) < LEAST_WHOLE)
+      workspace.getState().showMap(fittingZoom(wholeBoxes(app, scene), scene.view) < LEAST_WHOLE)
     }
     const timer = setTimeout(() => {
       const { folded, fold } = workspace.getState()
@@ -64,11 +78,17 @@ export const useChart = (frame: RefObject<HTMLDivElement | null>, scene: Scene):
     const { view } = scene
     return attachChart(app.chart, {
       fit: (ids) => {
-        void setViewport(wholeView(scene.boxes(ids), view, LEAST_ZOOM), { duration: MOVE_MS })
+        void setViewport(wholeView(ids ? scene.boxes(ids) : wholeBoxes(app, scene), view, LEAST_ZOOM), {
+          duration: MOVE_MS,
+        })
       },
       reveal: (id) => {
         const card = scene.cards.get(id)
         const wanted = card && viewOn(card.box, view)
+        if (wanted) void setViewport(wanted, { duration: MOVE_MS })
+      },
+      showArea: ({ x, y, width, height }) => {
+        const wanted = viewOn({ left: x, top: y, right: x + width, bottom: y + height }, view)
         if (wanted) void setViewport(wanted, { duration: MOVE_MS })
       },
       room: () => {
@@ -80,7 +100,8 @@ export const useChart = (frame: RefObject<HTMLDivElement | null>, scene: Scene):
       },
       openFinder: (into) => {
         const box = frame.current!.getBoundingClientRect()
-        const middle = into === undefined ? undefined : scene.middleOf(into)
+        const route = into === undefined ? undefined : scene.lines.routes.get(into),
+          middle = route && middleOf(route)
         if (into !== undefined && middle) {
           const at = view.toFrame(middle)
           const place = { x: middle.x - CARD_WIDTH / 2, y: middle.y - HEAD / 2 }

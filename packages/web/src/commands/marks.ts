@@ -12,6 +12,15 @@ export const chosenMark = (app: App): string | undefined => {
   return [...frames, ...notes].some(({ id }) => id === mark) ? mark : undefined
 }
 
+/** What was just made is in view, selected, and its text is typed. */
+const write = (app: App, id: string): void => {
+  const { frames, notes } = marksOf(app.document.getState().patch),
+    mark = [...frames, ...notes].find((item) => item.id === id)
+  if (mark) app.chart.showArea(mark)
+  app.workspace.getState().selectMark(id)
+  app.workspace.getState().rename(id)
+}
+
 const frameSelected = (app: App): void => {
   let id: string | undefined
   const ids = new Set(app.workspace.getState().selection)
@@ -19,8 +28,7 @@ const frameSelected = (app: App): void => {
     id = addFrame(draft, ids, '')
   })
   if (id === undefined) return
-  app.workspace.getState().selectMark(id)
-  app.workspace.getState().rename(id)
+  write(app, id)
 }
 
 const noteHere = (app: App): void => {
@@ -30,8 +38,7 @@ const noteHere = (app: App): void => {
     id = addNote(draft, place, '')
   })
   if (!isMade) return
-  app.workspace.getState().selectMark(id)
-  app.workspace.getState().rename(id)
+  write(app, id)
 }
 
 /** Takes the selected frame or note away; what a frame holds stays. */

@@ -4,6 +4,7 @@ import type { App } from '../../app/app.ts'
 import { insertModule } from '../edits.ts'
 import { CLICK_PX } from './cable-hand.ts'
 import type { Gesture } from './gesture.ts'
+import { nearestCable } from './near-cable.ts'
 import { apart } from './port-finder.ts'
 import type { Point } from './routing.ts'
 import type { Scene } from './scene.ts'
@@ -60,7 +61,8 @@ export const cardDrag = (parts: DragParts, press: CardPress, start: Point): Gest
       place = places?.get(id),
       { patch } = app.document.getState()
     if (!card || !place || ids.length !== 1 || card.used.size > 0) return undefined
-    const found = scene.cableAt(
+    const found = nearestCable(
+      scene.lines,
       { x: place.x + CARD_WIDTH / 2, y: place.y + card.layout.height / 2 },
       Math.max(card.layout.height / 2, CARD_WIDTH / 2) * INTO,
       id,

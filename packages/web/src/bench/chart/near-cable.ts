@@ -2,12 +2,17 @@
 import type { PlacedCable } from './places.ts'
 import { distanceTo, type Point, type Route } from './routing.ts'
 
+export interface Lines {
+  readonly cables: ReadonlyMap<string, PlacedCable>
+  readonly routes: ReadonlyMap<string, Route>
+}
+
 /** The one whose line is nearest, within a distance; `but`: none that ends at that card. */
 export const nearestCable = (
-  cables: ReadonlyMap<string, PlacedCable>,
-  routes: ReadonlyMap<string, Route>,
+  { cables, routes }: Lines,
   place: Point,
-  { within, but }: { readonly within: number; readonly but: string },
+  within: number,
+  but = '',
 ): string | undefined => {
   let found: string | undefined,
     least = within

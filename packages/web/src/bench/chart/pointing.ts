@@ -167,7 +167,7 @@ export class Pointing {
   /** A press on a cable's line: a branch grows from there when it is drawn away. */
   private branch(event: PointerEvent): void {
     const id = (event.target as Element).closest<HTMLElement>('[data-cable]')?.dataset['cable']
-    const cable = id === undefined ? undefined : this.scene.cableOf(id)
+    const cable = id === undefined ? undefined : this.scene.lines.cables.get(id)
     if (!cable) return
     // Neither does the chart pan nor a box begin; a click without a move still selects.
     event.preventDefault()

@@ -8,11 +8,11 @@ import { Drawing, type SceneElements, type Shown } from './drawing.ts'
 import { glide } from './glide.ts'
 import { Held } from './held.ts'
 import { Loupes } from './loupes.ts'
-import { nearestCable } from './near-cable.ts'
-import { cardAt, type PlacedCable, type PlacedCard, placeCable, type Places, placesOf } from './places.ts'
+import type { Lines } from './near-cable.ts'
+import { cardAt, type PlacedCard, placeCable, type Places, placesOf } from './places.ts'
 import { whilePressed } from './pressed.ts'
 import { Router } from './router.ts'
-import { type Box, middleOf, type Point, type Route } from './routing.ts'
+import type { Box, Point, Route } from './routing.ts'
 import {
   drawnCables,
   isSamePointed,
@@ -134,20 +134,10 @@ export class Scene {
   moduleOf(id: string): PlacedCard['module'] | undefined {
     return this.places.cards.get(id)?.module
   }
-  /** A cable as it is placed. */
-  cableOf(id: string): PlacedCable | undefined {
-    return this.places.cables.get(id)
+  /** All cables with their ways. */
+  get lines(): Lines {
+    return { cables: this.places.cables, routes: this.routes }
   }
-  /** The cable whose line is nearest to a place of the chart, within a distance; `but`: none that ends at that card. */
-  cableAt(place: Point, within: number, but: string): string | undefined {
-    return nearestCable(this.places.cables, this.routes, place, { within, but })
-  }
-  /** The middle of a cable's way on the chart. */
-  middleOf(id: string): Point | undefined {
-    const route = this.routes.get(id)
-    return route && middleOf(route)
-  }
-  /** The card on top at a place of the chart. */
   cardAt({ x, y }: Point): PlacedCard | undefined {
     return this.seen.at(this.cards, x, y).at(-1)
   }

@@ -1,0 +1,94 @@
+/** Frames and notes in hand. */
+import { carriedBy, moveMark, patchIndex, snap } from '@ypsilon/core'
+import type { PointerEvent } from 'react'
+import type { App } from '../app/app.ts'
+import { apart } from './chart/port-finder.ts'
+import type { Point } from './chart/routing.ts'
+import type { Scene } from './chart/scene.ts'
+import { usePointing, useScene } from './scene-context.ts'
+
+const CLICK_PX = 4
+
+interface Dragging {
+  readonly move: (by: Point) => void
+  readonly drop: (by: Point) => void
+  readonly giveUp: () => void
+}
+
+/** Follows the pointer from a press on; distances on the chart, on its grid. Escape gives it up. */
+export const useDrag = (): ((event: PointerEvent<HTMLElement>, dragging: Dragging) => void) => {
+  const scene = useScene(),
+    pointing = usePointing()
+  return (event, dragging) => {
+    event.stopPropagation()
+    const element = event.currentTarget,
+      start = pointing.toFrame(event)
+    element.setPointerCapture(event.pointerId)
+    let isMoved = false
+    const by = (moved: globalThis.PointerEvent): Point => {
+      const at = pointing.toFrame(moved),
+        { zoom } = scene.view
+      return { x: snap((at.x - start.x) / zoom), y: snap((at.y - start.y) / zoom) }
+    }
+    const move = (moved: globalThis.PointerEvent): void => {
+      isMoved ||= apart(pointing.toFrame(moved), start) >= CLICK_PX
+      if (isMoved) dragging.move(by(moved))
+    }
+    const stop = (): void => {
+      element.removeEventListener('pointermove', move)
+      element.removeEventListener('pointerup', up)
+      element.removeEventListener('pointercancel', cancel)
+      window.removeEventListener('keydown', pressed, true)
+    }
+    const up = (dropped: globalThis.PointerEvent): void => {
+      stop()
+      if (isMoved) dragging.drop(by(dropped))
+    }
+    const cancel = (): void => {
+      stop()
+      dragging.giveUp()
+    }
+    const pressed = (key: KeyboardEvent): void => {
+      if (key.key !== 'Escape') return
+      key.preventDefault()
+      key.stopPropagation()
+      cancel()
+    }
+    element.addEventListener('pointermove', move)
+    element.addEventListener('pointerup', up)
+    element.addEventListener('pointercancel', cancel)
+    window.addEventListener('keydown', pressed, true)
+  }
+}
+
+/** Moves a mark with what it carries: cards by the scene, marks by their elements, the document on the drop. */
+export const carrying = (app: App, scene: Scene, id: string, words: string): Dragging => {
+  const { patch, change } = app.document.getState(),
+    { modules, marks } = carriedBy(patch, id)
+  const elements = marks.flatMap((mark) => document.querySelector<HTMLElement>(`[data-mark="${mark}"]`) ?? [])
+  const put = ({ x, y }: Point): void => {
+    for (const element of elements) element.style.translate = `${x}px ${y}px`
+    const places = modules.flatMap((one) => {
+      const module = patchIndex(patch).module.get(one)
+      return module ? [[one, { x: (module.x ?? 0) + x, y: (module.y ?? 0) + y }] as const] : []
+    })
+    if (places.length > 0) scene.hold(new Map(places))
+  }
+  const back = (): void => {
+    for (const element of elements) element.style.translate = ''
+    scene.letGo()
+  }
+  return {
+    move: put,
+    drop: ({ x, y }) => {
+      for (const element of elements) element.style.translate = ''
+      const isTaken =
+        (x !== 0 || y !== 0) &&
+        change(words, (draft) => {
+          moveMark(draft, id, x, y)
+        })
+      if (!isTaken) scene.letGo()
+    },
+    giveUp: back,
+  }
+}
