@@ -4,6 +4,7 @@ import { execFileSync } from 'node:child_process'
 import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { gzipSync } from 'node:zlib'
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
 import type { Page } from 'puppeteer-core'
 import { centsBetween, frequencyOf, largest, largestStep } from '../packages/core/src/testing/measure.ts'
@@ -34,6 +35,23 @@ beforeAll(async () => {
 afterAll(async () => {
   await opened?.close()
   server?.stop()
+})
+
+it('loads no more than it needs until the first note', async () => {
+  await page.keyboard.down('a')
+  await pause(600)
+  await page.keyboard.up('a')
+  const names = await page.evaluate(() =>
+    performance
+      .getEntriesByType('resource')
+      .map(({ name }) => name.split('/').pop()!)
+      .filter((name) => name.endsWith('.js')),
+  )
+  const size = (name: string): number =>
+    gzipSync(readFileSync(join(ROOT, 'packages/web/dist/assets', name))).length
+  expect(names.some((name) => name.startsWith('worklet'))).toBe(true)
+  expect(names.some((name) => name.startsWith('elk'))).toBe(false)
+  expect(names.reduce((sum, name) => sum + size(name), 0)).toBeLessThan(450 * 1024)
 })
 
 const choose = (item: string): Promise<void> => choosePatch(page, item)

@@ -1,6 +1,8 @@
 /** The chart at every distance: whole patches that can be read, soundings, and what is held. */
 import type { Page } from 'puppeteer-core'
 import { describe, expect, it } from 'vitest'
+import { DEMOS, generatedPatch } from '../packages/core/src/testing/generated.ts'
+import { demoPatch } from '../packages/core/src/testing/patches.ts'
 import { pause } from './support/browser.ts'
 import {
   centreOf,
@@ -8,26 +10,15 @@ import {
   exportedFrom,
   freshly,
   gripOf,
+  importPatch,
   type Point,
   usePage,
   zoomOf,
   zoomOut,
 } from './support/page.ts'
 
-const DEMOS = [
-  'Engine Room',
-  'Fault Siren',
-  'Fog Signal',
-  'Gull Tape',
-  'Harbour Bell',
-  'Keeper’s Steps',
-  'Mooring Line',
-  'Overtone Lantern',
-  'Rain on Glass',
-  'Reed Lamp',
-  'Slate Drum',
-  'Storm Wire',
-]
+/** Whole patches of 40 modules, wired at random from these seeds. */
+const SEEDS = [3, 4, 9] as const
 const LEAST_TEXT_PX = 10.5
 
 let page: Page
@@ -63,28 +54,59 @@ const expectReadable = async (where: string): Promise<void> => {
   expect(small, where).toEqual([])
 }
 
-describe('every demo', () => {
-  it('opens wholly in view, with all its text to be read', async () => {
-    for (const name of DEMOS) {
+interface CardBox {
+  readonly id: string
+  readonly left: number
+  readonly top: number
+  readonly right: number
+  readonly bottom: number
+}
+const boxesOf = (selector: string, name: string): Promise<CardBox[]> =>
+  page.$$eval(
+    selector,
+    (all, attribute) =>
+      all.map((card) => {
+        const { left, top, right, bottom } = card.getBoundingClientRect()
+        return { id: card.getAttribute(attribute)!, left, top, right, bottom }
+      }),
+    name,
+  )
+const touch = (a: CardBox, b: CardBox): boolean =>
+  a.left < b.right - 0.5 && a.right > b.left + 0.5 && a.top < b.bottom - 0.5 && a.bottom > b.top + 0.5
+
+/** All in view, to be read, no card over another, no amount over a card or another amount. */
+const expectWhole = async (name: string): Promise<void> => {
+  const chart = (await (await page.$('[data-chart]'))!.boundingBox())!
+  const { modules } = await exportedFrom(page)
+  const boxes = await boxesOf('[data-module]', 'data-module')
+  expect(boxes.map(({ id }) => id).sort(), name).toEqual(modules.map(({ id }) => id).sort())
+  for (const box of boxes) {
+    const isInside =
+      box.left >= chart.x &&
+      box.top >= chart.y &&
+      box.right <= chart.x + chart.width &&
+      box.bottom <= chart.y + chart.height
+    expect(isInside, `${name}: ${box.id}`).toBe(true)
+  }
+  const tags = await boxesOf('[data-tag]', 'data-tag')
+  const over = [...boxes, ...tags].flatMap((a, n, all) =>
+    all.slice(n + 1).flatMap((b) => (touch(a, b) ? [`${a.id} on ${b.id}`] : [])),
+  )
+  expect(over, name).toEqual([])
+  await expectReadable(name)
+}
+
+describe('every demo, and patches of 40 modules', () => {
+  it('open wholly in view, with all their text to be read, and nothing on anything', async () => {
+    for (const { name } of DEMOS.map(demoPatch)) {
       await fresh(name)
-      const chart = (await (await page.$('[data-chart]'))!.boundingBox())!
-      const { modules } = await exportedFrom(page)
-      const boxes = await page.$$eval('[data-module]', (all) =>
-        all.map((card) => {
-          const { left, top, right, bottom } = card.getBoundingClientRect()
-          return { id: card.getAttribute('data-module')!, left, top, right, bottom }
-        }),
-      )
-      expect(boxes.map(({ id }) => id).sort(), name).toEqual(modules.map(({ id }) => id).sort())
-      for (const { id, left, top, right, bottom } of boxes) {
-        const isInside =
-          left >= chart.x &&
-          top >= chart.y &&
-          right <= chart.x + chart.width &&
-          bottom <= chart.y + chart.height
-        expect(isInside, `${name}: ${id}`).toBe(true)
-      }
-      await expectReadable(name)
+      await expectWhole(name)
+    }
+    for (const seed of SEEDS) {
+      const patch = generatedPatch(40, seed)
+      await importPatch(page, patch)
+      await pause(900)
+      await expectWhole(patch.name)
     }
   })
 
@@ -174,7 +196,7 @@ describe('from further off', () => {
     const start = await gripOf(page, 'out')
     await page.mouse.move(start.x, start.y)
     await page.mouse.down()
-    await page.mouse.move(start.x - 70, start.y + 60, { steps: 5 })
+    await page.mouse.move(start.x - 70, start.y - 60, { steps: 5 })
     await pause(80)
     const moved = await gripOf(page, 'out')
     expect(moved.x - start.x).toBeLessThan(-40)
@@ -183,10 +205,10 @@ describe('from further off', () => {
     expect(first).toBeGreaterThan(100)
     // Drawn anew in every frame: nothing of where it was stays.
     for (let n = 0; n < 12; n += 1) {
-      await page.mouse.move(start.x - 70 + 20 * (n % 2), start.y + 60 + 5 * n)
+      await page.mouse.move(start.x - 70 + 20 * (n % 2), start.y - 60 - 5 * n)
       await pause(30)
     }
-    await page.mouse.move(start.x - 70, start.y + 60)
+    await page.mouse.move(start.x - 70, start.y - 60)
     await pause(80)
     expect((await painted(HELD))[0]).toBe(first)
     await page.keyboard.press('Escape')

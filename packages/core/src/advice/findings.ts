@@ -7,19 +7,23 @@ import { lonelyGuests } from '../compile/keepers.ts'
 import { dataKindOf } from '../describe/kinds/index.ts'
 import type { Part } from '../describe/types.ts'
 import { needsOf } from '../describe/needs.ts'
-import type { Fault, Patch, PatchModule } from '../patch/types.ts'
+import type { Patch, PatchModule } from '../patch/types.ts'
 import { patchIndex } from '../patch/index.ts'
 import { own } from '../units/own.ts'
 import { playingFindings } from './playing.ts'
+import { adding, asking, feeding, type Finding, type Remedy, resetting, sourcesFor } from './remedy.ts'
 
 /** Inputs that matter and have no cable. */
-export const missingNeeds = ({ modules, feeds }: FlatPatch): Fault[] =>
+export const missingNeeds = (patch: Patch, { modules, feeds }: FlatPatch): Finding[] =>
   modules.flatMap((module) =>
     module.id.startsWith('~')
       ? []
       : needsOf(CATALOGUE.get(module.type)!.description)
           .filter((need) => !need.any.some((input) => feeds.has(`${module.id}.${input}`)))
-          .map((need) => ({ place: `${module.id}.${need.any[0]!}`, message: need.message })),
+          .map((need) => {
+            const place = `${module.id}.${need.any[0]!}`
+            return { place, message: need.message, remedies: feeding(patch, place) }
+          }),
   )
 
 const bypassOf = (module: PatchModule): boolean => module.bypass === true
@@ -55,7 +59,7 @@ const dronesInto = (flat: FlatPatch): Map<string, string> => {
 }
 
 /** Amplifiers that never close although somebody plays notes. */
-const drones = (flat: FlatPatch): Fault[] => {
+const drones = (patch: Patch, flat: FlatPatch): Finding[] => {
   if (!flat.modules.some((module) => CATALOGUE.get(module.type)!.description.role === 'notes')) return []
   const droning = dronesInto(flat)
   return flat.modules.flatMap((module) => {
@@ -68,12 +72,24 @@ const drones = (flat: FlatPatch): Fault[] => {
           {
             place: `${module.id}.${closedBy}`,
             message: `nothing closes it: ${source} sounds all the time, keys or not. Connect an envelope`,
+            remedies: closing(patch, `${module.id}.${closedBy}`),
           },
         ]
   })
 }
 
-const moduleFindings = (module: PatchModule, patch: Patch): Fault[] => {
+/** An envelope that the notes open, for what nothing closes. */
+const closing = (patch: Patch, to: string): Remedy[] => {
+  const [gate] = sourcesFor(patch, to, 'gate'),
+    id = to.slice(0, to.indexOf('.'))
+  const ends: [string, string][] = [
+    ...(gate === undefined ? [] : [[gate, '*.gate'] as [string, string]]),
+    ['*.env', to],
+  ]
+  return [adding(patch, 'envelope', { id, side: -1 }, ends), asking({ to })]
+}
+
+const moduleFindings = (module: PatchModule, patch: Patch): Finding[] => {
   const entry = CATALOGUE.get(module.type)
   if (!entry || bypassOf(module)) return []
   const faults = (
@@ -81,12 +97,18 @@ const moduleFindings = (module: PatchModule, patch: Patch): Fault[] => {
       ...contextOf(module, CATALOGUE, 48000),
       isSet: (name) => own(module.params, name) !== undefined,
     }) ?? []
-  ).map(([param, message]): Fault => ({ place: `${module.id}.${param}`, message }))
+  ).map(([param, message]): Finding => {
+    const known = entry.params.get(param),
+      isSet = own(module.params, param) !== undefined
+    const remedies = known && isSet ? [resetting(module.id, param, known.label)] : []
+    return { place: `${module.id}.${param}`, message, remedies }
+  })
   const assets = new Set(Object.keys((patch['assets'] ?? {}) as object))
   for (const data of entry.description.data ?? []) {
     const value = own(module.data, data.name)
     const remark = dataKindOf(data).remark?.(data, value, assets)
-    if (remark !== undefined) faults.push({ place: `${module.id}.data.${data.name}`, message: remark })
+    if (remark !== undefined)
+      faults.push({ place: `${module.id}.data.${data.name}`, message: remark, remedies: [] })
   }
   return faults
 }
@@ -96,7 +118,7 @@ const isPart =
   ({ type }: PatchModule): boolean =>
     CATALOGUE.get(type)?.description.part === part
 
-const busesWithoutEnd = (patch: Patch): Fault[] => {
+const busesWithoutEnd = (patch: Patch): Finding[] => {
   const all = patchIndex(patch).modules.map(({ module }) => module)
   const nameOf = (module: PatchModule): string => String(module.params?.['bus'] ?? 'bus')
   const written = new Set(all.filter(isPart('send')).map(nameOf))
@@ -105,14 +127,19 @@ const busesWithoutEnd = (patch: Patch): Fault[] => {
     .map((module) => ({
       place: module.id,
       message: `reads the bus "${nameOf(module)}", which nothing writes. Add a bus input of that name`,
+      remedies: [...CATALOGUE.values()]
+        .filter(({ description }) => description.part === 'send')
+        .map(({ description }) =>
+          adding(patch, description.type, { id: module.id, side: -1 }, [], { bus: nameOf(module) }),
+        ),
     }))
 }
 
 /** Everything found, sound first. */
-export const findings = (patch: Patch, flat: FlatPatch): Fault[] => [
+export const findings = (patch: Patch, flat: FlatPatch): Finding[] => [
   ...patchIndex(patch).modules.flatMap(({ module }) => moduleFindings(module, patch)),
-  ...drones(flat),
+  ...drones(patch, flat),
   ...busesWithoutEnd(patch),
-  ...lonelyGuests(flat.modules, CATALOGUE),
+  ...lonelyGuests(flat.modules, CATALOGUE).map((fault) => ({ ...fault, remedies: [] })),
   ...playingFindings(patch),
 ]

@@ -4,8 +4,10 @@ import { fieldFormulas, referencesOf } from '../patch/formulas.ts'
 import { patchIndex } from '../patch/index.ts'
 import { givenBy, ownership, steppedValue } from '../patch/macros.ts'
 import { setValueOf, targetOf, wholeRange } from '../patch/targets.ts'
-import { type Fault, type Macro, oneLine, type Patch, type Snapshot } from '../patch/types.ts'
+import { splitTarget } from '../patch/walk.ts'
+import { type Macro, oneLine, type Patch, type Snapshot } from '../patch/types.ts'
 import { blendLeavesOut } from '../perform/recall.ts'
+import { type Finding, type Remedy, setting } from './remedy.ts'
 
 /** Relative difference that a field and its macro may have. */
 const CLOSE = 0.01
@@ -15,18 +17,63 @@ const told = (value: unknown): string =>
 
 /** Findings of one macro or snapshot that are told; the rest is counted. */
 const MOST_TOLD = 8
-const shortList = (faults: readonly Fault[]): Fault[] =>
+const shortList = (faults: readonly Finding[]): Finding[] =>
   faults.length <= MOST_TOLD
     ? [...faults]
     : [
         ...faults.slice(0, MOST_TOLD),
-        { place: faults[0]!.place, message: `the same for ${faults.length - MOST_TOLD} more targets` },
+        {
+          place: faults[0]!.place,
+          message: `the same for ${faults.length - MOST_TOLD} more targets`,
+          remedies: [],
+        },
       ]
 
+/** The field takes what its macro gives it. */
+const settingTo = (target: string, given: number | string | boolean): Remedy[] => {
+  const [id = '', name = ''] = splitTarget(target) ?? []
+  return id.includes(':') || name === '' ? [] : [setting(`Set it to ${told(given)}`, id, name, given)]
+}
+
+/** A macro's range stays within what its target can be. */
+const keepingWithin = (id: string, param: string, low: number, high: number): Remedy => ({
+  label: 'Keep its range within',
+  apply: (draft) => {
+    const target = draft.macros
+      ?.find((macro) => macro.id === id)
+      ?.targets?.find((item) => item.param === param)
+    if (!target) return
+    target.from = Math.min(high, Math.max(low, target.from))
+    target.to = Math.min(high, Math.max(low, target.to))
+  },
+})
+
+/** A snapshot holds the macro instead of what that moves. */
+const holdingMacro = (id: string, target: string, macro: Macro): Remedy => ({
+  label: `Hold ${oneLine(macro.name)} instead`,
+  apply: (draft) => {
+    const snapshot = draft.snapshots?.find((item) => item.id === id)
+    if (!snapshot?.params) return
+    const { [target]: _, ...params } = snapshot.params
+    snapshot.params = { ...params, [`macro:${macro.id}`]: params[`macro:${macro.id}`] ?? macro.value }
+  },
+})
+
+const leavingBypass = (id: string, name: string): Remedy => ({
+  label: 'Leave it out',
+  apply: (draft) => {
+    const snapshot = draft.snapshots?.find((item) => item.id === id)
+    if (snapshot?.bypass)
+      snapshot.bypass = Object.fromEntries(
+        Object.entries(snapshot.bypass).filter(([module]) => module !== name),
+      )
+  },
+})
+
 /** Fields that are set to something else than what their macro gives them. */
-const macroFindings = (patch: Patch, macro: Macro): Fault[] => {
+const macroFindings = (patch: Patch, macro: Macro): Finding[] => {
   const place = `macro ${macro.id}`
-  return (ownership(patch).owned.get(macro.id) ?? []).flatMap((target): Fault[] => {
+  return (ownership(patch).owned.get(macro.id) ?? []).flatMap((target): Finding[] => {
     const found = targetOf(patch, target.param),
       set = setValueOf(patch, target.param)
     const given = givenBy(patch, target, steppedValue(macro, macro.value))
@@ -35,7 +82,11 @@ const macroFindings = (patch: Patch, macro: Macro): Fault[] => {
     const isNumber = found.kind === 'param' && found.param.kind === 'number'
     if (isNumber && (Math.min(target.from, target.to) < low || Math.max(target.from, target.to) > high))
       return [
-        { place, message: `its range for ${target.param} leaves ${low}…${high}; what is beyond is cut off` },
+        {
+          place,
+          message: `its range for ${target.param} leaves ${low}…${high}; what is beyond is cut off`,
+          remedies: [keepingWithin(macro.id, target.param, low, high)],
+        },
       ]
     const scale = isNumber ? Math.max(Math.abs(Number(given)), (high - low) * CLOSE) : Math.abs(Number(given))
     const differs = typeof given === 'number' ? Math.abs(given - Number(set)) > CLOSE * scale : given !== set
@@ -44,6 +95,7 @@ const macroFindings = (patch: Patch, macro: Macro): Fault[] => {
           {
             place,
             message: `at ${macro.value} it gives ${target.param} ${told(given)}, which is set to ${told(set)}`,
+            remedies: settingTo(target.param, given),
           },
         ]
       : []
@@ -51,7 +103,7 @@ const macroFindings = (patch: Patch, macro: Macro): Fault[] => {
 }
 
 /** Macros that move nothing and that no formula reads. */
-const idleMacros = (patch: Patch): Fault[] => {
+const idleMacros = (patch: Patch): Finding[] => {
   const read = new Set(fieldFormulas(patch, CATALOGUE).flatMap(({ value }) => referencesOf(value)))
   const { owned } = ownership(patch)
   return (patch.macros ?? [])
@@ -59,10 +111,18 @@ const idleMacros = (patch: Patch): Fault[] => {
     .map(({ id }) => ({
       place: `macro ${id}`,
       message: 'moves nothing, and no formula reads it. Give it a target',
+      remedies: [
+        {
+          label: 'Delete the macro',
+          apply: (draft) => {
+            draft.macros = (draft.macros ?? []).filter((macro) => macro.id !== id)
+          },
+        },
+      ],
     }))
 }
 
-const snapshotFindings = (patch: Patch, { id, params, bypass }: Snapshot): Fault[] => {
+const snapshotFindings = (patch: Patch, { id, params, bypass }: Snapshot): Finding[] => {
   const { owner } = ownership(patch),
     { module: modules } = patchIndex(patch)
   const owned = Object.keys(params ?? {}).filter(
@@ -72,6 +132,7 @@ const snapshotFindings = (patch: Patch, { id, params, bypass }: Snapshot): Fault
     ...owned.map((target) => ({
       place: `snapshot ${id}`,
       message: `${target} is moved by the macro ${oneLine(owner.get(target)!.macro.name)} and is not recalled; let the snapshot hold macro:${owner.get(target)!.macro.id}`,
+      remedies: [holdingMacro(id, target, owner.get(target)!.macro)],
     })),
     ...Object.keys(bypass ?? {})
       .filter((name) => {
@@ -81,11 +142,12 @@ const snapshotFindings = (patch: Patch, { id, params, bypass }: Snapshot): Fault
       .map((name) => ({
         place: `snapshot ${id}`,
         message: `${name} cannot be bypassed: it has no sound in and out`,
+        remedies: [leavingBypass(id, name)],
       })),
   ]
 }
 
-const sharedKeys = (snapshots: readonly Snapshot[]): Fault[] =>
+const sharedKeys = (snapshots: readonly Snapshot[]): Finding[] =>
   snapshots.flatMap(({ id, key }, index) => {
     const first = key === undefined ? undefined : snapshots.slice(0, index).find((other) => other.key === key)
     return first
@@ -93,12 +155,21 @@ const sharedKeys = (snapshots: readonly Snapshot[]): Fault[] =>
           {
             place: `snapshot ${id}`,
             message: `its key ${String(key)} is also that of ${first.id}, which answers to it`,
+            remedies: [
+              {
+                label: 'Take its key off',
+                apply: (draft) => {
+                  const snapshot = draft.snapshots?.[index]
+                  if (snapshot) delete snapshot.key
+                },
+              },
+            ],
           },
         ]
       : []
   })
 
-const controllerFindings = (patch: Patch): Fault[] =>
+const controllerFindings = (patch: Patch): Finding[] =>
   (patch.controllers ?? []).flatMap(({ target }, index) => {
     const owner = ownership(patch).owner.get(target)
     return owner
@@ -106,12 +177,21 @@ const controllerFindings = (patch: Patch): Fault[] =>
           {
             place: `controllers[${index}]`,
             message: `moves ${target}, which the macro ${oneLine(owner.macro.name)} moves as well; let it move macro:${owner.macro.id}`,
+            remedies: [
+              {
+                label: `Let it move ${oneLine(owner.macro.name)}`,
+                apply: (draft) => {
+                  const controller = draft.controllers?.[index]
+                  if (controller) controller.target = `macro:${owner.macro.id}`
+                },
+              },
+            ],
           },
         ]
       : []
   })
 
-const blendFindings = (patch: Patch): Fault[] =>
+const blendFindings = (patch: Patch): Finding[] =>
   (patch.stage?.items ?? []).flatMap((item) => {
     const left = item.kind === 'blend' ? blendLeavesOut(patch, item) : []
     return left.length > 0
@@ -119,12 +199,13 @@ const blendFindings = (patch: Patch): Fault[] =>
           {
             place: `blend ${item.id}`,
             message: `leaves out ${left.join(', ')}: formulas, and what is set only, have nothing between`,
+            remedies: [],
           },
         ]
       : []
   })
 
-export const playingFindings = (patch: Patch): Fault[] => [
+export const playingFindings = (patch: Patch): Finding[] => [
   ...(patch.macros ?? []).flatMap((macro) => shortList(macroFindings(patch, macro))),
   ...idleMacros(patch),
   ...(patch.snapshots ?? []).flatMap((snapshot) => shortList(snapshotFindings(patch, snapshot))),

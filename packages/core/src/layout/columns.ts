@@ -97,7 +97,9 @@ const stacked = (begins: readonly number[], { heights }: Sizes): Line[] => {
     let offset = 0,
       top = 0,
       least = Infinity
-    for (let at = 0; at + own.length <= columns; at += 1) {
+    // The first line begins at the left.
+    const last = line === 0 ? 0 : columns - own.length
+    for (let at = 0; at <= last; at += 1) {
       const free = bottoms.slice(at, at + own.length).reduce((most, bottom) => Math.max(most, bottom), 0)
       const back = before === undefined ? 0 : before - at
       if (free + BACK_PX * back > least) continue
@@ -130,6 +132,10 @@ const measured = (lines: readonly Line[], { widths, cuts }: Sizes, room: Room) =
   return { zoom: Math.min(MOST_ZOOM, room.width / width, room.height / height), cut }
 }
 
+/** With more cables than this the costs of each count less: a patch is to be seen, however many there are. */
+const FEW_CABLES = 30
+export const cableShare = ({ links }: Sketch): number => FEW_CABLES / Math.max(FEW_CABLES, links.length)
+
 /** From here on cards show all their rows. */
 export const NEAR = 0.9
 /** What each distance shows less than the one before it. */
@@ -137,6 +143,8 @@ const STEPS_DOWN: readonly (readonly [zoom: number, cost: number])[] = [
   [NEAR, 20],
   [0.55, 10],
   [0.45, 20],
+  // Even with panels folded it would not be seen whole.
+  [0.345, 40],
 ]
 export const sizeCost = (zoom: number): number =>
   STEPS_DOWN.reduce((cost, [least, more]) => cost + (zoom < least ? more : 0), SIZE_COST / zoom)
@@ -214,11 +222,16 @@ class Search {
     const begins = breaksOf(sizes, this.most),
       [last = 0] = begins.slice(-1)
     this.work += used.length * this.most + sketch.nodes.length + 4 * sketch.links.length
+    const share = cableShare(sketch)
     const uneven = UNEVEN_COST * heights.reduce((sum, height) => sum + height * height, 0)
     const costed = (breaks: readonly number[]): Columns => {
       const lines = stacked(breaks, sizes),
         { zoom, cut } = measured(lines, sizes, room)
-      return { column: dense, lines, cost: sizeCost(zoom) + SKIP_COST * skipped + CUT_COST * cut + uneven }
+      return {
+        column: dense,
+        lines,
+        cost: sizeCost(zoom) + share * (SKIP_COST * skipped + CUT_COST * cut) + uneven,
+      }
     }
     const whole = costed(begins)
     if (begins.length < 2 || used.length - last > MOST_FOLDED) return whole

@@ -6,7 +6,7 @@ import { COLUMN_GAP, type Room } from './columns.ts'
 import { cardRect, nearestFree, type Place, type Rect } from './free.ts'
 import type { Layers } from './layers.ts'
 import { type Sketch, sketchOf } from './sketch.ts'
-import { QUICK, tidyPlaces } from './tidy.ts'
+import { quickEffort, tidyPlaces } from './tidy.ts'
 
 /** The chart of a window of 1280 × 800 without its margins: what a patch is laid out for that is not yet seen. */
 export const ROOM: Room = { width: 899, height: 523 }
@@ -58,7 +58,7 @@ export const placed = (patch: Patch): Patch => {
   if (patch.modules.some(isPlaced)) places = besideOthers(patch)
   else {
     const sketch = sketchOf(patch),
-      found = tidyPlaces(sketch, depthLayers(sketch), ROOM, QUICK)
+      found = tidyPlaces(sketch, depthLayers(sketch), ROOM, quickEffort(sketch.nodes.length))
     places = new Map(sketch.nodes.map(({ id }, node) => [id, found[node]!]))
   }
   return {

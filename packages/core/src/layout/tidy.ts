@@ -1,6 +1,16 @@
 /** Tidy: new places for cards, laid out to the shape of the window. The same patch and window give the same places. */
 import type { Patch } from '../patch/types.ts'
-import { COLUMN_GAP, type Columns, columnsOf, GAP, type Line, LINE_GAP, NEAR, type Room } from './columns.ts'
+import {
+  cableShare,
+  COLUMN_GAP,
+  type Columns,
+  columnsOf,
+  GAP,
+  type Line,
+  LINE_GAP,
+  NEAR,
+  type Room,
+} from './columns.ts'
 import { Heights } from './heights.ts'
 import { type Kernel, type Layers, layersIn, questionOf } from './layers.ts'
 import { cardRect, nearestFree, type Place } from './free.ts'
@@ -22,8 +32,10 @@ export interface Effort {
   readonly trades: number
 }
 const THOROUGH: Effort = { work: 1.5e6, laid: 5, trades: 4 }
-/** For a patch that is just opened. */
-export const QUICK: Effort = { work: 6e4, laid: 1, trades: 0 }
+/** For a patch that is just opened: more for one of a size that may be seen whole. */
+export const quickEffort = (modules: number): Effort =>
+  modules <= MOST_WHOLE ? { work: 4e5, laid: 3, trades: 0 } : { work: 6e4, laid: 1, trades: 0 }
+const MOST_WHOLE = 64
 /** What a cable needs beside another, and what stays free beside cards. */
 const LANE = 7,
   STUBS = 24
@@ -135,7 +147,7 @@ const laidOut = (
       { columns: table, rooms: roomsOf(lines, number, reach) },
       layers.order,
     )
-    cost += heights.run(trades)
+    cost += cableShare(sketch) * heights.run(trades)
     for (const nodes of table) {
       let free = line.top
       for (const node of nodes) {

@@ -1,4 +1,13 @@
-import { faultText, type ModuleLoad, parsePatch, parsePlay, type Patch, type Rendered } from '@ypsilon/core'
+import {
+  faultText,
+  type Measured,
+  type ModuleLoad,
+  parsePatch,
+  parsePlay,
+  type Patch,
+  type Rendered,
+  type Sound,
+} from '@ypsilon/core'
 import { wrap } from 'comlink'
 import type { OfflineWorker } from '../workers/offline.worker.ts'
 import OfflineWorkerScript from '../workers/offline.worker.ts?worker'
@@ -24,6 +33,19 @@ export const measureLoads = async (patch: Patch): Promise<readonly ModuleLoad[]>
   const worker = new OfflineWorkerScript()
   try {
     return await wrap<OfflineWorker>(worker).loads(patch)
+  } finally {
+    worker.terminate()
+  }
+}
+
+/** How loud every port of a patch is while a note is held, measured in a worker; undefined where it cannot be played. */
+export const measureHeard = async (
+  patch: Patch,
+  assets: ReadonlyMap<string, Sound>,
+): Promise<Measured | undefined> => {
+  const worker = new OfflineWorkerScript()
+  try {
+    return await wrap<OfflineWorker>(worker).heard(patch, assets)
   } finally {
     worker.terminate()
   }

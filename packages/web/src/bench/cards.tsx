@@ -40,6 +40,10 @@ const Shell = memo(({ seen: { card, hasRows, distance, scale } }: { readonly see
   const { id, x, y, layout, module, isOpen } = card
   const isSelected = useWorkspace((state) => setOf(state.selection).has(id)),
     isLouped = useSceneState((state) => state.loupes.some((loupe) => loupe.id === id))
+  const isBeside = useWorkspace(
+    ({ silence }) =>
+      typeof silence === 'object' && silence.finding !== undefined && !silence.path.includes(id),
+  )
   const element = useElementOf(scene, id)
   return (
     <div
@@ -49,6 +53,7 @@ const Shell = memo(({ seen: { card, hasRows, distance, scale } }: { readonly see
       data-selected={isSelected}
       data-bypassed={module.bypass === true}
       data-open={isOpen}
+      data-beside={isBeside}
       role="group"
       tabIndex={0}
       aria-label={labelOfCard(card)}

@@ -1,4 +1,4 @@
-import { CARD_WIDTH } from '@ypsilon/core'
+import { CARD_WIDTH, marksOf } from '@ypsilon/core'
 import {
   ReactFlow,
   ReactFlowProvider,
@@ -10,19 +10,20 @@ import {
 import {
   type DragEvent,
   type FocusEvent,
+  lazy,
   type MouseEvent,
   type PointerEvent,
   type RefObject,
+  Suspense,
   type UIEvent,
   useEffect,
   useRef,
   useState,
 } from 'react'
-import { useApp, useDocument } from '../app/context.ts'
+import { useApp, useDocument, useWorkspace } from '../app/context.ts'
 import { AmountTags } from './amount-tags.tsx'
 import { CableLines } from './cable-lines.tsx'
 import { CableMargin } from './cable-margin.tsx'
-import { CanvasMarks } from './canvas-marks.tsx'
 import { Cards } from './cards.tsx'
 import { LEAST_ZOOM } from './chart/fit.ts'
 import { nearestCable } from './chart/near-cable.ts'
@@ -32,10 +33,32 @@ import { ChartMenu } from './chart-menu.tsx'
 import { ChartTip } from './chart-tip.tsx'
 import { addAndWire } from './edits.ts'
 import { Loupes } from './loupe.tsx'
-import { MiniMap } from './mini-map.tsx'
 import { Crosses, Neatline } from './neatline.tsx'
 import { ChartContext, type OnChart } from './scene-context.ts'
 import { type Pointer, useChart } from './use-chart.ts'
+
+/** Loaded when they are first asked for. */
+const SilencePanel = lazy(async () => ({ default: (await import('./silence-panel.tsx')).SilencePanel }))
+const MiniMap = lazy(async () => ({ default: (await import('./mini-map.tsx')).MiniMap }))
+const CanvasMarks = lazy(async () => ({ default: (await import('./canvas-marks.tsx')).CanvasMarks }))
+
+const OnDemand = () => {
+  const isAsked = useWorkspace(({ silence }) => silence !== undefined),
+    isMapShown = useWorkspace((state) => state.isMapShown)
+  return (
+    <Suspense>
+      {isAsked && <SilencePanel />}
+      {isMapShown && <MiniMap />}
+    </Suspense>
+  )
+}
+
+const Marks = () =>
+  useDocument(({ patch }) => marksOf(patch).frames.length + marksOf(patch).notes.length > 0) ? (
+    <Suspense>
+      <CanvasMarks />
+    </Suspense>
+  ) : null
 
 /** Cards and cables are drawn by the scene: the library moves the view and draws boxes of selection. */
 const NOTHING: never[] = []
@@ -189,7 +212,7 @@ const Layers = ({ cables, pictures, held, layer, line }: Omit<Elements, 'frame'>
     <ViewportPortal>
       <div ref={layer} className="chart-layer">
         <div>
-          <CanvasMarks />
+          <Marks />
           <CableLines />
           <Cards />
           <AmountTags />
@@ -250,7 +273,7 @@ const BareChart = () => {
             <Layers cables={cables} pictures={pictures} held={held} layer={layer} line={line} />
           </ReactFlow>
           <IsEmpty />
-          <MiniMap />
+          <OnDemand />
           <ChartTip frame={frame} />
         </div>
       </ChartMenu>

@@ -2,7 +2,7 @@
 import { marksOf } from '@ypsilon/core'
 import { useReactFlow } from '@xyflow/react'
 import { type PointerEvent, type RefObject, useEffect, useRef } from 'react'
-import { useApp, useWorkspace } from '../app/context.ts'
+import { useApp } from '../app/context.ts'
 import { boundsOf } from './chart/fit.ts'
 import type { Box, Point } from './chart/routing.ts'
 import type { Scene } from './chart/scene.ts'
@@ -92,7 +92,7 @@ const useDrawn = (canvas: RefObject<HTMLCanvasElement | null>): void => {
   }, [canvas, scene, document, workspace, frames])
 }
 
-const Map = () => {
+export const MiniMap = () => {
   const scene = useScene()
   const { setViewport } = useReactFlow()
   const canvas = useRef<HTMLCanvasElement>(null)
@@ -127,5 +127,3 @@ const Map = () => {
     />
   )
 }
-
-export const MiniMap = () => (useWorkspace((state) => state.isMapShown) ? <Map /> : null)

@@ -1,5 +1,13 @@
-import { descriptionOf, type ModuleDescription, type Patch, type PatchModule, usedNames } from '@ypsilon/core'
-import { type ComponentType, lazy, Suspense } from 'react'
+import {
+  adviseOn,
+  descriptionOf,
+  type ModuleDescription,
+  type Patch,
+  type PatchModule,
+  usedNames,
+} from '@ypsilon/core'
+import { type ComponentType, lazy, Suspense, useMemo } from 'react'
+import { useApp } from '../app/context.ts'
 import { ModuleMark } from '../ui/icons.tsx'
 import { Section } from '../ui/panel.tsx'
 import { CableRow } from './cable-row.tsx'
@@ -8,6 +16,7 @@ import { DataFields } from './data-fields.tsx'
 import { labelOf } from './edits.ts'
 import { useHelp } from './helps.ts'
 import { Presets } from './presets.tsx'
+import { Remedies } from './remedies.tsx'
 import { LivePicture } from './live-picture.tsx'
 
 type Panel = NonNullable<ModuleDescription['panel']>
@@ -57,6 +66,30 @@ const Help = ({ type }: { readonly type: string }) => {
   )
 }
 
+/** What was found about it, with what helps. */
+const ModuleChecks = ({ module: { id }, patch }: InspectorProps) => {
+  const { engine } = useApp()
+  const found = useMemo(() => {
+    const result = engine.compiled(patch)
+    if (!result.ok) return []
+    const { silent, unconnected, hints } = adviseOn(patch, result.plan)
+    return [...silent, ...unconnected, ...hints].filter(({ place }) => place.split('.')[0] === id)
+  }, [engine, patch, id])
+  if (found.length === 0) return null
+  return (
+    <section className="border-b border-rule px-3 py-2" aria-label="Checks">
+      {found.map((finding) => (
+        <div key={`${finding.place}${finding.message}`} className="py-0.5 text-12">
+          <p className="mb-1">
+            <span className="mono">{finding.place}</span> {finding.message}
+          </p>
+          <Remedies finding={finding} />
+        </div>
+      ))}
+    </section>
+  )
+}
+
 const Known = ({ module, patch, description }: KnownProps) => {
   const used = usedNames(patch, module.id)
   const incoming = patch.cables.filter((cable) => cable.to.startsWith(`${module.id}.`))
@@ -64,6 +97,7 @@ const Known = ({ module, patch, description }: KnownProps) => {
     <>
       <Head module={module} patch={patch} description={description} />
       <LivePicture module={module} patch={patch} />
+      <ModuleChecks module={module} patch={patch} />
       <Presets module={module} description={description} />
       {description.panel && <OwnPanel module={module} panel={description.panel} />}
       {description.data && description.data.length > 0 && (

@@ -1,8 +1,10 @@
 import { adviseOn, type Advice, type Patch } from '@ypsilon/core'
 import { useMemo } from 'react'
+import { CommandButton } from '../app/command-button.tsx'
 import { useApp, useDocument } from '../app/context.ts'
 import { Empty, Section } from '../ui/panel.tsx'
 import { newGesture } from './fields/types.ts'
+import { Remedies } from './remedies.tsx'
 
 const SHOWN_STEPS = 12
 
@@ -47,17 +49,18 @@ const Checks = ({ patch, advice }: ChecksProps) => {
   if (checks.length === 0) return <Empty>Every module leads to an output.</Empty>
   return (
     <ul className="m-0 list-none p-0">
-      {checks.map(({ place, message }) => (
-        <li key={`${place}${message}`} className="py-0.5">
+      {checks.map((finding) => (
+        <li key={`${finding.place}${finding.message}`} className="py-0.5">
           <button
             type="button"
             className="btn-quiet text-left"
             onClick={() => {
-              workspace.getState().select([place.split('.')[0]!])
+              workspace.getState().select([finding.place.split('.')[0]!])
             }}
           >
-            <span className="mono">{place}</span> <span className="text-ink2">{message}</span>
+            <span className="mono">{finding.place}</span> <span className="text-ink2">{finding.message}</span>
           </button>
+          <Remedies finding={finding} />
         </li>
       ))}
     </ul>
@@ -117,6 +120,11 @@ export const PatchInspector = ({ patch }: { readonly patch: Patch }) => {
       <Notes patch={patch} />
       <Section title="Checks">
         <Checks patch={patch} advice={advice} />
+        {patch.modules.length > 0 && (
+          <div className="my-1">
+            <CommandButton command="why-silent" look="small" />
+          </div>
+        )}
         {advice && <Loops advice={advice} />}
       </Section>
       <Section title="History">

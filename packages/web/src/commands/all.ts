@@ -5,6 +5,7 @@ import { LOOK_COMMANDS } from './look.ts'
 import { MARK_COMMANDS } from './marks.ts'
 import { PATCH_COMMANDS } from './patch.ts'
 import { PLAY_COMMANDS } from './play.ts'
+import { SILENCE_COMMANDS } from './silence.ts'
 import { TIDY_COMMANDS } from './tidy.ts'
 
 /** Every command there is. */
@@ -16,4 +17,5 @@ export const COMMANDS: readonly Command[] = [
   ...MARK_COMMANDS,
   ...LOOK_COMMANDS,
   ...PLAY_COMMANDS,
+  ...SILENCE_COMMANDS,
 ]

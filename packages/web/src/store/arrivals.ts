@@ -7,11 +7,11 @@ import {
   mib,
   oneLine,
   type Patch,
-  placed,
   withCableIds,
 } from '@ypsilon/core'
 import type { Notifier } from '../services/notifier.ts'
 import type { DocumentStore } from './document.ts'
+import { isPlaced, readied } from './placing.ts'
 
 /** A patch of more modules is said to be opening before it is looked at. */
 const LARGE = 150
@@ -70,7 +70,9 @@ export class Arrivals {
     }
     try {
       if (count > LARGE && (await isLate(`${count} modules`))) return 'late'
-      const ready = placed(withCableIds(patch))
+      const isReady = isPlaced(patch),
+        ready = isReady ? withCableIds(patch) : await readied(patch)
+      if (!isReady && mine !== this.latest) return 'late'
       const result = this.parts.compiled(ready)
       if (!result.ok) {
         this.refuse(name, result.faults)

@@ -8,9 +8,7 @@ import {
   parsePatch,
   type CompileResult,
   type Patch,
-  placed,
   type Result,
-  withCableIds,
 } from '@ypsilon/core'
 import { failureWords } from '../kept/database.ts'
 import type { Kept } from '../kept/keeper.ts'
@@ -19,6 +17,7 @@ import { type Arrival, Arrivals, SHOWN_FAULTS } from './arrivals.ts'
 import type { DocumentState, Whole } from './document.ts'
 import { Keeping, type KeepingParts } from './keeping.ts'
 import type { OnBench } from './opening.ts'
+import { readied } from './placing.ts'
 
 /** A patch that comes with the page. */
 export interface Demo {
@@ -136,7 +135,7 @@ export class Desk {
 
   /** A patch from outside, or a copy: it is a document at once. */
   async importPatch(patch: Patch, history: History = EMPTY_HISTORY): Promise<boolean> {
-    const ready = placed(withCableIds(patch))
+    const ready = await readied(patch)
     const body = { ...this.parts.documents.bodyOf(ready), ...history }
     const { id } = body.head
     const hold = await this.parts.locks.hold(id, WAIT_MS)

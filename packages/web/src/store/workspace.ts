@@ -1,5 +1,5 @@
 /** How this tab looks at the work: selection, panels, what is open over the bench. Nothing of it is in the patch. */
-import type { Family } from '@ypsilon/core'
+import type { Family, Silence } from '@ypsilon/core'
 import { createStore, type StoreApi } from 'zustand'
 import type { Notebook } from '../kept/database.ts'
 
@@ -45,6 +45,8 @@ export interface WorkspaceState extends Remembered {
   /** The selected frame or note. */
   readonly mark: string | undefined
   readonly isMapShown: boolean
+  /** Why nothing is heard, while that is asked. */
+  readonly silence: Silence | 'listening' | undefined
   readonly finder: Finder | undefined
   /** The output the probe is pinned to. */
   readonly probe: string | undefined
@@ -63,6 +65,7 @@ export interface WorkspaceState extends Remembered {
   selectCable(id: string | undefined): void
   selectMark(id: string | undefined): void
   showMap(isShown: boolean): void
+  showSilence(silence: WorkspaceState['silence']): void
   setTheme(theme: Theme): void
   togglePanel(panel: Panel): void
   /** Opens it where it is closed or folded. */
@@ -118,6 +121,7 @@ const FRESH = {
   cable: undefined,
   mark: undefined,
   isMapShown: false,
+  silence: undefined,
   finder: undefined,
   probe: undefined,
   open: new Set<string>(),
@@ -178,6 +182,9 @@ const benchActions = (set: SetState, get: Get) => ({
   showMap(isMapShown: boolean) {
     set({ isMapShown })
   },
+  showSilence(silence: WorkspaceState['silence']) {
+    set({ silence })
+  },
   openFinder(finder: Finder | undefined) {
     set({ finder })
   },
@@ -207,6 +214,7 @@ const benchActions = (set: SetState, get: Get) => ({
       cable: undefined,
       mark: undefined,
       isMapShown: false,
+      silence: undefined,
       probe: undefined,
       renaming: undefined,
       learning: undefined,

@@ -24,6 +24,8 @@ export interface SceneElements {
 export interface Shown extends PictureItems {
   readonly cables: readonly DrawnCable[]
   readonly selection: readonly string[]
+  /** Cables of the only way that is lit, where there is one. */
+  readonly way: ReadonlySet<string> | undefined
   /** Cables drawn over the others, elsewhere. */
   readonly lifted: ReadonlySet<string>
 }
@@ -41,8 +43,9 @@ const COUNT_MS = 250
 const SLOW_HZ = 8
 
 const isLitBy =
-  (selection: readonly string[]) =>
-  ({ cable, source, target }: DrawnCable): boolean => {
+  (selection: readonly string[], way: ReadonlySet<string> | undefined) =>
+  ({ id, cable, source, target }: DrawnCable): boolean => {
+    if (way) return way.has(id)
     if (cable.muted === true) return false
     if (selection.length === 0) return true
     return [source, target].some((end) => selection.includes(splitTarget(end)?.[0] ?? ''))
@@ -182,7 +185,7 @@ export class Drawing {
 
   private drawCables(now: number): void {
     this.cablesAreOld = false
-    const { cables, seen, cards, distance, selection, lifted, held, patch } = this.shown()
+    const { cables, seen, cards, distance, selection, way, lifted, held, patch } = this.shown()
     if (distance === 'near') this.counts.follow(patch)
     const isOfSounding = ({ id }: PlacedCard, hasRows: boolean): boolean => !hasRows && !held.has(id)
     this.cableLayer.set(
@@ -197,7 +200,7 @@ export class Drawing {
         hasAllPorts: distance !== 'far',
         counts: distance === 'near' ? this.counts.words : NO_COUNTS,
         lifted,
-        isLit: isLitBy(selection),
+        isLit: isLitBy(selection, way),
       },
       now,
     )

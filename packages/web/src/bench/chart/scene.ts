@@ -92,7 +92,8 @@ export class Scene {
         if (state.open !== before.open) this.take()
         // A name is typed where there is room for it.
         if (state.renaming !== before.renaming) this.loupes.open(state.renaming ?? '', 'key')
-        if (state.selection !== before.selection || state.cable !== before.cable) drawing.cablesChanged()
+        const isOther = state.selection !== before.selection || state.cable !== before.cable
+        if (isOther || state.silence !== before.silence) drawing.cablesChanged()
         if (state.selection !== before.selection || state.probe !== before.probe) drawing.picturesChanged()
       }),
       this.store.subscribe((state, before) => {
@@ -256,7 +257,7 @@ export class Scene {
 
   private shown(): Shown {
     const { distance, seen, loupes, cables, pointed, scale } = this.store.getState()
-    const { selection, cable } = this.parts.workspace.getState()
+    const { selection, cable, silence } = this.parts.workspace.getState()
     const lifted = [cable, pointed.cable].filter((id) => id !== undefined)
     return {
       patch: this.places.patch,
@@ -267,6 +268,7 @@ export class Scene {
       louped: new Set(loupes.map(({ id }) => id)),
       cables,
       selection,
+      way: typeof silence === 'object' && silence.finding ? new Set(silence.cables) : undefined,
       lifted: new Set([...lifted, ...(this.held?.shown.cables ?? [])]),
       held: this.held?.shown.ids ?? NOBODY,
     }

@@ -1,0 +1,21 @@
+/** Why nothing is heard: measured in a worker, and shown at the place. */
+import type { App } from './app.ts'
+
+/** Listens to the patch as it stands, and shows what was found; later answers than the last question are not shown. */
+export const askWhySilent = async ({ document, workspace, audio, notifier }: App): Promise<void> => {
+  const { patch } = document.getState()
+  workspace.getState().showSilence('listening')
+  try {
+    const [{ measureHeard }, { whySilent }] = await Promise.all([
+      import('../audio/offline.ts'),
+      import('@ypsilon/core/advice/silence.ts'),
+    ])
+    const heard = await measureHeard(patch, audio.soundsFor(patch))
+    if (document.getState().patch !== patch || workspace.getState().silence !== 'listening') return
+    if (!heard) throw new Error('The patch cannot be played as it stands.')
+    workspace.getState().showSilence(whySilent(patch, heard))
+  } catch (error) {
+    workspace.getState().showSilence(undefined)
+    notifier.error(error instanceof Error ? error.message : String(error))
+  }
+}
