@@ -3,7 +3,7 @@
  * straight. Barycentres for the order (Sugiyama et al. 1981), isotonic regression for the heights: the nearest heights to
  * the wanted ones that keep order and distance, exactly (Best, Chakravarti 1990).
  */
-import { GAP } from './columns.ts'
+import { GAP } from './lines.ts'
 import type { Sketch, SketchLink } from './sketch.ts'
 
 const SWEEPS = 24,

@@ -2,7 +2,7 @@
 import { closingCables, topological } from '../patch/graph.ts'
 import type { Patch, PatchModule } from '../patch/types.ts'
 import { CARD_WIDTH, cardHeight } from './card.ts'
-import { COLUMN_GAP, type Room } from './columns.ts'
+import { COLUMN_GAP, type Room } from './lines.ts'
 import { cardRect, nearestFree, type Place, type Rect } from './free.ts'
 import type { Layers } from './layers.ts'
 import { type Sketch, sketchOf } from './sketch.ts'

@@ -1,16 +1,7 @@
 /** Tidy: new places for cards, laid out to the shape of the window. The same patch and window give the same places. */
 import type { Patch } from '../patch/types.ts'
-import {
-  cableShare,
-  COLUMN_GAP,
-  type Columns,
-  columnsOf,
-  GAP,
-  type Line,
-  LINE_GAP,
-  NEAR,
-  type Room,
-} from './columns.ts'
+import { cableShare, type Columns, columnsOf } from './columns.ts'
+import { COLUMN_GAP, GAP, type Line, LINE_GAP, NEAR, type Room } from './lines.ts'
 import { Heights } from './heights.ts'
 import { type Kernel, type Layers, layersIn, questionOf } from './layers.ts'
 import { cardRect, nearestFree, type Place } from './free.ts'
