@@ -70,6 +70,22 @@ try {
   await pause(300)
   await shot('bench-distance')
   for (const key of ['a', 'g']) await page.keyboard.up(key)
+  await choose('Reed Lamp')
+  await pause(600)
+  // Its envelope loses its gate.
+  const gate = await page.$eval('path[data-cable="c3"]', (path) => {
+    const { x, y } = path.getPointAtLength(path.getTotalLength() / 2),
+      { a, d, e, f } = path.getScreenCTM()
+    return { x: x * a + e, y: y * d + f }
+  })
+  await page.mouse.click(gate.x, gate.y)
+  await page.keyboard.press('Delete')
+  await page.keyboard.down('Control')
+  await page.keyboard.press('.')
+  await page.keyboard.up('Control')
+  await pause(3000)
+  await shot('bench-silent')
+  await page.keyboard.press('Escape')
   await choose('New patch')
   await tab('Probe')
   await page.mouse.move(700, 700)

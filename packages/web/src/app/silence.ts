@@ -1,4 +1,5 @@
 /** Why nothing is heard: measured in a worker, and shown at the place. */
+import { measureHeard } from '../audio/offline.ts'
 import type { App } from './app.ts'
 
 /** Listens to the patch as it stands, and shows what was found; later answers than the last question are not shown. */
@@ -6,11 +7,8 @@ export const askWhySilent = async ({ document, workspace, audio, notifier }: App
   const { patch } = document.getState()
   workspace.getState().showSilence('listening')
   try {
-    const [{ measureHeard }, { whySilent }] = await Promise.all([
-      import('../audio/offline.ts'),
-      import('@ypsilon/core/advice/silence.ts'),
-    ])
-    const heard = await measureHeard(patch, audio.soundsFor(patch))
+    const heard = await measureHeard(patch, audio.soundsFor(patch)),
+      { whySilent } = await import('@ypsilon/core/advice/silence.ts')
     if (document.getState().patch !== patch || workspace.getState().silence !== 'listening') return
     if (!heard) throw new Error('The patch cannot be played as it stands.')
     workspace.getState().showSilence(whySilent(patch, heard))
