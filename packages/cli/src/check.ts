@@ -1,4 +1,4 @@
-import { adviseOn, type Latency, compile, everyModule, faultText } from '@ypsilon/core'
+import { adviseOn, type Fault, type Latency, compile, everyModule, faultText } from '@ypsilon/core'
 import { readArguments } from './arguments.ts'
 import { BadInput } from './bad-input.ts'
 import { loadPatch } from './files.ts'
@@ -23,6 +23,9 @@ const latencyLines = ({ samples, heldBack }: Latency): string[] => [
   ),
 ]
 
+/** What is found, without what the page offers to do about it. */
+const told = ({ place, message }: Fault): Fault => ({ place, message })
+
 export const checkCommand = (args: string[]): void => {
   const { values, names } = readArguments(args, { json: { type: 'boolean' } }, ['PATCH'])
   const { patch, warnings } = loadPatch(names[0]!)
@@ -36,6 +39,9 @@ export const checkCommand = (args: string[]): void => {
     cables: patch.cables.length,
     warnings,
     ...advice,
+    silent: advice.silent.map(told),
+    unconnected: advice.unconnected.map(told),
+    hints: advice.hints.map(told),
     memoryBytes: plan.memoryBytes,
   }
   if (values['json']) {

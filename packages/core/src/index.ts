@@ -82,6 +82,7 @@ export {
 export * from './layout/card.ts'
 export { freePlace, nearestFree, type Rect } from './layout/free.ts'
 export { GRID, snap } from './layout/grid.ts'
+export { clipOf, clipText, pasteClip, readClip } from './patch/clip.ts'
 export { tagWidth } from './layout/sketch.ts'
 export {
   addFrame,

@@ -6,7 +6,7 @@ import type { Patch } from '../patch/types.ts'
 import { findings, missingNeeds } from './findings.ts'
 import { estimatedLoad } from './load.ts'
 import { type LoopAdvice, loopAdvice } from './loops.ts'
-import { addingOutput, type Finding, leadingOut } from './remedy.ts'
+import { addingOutput, finding, type Finding, leadingOut } from './remedy.ts'
 
 /** What a user would want to know about a patch that is valid. */
 export interface Advice {
@@ -41,11 +41,9 @@ const silentPaths = (patch: Patch, { modules, feeds }: FlatPatch): Finding[] => 
   for (const id of heard) for (const source of sources.get(id) ?? []) heard.add(source)
   return modules
     .filter((module) => !heard.has(module.id) && !module.id.startsWith('~'))
-    .map((module) => ({
-      place: module.id,
-      message: 'leads to no output',
-      remedies: leadingOut(patch, module.id, outputs[0]!.id),
-    }))
+    .map((module) =>
+      finding(module.id, 'leads to no output', () => leadingOut(patch, module.id, outputs[0]!.id)),
+    )
 }
 
 export const adviseOn = (patch: Patch, plan: Plan): Advice => {

@@ -11,7 +11,16 @@ import type { Patch, PatchModule } from '../patch/types.ts'
 import { patchIndex } from '../patch/index.ts'
 import { own } from '../units/own.ts'
 import { playingFindings } from './playing.ts'
-import { adding, asking, feeding, type Finding, type Remedy, resetting, sourcesFor } from './remedy.ts'
+import {
+  adding,
+  asking,
+  feeding,
+  finding,
+  type Finding,
+  type Remedy,
+  resetting,
+  sourcesFor,
+} from './remedy.ts'
 
 /** Inputs that matter and have no cable. */
 export const missingNeeds = (patch: Patch, { modules, feeds }: FlatPatch): Finding[] =>
@@ -22,7 +31,7 @@ export const missingNeeds = (patch: Patch, { modules, feeds }: FlatPatch): Findi
           .filter((need) => !need.any.some((input) => feeds.has(`${module.id}.${input}`)))
           .map((need) => {
             const place = `${module.id}.${need.any[0]!}`
-            return { place, message: need.message, remedies: feeding(patch, place) }
+            return finding(place, need.message, () => feeding(patch, place))
           }),
   )
 
@@ -69,11 +78,11 @@ const drones = (patch: Patch, flat: FlatPatch): Finding[] => {
     return source === undefined
       ? []
       : [
-          {
-            place: `${module.id}.${closedBy}`,
-            message: `nothing closes it: ${source} sounds all the time, keys or not. Connect an envelope`,
-            remedies: closing(patch, `${module.id}.${closedBy}`),
-          },
+          finding(
+            `${module.id}.${closedBy}`,
+            `nothing closes it: ${source} sounds all the time, keys or not. Connect an envelope`,
+            () => closing(patch, `${module.id}.${closedBy}`),
+          ),
         ]
   })
 }

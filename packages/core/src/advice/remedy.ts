@@ -26,6 +26,19 @@ export interface Finding extends Fault {
   readonly remedies: readonly Remedy[]
 }
 
+/** A finding whose remedies are worked out when they are asked for: thousands may be found at once. */
+export const finding = (place: string, message: string, remedies: () => readonly Remedy[]): Finding => {
+  let made: readonly Remedy[] | undefined
+  return {
+    place,
+    message,
+    get remedies() {
+      made ??= remedies()
+      return made
+    },
+  }
+}
+
 export const labelOf = (patch: Patch, id: string): string => {
   const module = patchIndex(patch).module.get(id)
   return module?.label ?? (module && descriptionOf(module)?.label) ?? id

@@ -7,6 +7,7 @@ import { Button } from '../ui/button.tsx'
 import { Window, WindowButtons } from '../ui/dialog.tsx'
 import { SearchField } from '../ui/text-field.tsx'
 import { useApp, useDocument, useWorkspace } from './context.ts'
+import { FindDialog } from './find-dialog.tsx'
 import { viewAt } from './views.ts'
 import { VersionsDialog } from './versions.tsx'
 
@@ -172,6 +173,7 @@ const DIALOGS = {
   shortcuts: ShortcutsDialog,
   rename: RenameDialog,
   versions: VersionsDialog,
+  find: FindDialog,
 } as const
 
 export const Dialogs = () => {

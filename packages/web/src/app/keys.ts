@@ -97,7 +97,12 @@ export const listenToKeys = (app: App, viewNow: () => View): (() => void) => {
 const OVER = '[role="dialog"], .menu'
 
 /** Is the key meant for something else: a caret, a dialog, a button that has the focus? */
-const isElsewhere = ({ workspace }: App, event: KeyboardEvent, { isForTyping }: Command): boolean => {
+const isElsewhere = (
+  { workspace }: App,
+  event: KeyboardEvent,
+  { isForTyping, isNative }: Command,
+): boolean => {
+  if (isNative) return true
   if (isForTyping) return false
   if (isTyping(event.target) || workspace.getState().dialog !== undefined) return true
   return event.key === ' ' && event.target instanceof HTMLButtonElement

@@ -8,6 +8,7 @@ import { TipLayer } from '../ui/tooltip.tsx'
 import type { App } from './app.ts'
 import { Boundary } from './boundary.tsx'
 import { useApp } from './context.ts'
+import { listenToClipboard } from './clipboard.ts'
 import { listenToKeys, returnFocus } from './keys.ts'
 import { OpeningWords } from './opening.tsx'
 import { ReadyContext } from './ready.ts'
@@ -48,6 +49,7 @@ const useListening = (): void => {
     const stops = [
       startOnGesture(app),
       listenToKeys(app, () => viewAt(window.location.pathname)),
+      listenToClipboard(app, () => viewAt(window.location.pathname)),
       returnFocus(app),
       app.lastHand.listen(),
       listenToDrops((files) => void takeIn(app, files)),

@@ -1,8 +1,10 @@
 import { ARRANGE_COMMANDS } from './arrange.ts'
+import { CLIP_COMMANDS } from './clip.ts'
 import type { Command } from './command.ts'
 import { EDIT_COMMANDS } from './edit.ts'
 import { LOOK_COMMANDS } from './look.ts'
 import { MARK_COMMANDS } from './marks.ts'
+import { MODULE_COMMANDS } from './modules.ts'
 import { PATCH_COMMANDS } from './patch.ts'
 import { PLAY_COMMANDS } from './play.ts'
 import { SILENCE_COMMANDS } from './silence.ts'
@@ -12,6 +14,8 @@ import { TIDY_COMMANDS } from './tidy.ts'
 export const COMMANDS: readonly Command[] = [
   ...PATCH_COMMANDS,
   ...EDIT_COMMANDS,
+  ...CLIP_COMMANDS,
+  ...MODULE_COMMANDS,
   ...TIDY_COMMANDS,
   ...ARRANGE_COMMANDS,
   ...MARK_COMMANDS,

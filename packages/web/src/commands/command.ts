@@ -17,6 +17,8 @@ export interface Command {
   readonly places?: readonly Place[]
   /** Also while a caret blinks. */
   readonly isForTyping?: boolean
+  /** Its key is the browser's own, which tells of it by an event. */
+  readonly isNative?: boolean
   /** Again and again while its key is held. */
   readonly repeats?: boolean
   /** Why not, in words, where it cannot be done now. */

@@ -7,7 +7,7 @@ export type Theme = 'system' | 'day' | 'night'
 export type Panel = 'parts' | 'inspector' | 'dock'
 export type DockTab = 'probe' | 'keys'
 /** Dialogs over the page; one at a time. */
-export type Dialog = 'shortcuts' | 'palette' | 'rename' | 'versions'
+export type Dialog = 'shortcuts' | 'palette' | 'rename' | 'versions' | 'find'
 
 /** Where the finder stands and what the new module is wired to. */
 export interface Finder {
