@@ -1,7 +1,7 @@
 /* eslint max-lines: ["error", 500] -- one page, and how it is worked */
 /** The bench in a real Chromium: real mouse, keys and files, sound captured from the running worklet. */
 import { execFileSync } from 'node:child_process'
-import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs'
+import { mkdtempSync, readdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { gzipSync } from 'node:zlib'
@@ -41,15 +41,20 @@ it('loads no more than it needs until the first note', async () => {
   await page.keyboard.down('a')
   await pause(600)
   await page.keyboard.up('a')
-  const names = await page.evaluate(() =>
+  const loaded = await page.evaluate(() =>
     performance
       .getEntriesByType('resource')
       .map(({ name }) => name.split('/').pop()!)
       .filter((name) => name.endsWith('.js')),
   )
+  // Not every browser tells of what an audio thread loads.
+  const worklet = readdirSync(join(ROOT, 'packages/web/dist/assets')).find((name) =>
+    name.startsWith('worklet'),
+  )!
+  const names = [...new Set([...loaded, worklet])]
   const size = (name: string): number =>
     gzipSync(readFileSync(join(ROOT, 'packages/web/dist/assets', name))).length
-  expect(names.some((name) => name.startsWith('worklet'))).toBe(true)
+  expect(loaded.length).toBeGreaterThan(5)
   expect(names.some((name) => name.startsWith('elk'))).toBe(false)
   expect(names.reduce((sum, name) => sum + size(name), 0)).toBeLessThan(450 * 1024)
 })
