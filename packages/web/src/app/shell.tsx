@@ -7,7 +7,7 @@ import { OVERLAYS } from '../ui/overlays.ts'
 import { TipLayer } from '../ui/tooltip.tsx'
 import type { App } from './app.ts'
 import { Boundary } from './boundary.tsx'
-import { useApp } from './context.ts'
+import { useApp, useWorkspace } from './context.ts'
 import { listenToClipboard } from './clipboard.ts'
 import { listenToKeys, returnFocus } from './keys.ts'
 import { OpeningWords } from './opening.tsx'
@@ -16,8 +16,21 @@ import { TopBar } from './top-bar/top-bar.tsx'
 import { useNight } from './use-night.ts'
 import { viewAt } from './views.ts'
 
-/** Loaded beside the page: they are there before anybody can ask for one. */
-const Dialogs = lazy(async () => ({ default: (await import('./dialogs.tsx')).Dialogs }))
+/** Dialogs are not in the way of the first sound: they come when it is quiet, or when one is asked for. */
+const loadDialogs = () => import('./dialogs.tsx')
+const Dialogs = lazy(async () => ({ default: (await loadDialogs()).Dialogs }))
+const LATER_MS = 4000
+
+const OpenDialogs = () => {
+  const isOpen = useWorkspace((state) => state.dialog !== undefined)
+  useEffect(() => {
+    const timer = setTimeout(() => void loadDialogs(), LATER_MS)
+    return () => {
+      clearTimeout(timer)
+    }
+  }, [])
+  return isOpen ? <Dialogs /> : null
+}
 
 /** Sound may start only from a gesture: any key or click starts it, and starts it again when it was held back. */
 const startOnGesture = ({ engine, notifier }: App): (() => void) => {
@@ -87,7 +100,7 @@ export const Shell = () => {
       <TipLayer />
       <OpeningWords />
       <Suspense>
-        <Dialogs />
+        <OpenDialogs />
       </Suspense>
       <Toaster
         theme={night ? 'dark' : 'light'}
