@@ -1,8 +1,8 @@
 /** The chart at every distance: whole patches that can be read, soundings, and what is held. */
 import type { Page } from 'puppeteer-core'
 import { describe, expect, it } from 'vitest'
-import { DEMOS, generatedPatch } from '../packages/core/src/testing/generated.ts'
-import { demoPatch } from '../packages/core/src/testing/patches.ts'
+import { generatedPatch } from '../packages/core/src/testing/generated.ts'
+import { demoPatch, DEMOS } from '../packages/core/src/testing/patches.ts'
 import { pause } from './support/browser.ts'
 import {
   centreOf,
@@ -98,7 +98,7 @@ const expectWhole = async (name: string): Promise<void> => {
 
 describe('every demo, and patches of 40 modules', () => {
   it('open wholly in view, with all their text to be read, and nothing on anything', async () => {
-    for (const { name } of DEMOS.map(demoPatch)) {
+    for (const { name } of DEMOS.map((name) => demoPatch(name))) {
       await fresh(name)
       await expectWhole(name)
     }

@@ -1,8 +1,8 @@
 /** Whole patches as they are drawn: nothing lies on anything, and how often lines cross and turn is counted. */
 import { CARD_WIDTH, type Patch, withCableIds } from '../packages/core/src/index.ts'
 import { placed } from '../packages/core/src/layout/place.ts'
-import { DEMOS, generatedPatch } from '../packages/core/src/testing/generated.ts'
-import { demoPatch } from '../packages/core/src/testing/patches.ts'
+import { generatedPatch } from '../packages/core/src/testing/generated.ts'
+import { demoPatch, DEMOS } from '../packages/core/src/testing/patches.ts'
 import { afterAll, describe, expect, it } from 'vitest'
 import { type PlacedCable, placesOf } from '../packages/web/src/bench/chart/places.ts'
 import { route } from '../packages/web/src/bench/chart/router.ts'
@@ -113,7 +113,7 @@ const GENERATED = [
   [60, 5],
 ] as const
 const PATCHES: readonly Patch[] = [
-  ...DEMOS.map(demoPatch),
+  ...DEMOS.map((name) => demoPatch(name)),
   ...GENERATED.map(([count, seed]) => generatedPatch(count, seed)),
 ]
 const counts: string[] = []

@@ -140,14 +140,21 @@ describe('frames and notes', () => {
   })
 })
 
-it('the map shows the whole patch, and moves the view', async () => {
-  await withCtrl(page, 'm')
-  const map = (await (await page.waitForSelector('[data-mini-map]'))!.boundingBox())!
-  const before = await gripOf(page, 'a')
-  await page.mouse.click(map.x + 12, map.y + map.height / 2)
+it('the map shows the whole patch, and moves the view to what is pressed, frames far off included', async () => {
+  const far = { id: 'frame', title: 'Far', x: 2400, y: 0, width: 240, height: 240 }
+  await importPatch(page, { ...BENCH, name: 'With a frame', view: { frames: [far] } } as typeof BENCH)
+  await pause(500)
+  // It may be there already, where not all is in view.
+  if (!(await page.$('[data-mini-map]'))) await withCtrl(page, 'm')
+  const map = (await (await page.waitForSelector('[data-mini-map]'))!.boundingBox())!,
+    chart = (await (await page.$('[data-chart]'))!.boundingBox())!
+  await page.mouse.click(map.x + map.width / 2, map.y + map.height / 2)
   await pause(300)
-  const after = await gripOf(page, 'a')
-  expect(after.x).toBeGreaterThan(before.x + 40)
+  // The middle of all is in the middle of the chart now: from the first card's left to the frame's right.
+  const card = (await (await page.waitForSelector('[data-module="out"]'))!.boundingBox())!,
+    zoom = card.width / 192
+  const middle = card.x + ((far.x + far.width) / 2 - 900) * zoom
+  expect(Math.abs(middle - (chart.x + chart.width / 2))).toBeLessThan(30)
   await withCtrl(page, 'm')
   await page.waitForFunction(() => document.querySelector('[data-mini-map]') === null)
 })

@@ -25,6 +25,7 @@ export { mib } from './units/bytes.ts'
 export * from './patch/types.ts'
 export * from './patch/walk.ts'
 export { descriptionOf, STRUCTURE } from './patch/groups.ts'
+export { endWords, labelOf } from './patch/names.ts'
 export { pictureOf, type Playing } from './patch/picture.ts'
 export * from './patch/validate.ts'
 export { patchIndex, type PatchIndex } from './patch/index.ts'
@@ -80,8 +81,8 @@ export {
   type RenderSink,
 } from './render/render.ts'
 export * from './layout/card.ts'
-export { freePlace, nearestFree, type Rect } from './layout/free.ts'
-export { GRID, snap } from './layout/grid.ts'
+export { freePlace, isPlaced, nearestFree, type Rect } from './layout/free.ts'
+export { GRID, LANE, snap } from './layout/grid.ts'
 export { clipOf, clipText, pasteClip, readClip } from './patch/clip.ts'
 export { tagWidth } from './layout/sketch.ts'
 export {

@@ -5,6 +5,7 @@ import type { SignalKind } from '../describe/types.ts'
 import { addModule, connect, mainOutput, removeModules } from '../patch/edits.ts'
 import { descriptionOf } from '../patch/groups.ts'
 import { patchIndex } from '../patch/index.ts'
+import { endWords, labelOf } from '../patch/names.ts'
 import type { Fault, Patch, PatchModule } from '../patch/types.ts'
 import { endsOf, splitTarget } from '../patch/walk.ts'
 
@@ -17,8 +18,6 @@ export interface Remedy {
   readonly apply?: (draft: D) => void
   /** Asks for the other end of a cable. */
   readonly ask?: { readonly from?: string; readonly to?: string }
-  /** Starts what stands still. */
-  readonly start?: true
 }
 
 /** Something found, with what helps. */
@@ -37,15 +36,6 @@ export const finding = (place: string, message: string, remedies: () => readonly
       return made
     },
   }
-}
-
-export const labelOf = (patch: Patch, id: string): string => {
-  const module = patchIndex(patch).module.get(id)
-  return module?.label ?? (module && descriptionOf(module)?.label) ?? id
-}
-const endWords = (patch: Patch, end: string): string => {
-  const [id = '', port = ''] = splitTarget(end) ?? []
-  return `${labelOf(patch, id)} ${port}`
 }
 
 export const connecting = (patch: Patch, from: string, to: string): Remedy => ({

@@ -4,6 +4,7 @@ import { needsOf } from '../describe/needs.ts'
 import type { ModuleDescription } from '../describe/types.ts'
 import { descriptionOf } from '../patch/groups.ts'
 import { patchIndex } from '../patch/index.ts'
+import { labelOf } from '../patch/names.ts'
 import type { Cable, Patch, PatchModule } from '../patch/types.ts'
 import { endsOf } from '../patch/walk.ts'
 import { own } from '../units/own.ts'
@@ -14,7 +15,6 @@ import {
   connecting,
   feeding,
   type Finding,
-  labelOf,
   type Remedy,
   removing,
   resetting,

@@ -4,7 +4,7 @@
  */
 import type { Layers } from './layers.ts'
 import { breaksOf, GAP, type Line, measured, type Room, sizeCost, type Sizes, stacked } from './lines.ts'
-import { moversOf, type Sketch, type SketchLink } from './sketch.ts'
+import { moversOf, type Sketch } from './sketch.ts'
 
 /** Costs of a column that a link skips, and of one that leaves its line. */
 const SKIP_COST = 0.5,
@@ -43,8 +43,6 @@ class Search {
   private readonly before: number[][]
   private readonly after: number[][]
   private readonly isMover: readonly boolean[]
-  /** Links that point to the right. */
-  private readonly forward: readonly SketchLink[]
   private work = 0
 
   constructor(
@@ -57,10 +55,11 @@ class Search {
   ) {
     this.column = [...layer]
     this.isMover = moversOf(sketch)
-    this.forward = sketch.links.filter(({ from, to }) => layer[from]! < layer[to]!)
     this.before = sketch.nodes.map(() => [])
     this.after = sketch.nodes.map(() => [])
-    for (const { from, to } of this.forward) {
+    for (const { from, to } of sketch.links) {
+      // Links that close a ring turn back, wherever columns are.
+      if (layer[from]! >= layer[to]!) continue
       this.before[to]!.push(from)
       this.after[from]!.push(to)
     }
@@ -121,15 +120,15 @@ class Search {
     return folded.cost < whole.cost ? folded : whole
   }
 
-  /** Moves one node to the column that serves best; true where that is another. */
+  /** Moves one node to the column that serves best. */
   private moveNode(node: number, now: Columns): Columns {
     const { column, before, after } = this
     const own = column[node]!
     const low = before[node]!.reduce((most, at) => Math.max(most, column[at]! + 1), 0),
       last = column.reduce((most, at) => Math.max(most, at), 0),
-      // What leads nowhere may open a new column.
       // What moves something may stand over or under it where columns are dear.
       nearest = this.effort.isDense && this.isMover[node] ? 0 : 1,
+      // What leads nowhere may open a new column.
       high = after[node]!.reduce((least, at) => Math.min(least, column[at]! - nearest), last + 1)
     let best = now,
       at = own
@@ -177,7 +176,7 @@ class Search {
       if (next.cost >= best.cost - 1e-9) break
       best = next
     }
-    return this.evaluate()
+    return best
   }
 }
 

@@ -43,6 +43,9 @@ export const nearestFree = (taken: readonly Rect[], { x, y, width, height }: Rec
   return { x: snap(x), y: snap(y) }
 }
 
+/** Has it a place? */
+export const isPlaced = ({ x, y }: PatchModule): boolean => x !== undefined && y !== undefined
+
 /** Where a module's card stands, in its brief form. */
 export const cardRect = (patch: Patch, module: PatchModule): Rect => ({
   x: module.x ?? 0,

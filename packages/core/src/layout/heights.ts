@@ -180,18 +180,25 @@ export class Heights {
 
   /** Trades places of neighbours wherever that costs less. */
   private trade(): boolean {
-    let isBetter = false
+    const first = this.cost()
+    let least = first
     for (const nodes of this.stacks.columns)
       for (let at = 0; at + 1 < nodes.length; at += 1) {
-        const before = this.snapshot()
-        const [a, b] = [nodes[at]!, nodes[at + 1]!]
+        const [a, b] = [nodes[at]!, nodes[at + 1]!],
+          before = nodes.map((node) => this.y[node]!)
         nodes[at] = b
         nodes[at + 1] = a
         this.settle(nodes, 0)
-        if (this.cost() < before.cost - 1e-9) isBetter = true
-        else this.restore(before)
+        const cost = this.cost()
+        if (cost < least - 1e-9) {
+          least = cost
+          continue
+        }
+        nodes[at] = a
+        nodes[at + 1] = b
+        nodes.forEach((node, index) => (this.y[node] = before[index]!))
       }
-    return isBetter
+    return least < first
   }
 
   /** `trades`: rounds of trading places of neighbours. */

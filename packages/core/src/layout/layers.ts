@@ -44,30 +44,34 @@ const OPTIONS = {
   'elk.layered.considerModelOrder.strategy': 'PREFER_EDGES',
 } as const
 
-export const questionOf = ({ nodes, links }: Sketch): ElkGraph => ({
-  id: 'patch',
-  layoutOptions: OPTIONS,
-  children: nodes.map(({ height }, node) => ({
-    id: `n${node}`,
-    width: WIDTH,
-    height,
-    layoutOptions: { 'elk.portConstraints': 'FIXED_POS' },
-    ports: links.flatMap(({ from, to, fromY, toY }, link) => [
-      ...(from === node ? [{ id: `o${link}`, x: WIDTH, y: fromY }] : []),
-      ...(to === node ? [{ id: `i${link}`, x: 0, y: toY }] : []),
-    ]),
-  })),
-  edges: links.map(({ isAudio }, link) => ({
-    id: `e${link}`,
-    sources: [`o${link}`],
-    targets: [`i${link}`],
-    // Where links go round in a ring, what moves turns back rather than the sound.
-    layoutOptions: {
-      'elk.layered.priority.direction': isAudio ? '10' : '1',
-      'elk.layered.priority.shortness': isAudio ? '4' : '1',
-    },
-  })),
-})
+export const questionOf = ({ nodes, links }: Sketch): ElkGraph => {
+  const ports = nodes.map((): { id: string; x: number; y: number }[] => [])
+  links.forEach(({ from, to, fromY, toY }, link) => {
+    ports[from]!.push({ id: `o${link}`, x: WIDTH, y: fromY })
+    ports[to]!.push({ id: `i${link}`, x: 0, y: toY })
+  })
+  return {
+    id: 'patch',
+    layoutOptions: OPTIONS,
+    children: nodes.map(({ height }, node) => ({
+      id: `n${node}`,
+      width: WIDTH,
+      height,
+      layoutOptions: { 'elk.portConstraints': 'FIXED_POS' },
+      ports: ports[node]!,
+    })),
+    edges: links.map(({ isAudio }, link) => ({
+      id: `e${link}`,
+      sources: [`o${link}`],
+      targets: [`i${link}`],
+      // Where links go round in a ring, what moves turns back rather than the sound.
+      layoutOptions: {
+        'elk.layered.priority.direction': isAudio ? '10' : '1',
+        'elk.layered.priority.shortness': isAudio ? '4' : '1',
+      },
+    })),
+  }
+}
 
 export interface Layers {
   /** Layer of each node, from 0. */

@@ -1,9 +1,9 @@
 /** Places for modules that have none: of files written by hand, and of what comes from elsewhere. */
 import { closingCables, topological } from '../patch/graph.ts'
-import type { Patch, PatchModule } from '../patch/types.ts'
+import type { Patch } from '../patch/types.ts'
 import { CARD_WIDTH, cardHeight } from './card.ts'
 import { COLUMN_GAP, type Room } from './lines.ts'
-import { cardRect, nearestFree, type Place, type Rect } from './free.ts'
+import { cardRect, isPlaced, nearestFree, type Place, type Rect } from './free.ts'
 import type { Layers } from './layers.ts'
 import { type Sketch, sketchOf } from './sketch.ts'
 import { quickEffort, tidyPlaces } from './tidy.ts'
@@ -22,8 +22,6 @@ export const depthLayers = ({ nodes, links }: Sketch): Layers => {
     for (const next of edges[node]!) layer[next] = Math.max(layer[next]!, layer[node]! + 1)
   return { layer, order: [...nodes.keys()] }
 }
-
-const isPlaced = (module: PatchModule): boolean => module.x !== undefined && module.y !== undefined
 
 /** Those without a place beside what they hang on, from the sources on. */
 const besideOthers = (patch: Patch): Map<string, Place> => {

@@ -2,8 +2,8 @@ import Elk from 'elkjs/lib/elk.bundled.js'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import type { Patch } from '../patch/types.ts'
-import { DEMOS, generatedPatch } from '../testing/generated.ts'
-import { demoPatch } from '../testing/patches.ts'
+import { generatedPatch } from '../testing/generated.ts'
+import { demoPatch, DEMOS, TEMPLATES } from '../testing/patches.ts'
 import { columnsOf } from './columns.ts'
 import { cardRect, type Place, type Rect } from './free.ts'
 import { GRID } from './grid.ts'
@@ -44,7 +44,7 @@ const GENERATED = [
   [60, 5],
 ] as const
 const PATCHES: readonly Patch[] = [
-  ...DEMOS.map(demoPatch),
+  ...DEMOS.map((name) => demoPatch(name)),
   ...GENERATED.map(([count, seed]) => generatedPatch(count, seed)),
 ]
 /** Each of them laid out, once for all tests. */
@@ -71,6 +71,13 @@ describe('Tidy', () => {
       // From somewhere else: what stands where does not count.
       const moved = at(patch, new Map([...once].map(([id, { x, y }]) => [id, { x: 24 - y, y: x }])))
       expect(await tidied(moved, ROOM, kernel), patch.name).toEqual(once)
+    }
+  })
+
+  it('is how all templates are stored', async () => {
+    for (const name of TEMPLATES) {
+      const patch = demoPatch(name, 'templates')
+      expect(at(patch, await tidied(patch, ROOM, kernel)).modules, name).toEqual(patch.modules)
     }
   })
 
@@ -161,6 +168,14 @@ describe('Tidy', () => {
 })
 
 describe('what has no place', () => {
+  it('is laid out without one card on another where there are hundreds, too: what is then left out is only care', () => {
+    for (const [count, seed] of [
+      [90, 6],
+      [450, 7],
+    ] as const)
+      expect(overlaps(placed(generatedPatch(count, seed))), `${count}`).toEqual([])
+  })
+
   it('is laid out without one card on another, the same every time', () => {
     for (const patch of PATCHES) {
       const bare = { ...patch, modules: patch.modules.map(({ x: _x, y: _y, ...module }) => module) }

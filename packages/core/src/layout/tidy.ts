@@ -5,7 +5,7 @@ import { COLUMN_GAP, GAP, type Line, LINE_GAP, NEAR, type Room } from './lines.t
 import { Heights } from './heights.ts'
 import { type Kernel, type Layers, layersIn, questionOf } from './layers.ts'
 import { cardRect, nearestFree, type Place } from './free.ts'
-import { GRID, snap } from './grid.ts'
+import { GRID, LANE, snap } from './grid.ts'
 import { type Sketch, sketchOf } from './sketch.ts'
 
 export type { Kernel, Room }
@@ -27,9 +27,8 @@ const THOROUGH: Effort = { work: 1.5e6, laid: 5, trades: 4 }
 export const quickEffort = (modules: number): Effort =>
   modules <= MOST_WHOLE ? { work: 4e5, laid: 3, trades: 0 } : { work: 6e4, laid: 1, trades: 0 }
 const MOST_WHOLE = 64
-/** What a cable needs beside another, and what stays free beside cards. */
-const LANE = 7,
-  STUBS = 24
+/** What stays free beside cards. */
+const STUBS = 24
 const MOST_GAP = 120,
   DENSE_GAP = 72
 /** Patches of up to so many cards are laid out closely where that shows all their rows. */

@@ -1,6 +1,5 @@
 /** Edits of several cables at once: a module put into one, bundles, one source to many, all cables of a port. */
 import type { Draft } from 'immer'
-import { CATALOGUE } from '../catalogue.ts'
 import { isSignalParam } from '../describe/slots.ts'
 import { connect, freshCableId, likelyInputs, mainOutput } from './edits.ts'
 import { descriptionOf } from './groups.ts'
@@ -82,12 +81,11 @@ export const connectBundle = (draft: D, outputs: readonly string[], to: string):
 /** The targets of one name on several modules that have it. */
 export const targetsNamed = (patch: Patch, ids: readonly string[], name: string): string[] =>
   ids.flatMap((id) => {
-    const type = patchIndex(patch).module.get(id)?.type ?? ''
-    const entry = CATALOGUE.get(type)
-    const param = entry?.params.get(name)
+    const module = patchIndex(patch).module.get(id),
+      description = module && descriptionOf(module)
     const has =
-      entry?.description.inputs.some((input) => input.name === name) === true ||
-      (param !== undefined && isSignalParam(param))
+      description?.inputs.some((input) => input.name === name) === true ||
+      description?.params.some((param) => param.name === name && isSignalParam(param)) === true
     return has ? [`${id}.${name}`] : []
   })
 

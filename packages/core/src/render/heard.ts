@@ -2,7 +2,6 @@
 import { CATALOGUE } from '../catalogue.ts'
 import type { PlayerEvent } from '../notes/events.ts'
 import { descriptionOf } from '../patch/groups.ts'
-import { patchIndex } from '../patch/index.ts'
 import type { Patch } from '../patch/types.ts'
 import { planRender, type RenderOptions } from './render.ts'
 
@@ -43,7 +42,6 @@ export const heardIn = (
         ? (descriptionOf(module)?.outputs ?? []).map(({ name }) => `${module.id}.${name}`)
         : [],
     )
-    .filter((port) => patchIndex(patch).module.has(port.split('.')[0]!))
   const planned = planRender(kernels, patch, {
     events: HELD,
     seconds: SECONDS,

@@ -51,25 +51,3 @@ export const generatedPatch = (count: number, seed: number): Patch => {
     cables,
   }
 }
-
-/** Names of the shipped patches' files. */
-export const DEMOS = [
-  'engine-room',
-  'fault-siren',
-  'ferry-engine',
-  'fog-signal',
-  'gull-tape',
-  'harbour-bell',
-  'keepers-steps',
-  'mooring-line',
-  'night-watch',
-  'overtone-lantern',
-  'quay-loop',
-  'rain-on-glass',
-  'reed-lamp',
-  'slate-drum',
-  'snare-at-the-slip',
-  'stairwell',
-  'storm-wire',
-  'tape-loft',
-] as const

@@ -1,5 +1,5 @@
 /** Patches that several tests play. */
-import { readFileSync } from 'node:fs'
+import { readdirSync, readFileSync } from 'node:fs'
 import { parsePatch } from '../patch/validate.ts'
 import type { Patch } from '../patch/types.ts'
 import { patchOf } from './bench.ts'
@@ -45,11 +45,20 @@ export const recalledVoice = (snapshots: object[], more: object = {}): Patch =>
     { snapshots, ...more },
   )
 
-/** A demo by its file's name. */
-export const demoPatch = (name: string): Patch => {
-  const read = parsePatch(
-    readFileSync(new URL(`../../../../demo/patches/${name}.ypatch.json`, import.meta.url), 'utf8'),
-  )
+const DEMO = new URL('../../../../demo/', import.meta.url)
+const ENDING = '.ypatch.json'
+
+const namesIn = (folder: 'patches' | 'templates'): string[] =>
+  readdirSync(new URL(`${folder}/`, DEMO))
+    .filter((name) => name.endsWith(ENDING))
+    .map((name) => name.slice(0, -ENDING.length))
+/** Names of the shipped patches' files, and of those to begin from. */
+export const DEMOS: readonly string[] = namesIn('patches')
+export const TEMPLATES: readonly string[] = namesIn('templates')
+
+/** A demo, or a template, by its file's name. */
+export const demoPatch = (name: string, folder: 'patches' | 'templates' = 'patches'): Patch => {
+  const read = parsePatch(readFileSync(new URL(`${folder}/${name}${ENDING}`, DEMO), 'utf8'))
   if (!read.ok) throw new Error(read.faults[0]!.message)
   return read.value
 }

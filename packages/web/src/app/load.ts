@@ -1,6 +1,6 @@
 /** What the patch costs, module by module. */
+import { labelOf } from '@ypsilon/core'
 import { measureLoads } from '../audio/offline.ts'
-import { labelOf } from '../bench/edits.ts'
 import type { App } from './app.ts'
 
 const SHOWN = 4

@@ -6,6 +6,7 @@ import { kindColour } from '../ui/icons.tsx'
 import { setAmount } from './edits.ts'
 import { targetParam } from './fields/amount-field.tsx'
 import { newGesture } from './fields/types.ts'
+import { followPointer } from './follow-pointer.ts'
 import type { Route } from './chart/routing.ts'
 import { useSceneState } from './scene-context.ts'
 
@@ -14,35 +15,22 @@ const FINE = 0.1
 
 /** Drags an amount sideways; Escape takes the drag back. */
 const dragAmount = (app: App, event: PointerEvent<HTMLElement>, cable: Cable): void => {
-  if (event.button !== 0) return
-  event.stopPropagation()
-  const element = event.currentTarget
-  element.setPointerCapture(event.pointerId)
   const gesture = newGesture('amount')
   const start = event.clientX,
     from = cable.amount ?? 1,
     size = Math.max(1, Math.abs(from))
-  const move = (moved: globalThis.PointerEvent): void => {
-    const distance = moved.clientX - start
-    if (Math.abs(distance) < 3) return
-    const next = from + (distance / FULL_DRAG) * size * (moved.shiftKey ? FINE : 1)
-    setAmount(app, cable.id!, Math.round(next * 1000) / 1000, gesture)
-  }
-  const giveUp = (pressed: KeyboardEvent): void => {
-    if (pressed.key !== 'Escape') return
-    pressed.preventDefault()
-    pressed.stopPropagation()
-    app.document.getState().giveUp(gesture)
-    end()
-  }
-  const end = (): void => {
-    element.removeEventListener('pointermove', move)
-    element.removeEventListener('pointerup', end)
-    window.removeEventListener('keydown', giveUp, true)
-  }
-  element.addEventListener('pointermove', move)
-  element.addEventListener('pointerup', end)
-  window.addEventListener('keydown', giveUp, true)
+  followPointer(event, {
+    move: (moved) => {
+      const distance = moved.clientX - start
+      if (Math.abs(distance) < 3) return
+      const next = from + (distance / FULL_DRAG) * size * (moved.shiftKey ? FINE : 1)
+      setAmount(app, cable.id!, Math.round(next * 1000) / 1000, gesture)
+    },
+    drop: () => undefined,
+    giveUp: () => {
+      app.document.getState().giveUp(gesture)
+    },
+  })
 }
 
 interface TagProps {

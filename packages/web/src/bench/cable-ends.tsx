@@ -2,6 +2,7 @@ import type { Cable } from '@ypsilon/core'
 import { type PointerEvent, useState } from 'react'
 import { useApp } from '../app/context.ts'
 import { moveCableEnd } from './edits.ts'
+import { followPointer } from './follow-pointer.ts'
 import type { Route } from './chart/routing.ts'
 import { usePointing, useScene, useSceneState } from './scene-context.ts'
 
@@ -19,36 +20,20 @@ const End = ({ cable, end, x, y }: EndProps) => {
     pointing = usePointing()
   const [at, setAt] = useState<{ x: number; y: number } | undefined>(undefined)
   const drag = (event: PointerEvent<SVGCircleElement>): void => {
-    if (event.button !== 0) return
-    event.stopPropagation()
-    const element = event.currentTarget
-    element.setPointerCapture(event.pointerId)
-    let isGivenUp = false
-    const move = (moved: globalThis.PointerEvent): void => {
-      setAt(scene.view.toChart(pointing.toFrame(moved)))
-    }
-    const giveUp = (pressed: KeyboardEvent): void => {
-      if (pressed.key !== 'Escape') return
-      pressed.preventDefault()
-      pressed.stopPropagation()
-      isGivenUp = true
-      stop()
-    }
-    const up = (dropped: globalThis.PointerEvent): void => {
-      stop()
-      const target = pointing.targetAt(pointing.toFrame(dropped))
-      const isMeant = target?.side === (end === 'from' ? 'out' : 'in')
-      if (!isGivenUp && isMeant && cable.id !== undefined) moveCableEnd(app, cable.id, end, target.port)
-    }
-    const stop = (): void => {
-      setAt(undefined)
-      element.removeEventListener('pointermove', move)
-      element.removeEventListener('pointerup', up)
-      window.removeEventListener('keydown', giveUp, true)
-    }
-    element.addEventListener('pointermove', move)
-    element.addEventListener('pointerup', up)
-    window.addEventListener('keydown', giveUp, true)
+    followPointer(event, {
+      move: (moved) => {
+        setAt(scene.view.toChart(pointing.toFrame(moved)))
+      },
+      drop: (dropped) => {
+        setAt(undefined)
+        const target = pointing.targetAt(pointing.toFrame(dropped))
+        const isMeant = target?.side === (end === 'from' ? 'out' : 'in')
+        if (isMeant && cable.id !== undefined) moveCableEnd(app, cable.id, end, target.port)
+      },
+      giveUp: () => {
+        setAt(undefined)
+      },
+    })
   }
   return (
     <>

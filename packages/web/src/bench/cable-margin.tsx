@@ -1,16 +1,10 @@
 /** What the cable that is pointed at, or selected, carries and where it goes: in the chart's margin. */
-import { type Patch, patchIndex, printAmount, splitTarget } from '@ypsilon/core'
+import { endWords, patchIndex, printAmount } from '@ypsilon/core'
 import { useEffect, useRef } from 'react'
 import { useApp, useDocument, useWorkspace } from '../app/context.ts'
 import { PortMark } from '../ui/icons.tsx'
-import { labelOf } from './edits.ts'
 import { targetParam } from './fields/amount-field.tsx'
 import { useSceneState } from './scene-context.ts'
-
-const endWords = (patch: Patch, end: string): string => {
-  const [id = '', name = ''] = splitTarget(end) ?? []
-  return `${labelOf(patch, id)} ${name}`
-}
 
 /** So often a second what flows is written anew. */
 const HZ = 8

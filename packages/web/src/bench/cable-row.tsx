@@ -1,10 +1,17 @@
-import { type Cable, CATALOGUE, type Patch, patchIndex, removeCables, splitTarget } from '@ypsilon/core'
+import {
+  type Cable,
+  CATALOGUE,
+  labelOf,
+  type Patch,
+  patchIndex,
+  removeCables,
+  splitTarget,
+} from '@ypsilon/core'
 import { X } from 'lucide-react'
 import { memo } from 'react'
 import { useDocument } from '../app/context.ts'
 import { IconButton } from '../ui/button.tsx'
 import { PortMark } from '../ui/icons.tsx'
-import { labelOf } from './edits.ts'
 import { AmountField } from './fields/amount-field.tsx'
 
 interface CableRowProps {

@@ -1,11 +1,11 @@
-import { descriptionOf, type PatchModule } from '@ypsilon/core'
+import { descriptionOf, labelOf, type PatchModule } from '@ypsilon/core'
 import { ChevronDown, ChevronUp, Power } from 'lucide-react'
 import { memo } from 'react'
 import { useApp, useWorkspace } from '../app/context.ts'
 import { IconButton } from '../ui/button.tsx'
 import { ModuleMark } from '../ui/icons.tsx'
 import { TextField } from '../ui/text-field.tsx'
-import { labelOf, renameModule } from './edits.ts'
+import { renameModule } from './edits.ts'
 
 interface HeadProps {
   readonly module: PatchModule

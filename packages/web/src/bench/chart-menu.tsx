@@ -1,5 +1,14 @@
 /** The context menu of whatever is under the pointer or has the focus: cards, ports, rows, cables, the chart. */
-import { descriptionOf, patchIndex, removeCables, setParam, splitTarget, CATALOGUE } from '@ypsilon/core'
+import {
+  CATALOGUE,
+  descriptionOf,
+  endWords,
+  labelOf,
+  patchIndex,
+  removeCables,
+  setParam,
+  splitTarget,
+} from '@ypsilon/core'
 import { type MouseEvent, type ReactElement, useState } from 'react'
 import type { App } from '../app/app.ts'
 import { useApp } from '../app/context.ts'
@@ -8,17 +17,11 @@ import type { Place } from '../commands/command.ts'
 import { MenuAt, type MenuEntry, type MenuPart } from '../ui/menu.tsx'
 import { cablesFrom, cablesTo } from './cable-index.ts'
 import type { PortHit } from './chart/port-finder.ts'
-import { labelOf } from './edits.ts'
 import { usePointing } from './scene-context.ts'
 
 /** Commands that apply at a place. */
 const commandsAt = (app: App, place: Place): MenuEntry[] =>
   app.commands.at(place, 'bench').map(({ id }) => commandEntry(app, id))
-
-const endWords = (app: App, end: string): string => {
-  const [id = '', name = ''] = splitTarget(end) ?? []
-  return `${labelOf(app.document.getState().patch, id)} ${name}`
-}
 
 const disconnecting = (app: App, ids: readonly (string | undefined)[], name: string) => (): void => {
   app.document.getState().change(name, (draft) => {
@@ -32,7 +35,7 @@ const cableEntries = (app: App, port: string, side: 'input' | 'output'): MenuEnt
   const cables = side === 'output' ? cablesFrom(patch, port) : cablesTo(patch, port)
   const each = cables.map((cable): MenuEntry => ({
     id: cable.id ?? cable.from,
-    label: `Disconnect ${endWords(app, side === 'output' ? cable.to : cable.from)}`,
+    label: `Disconnect ${endWords(app.document.getState().patch, side === 'output' ? cable.to : cable.from)}`,
     onSelect: disconnecting(app, [cable.id], 'Remove a cable'),
   }))
   if (cables.length < 2) return each
@@ -42,7 +45,7 @@ const cableEntries = (app: App, port: string, side: 'input' | 'output'): MenuEnt
     onSelect: disconnecting(
       app,
       cables.map(({ id }) => id),
-      `Disconnect ${endWords(app, port)}`,
+      `Disconnect ${endWords(app.document.getState().patch, port)}`,
     ),
   }
   return [...each, all]
@@ -88,7 +91,7 @@ const learnEntry = (app: App, port: string): MenuEntry[] => {
 
 const portParts = (app: App, port: string, side: 'input' | 'output'): MenuPart[] => [
   {
-    heading: endWords(app, port),
+    heading: endWords(app.document.getState().patch, port),
     entries: [
       {
         id: 'connect',

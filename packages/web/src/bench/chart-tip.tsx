@@ -1,11 +1,18 @@
 /** What is under the pointer on the chart, in words: ports, tags and cables, with the value now. One for the whole chart. */
-import { CATALOGUE, descriptionOf, type Patch, patchIndex, printAmount, splitTarget } from '@ypsilon/core'
+import {
+  CATALOGUE,
+  descriptionOf,
+  endWords,
+  labelOf,
+  patchIndex,
+  printAmount,
+  splitTarget,
+} from '@ypsilon/core'
 import { type RefObject, useEffect, useState } from 'react'
 import { useApp } from '../app/context.ts'
 import type { App } from '../app/app.ts'
 import { cablesFrom, cablesTo } from './cable-index.ts'
 import type { Scene } from './chart/scene.ts'
-import { labelOf } from './edits.ts'
 import { targetParam } from './fields/amount-field.tsx'
 import { useScene } from './scene-context.ts'
 
@@ -19,11 +26,6 @@ interface Shown {
   readonly words: string
   readonly x: number
   readonly y: number
-}
-
-const endWords = (patch: Patch, end: string): string => {
-  const [id = '', name = ''] = splitTarget(end) ?? []
-  return `${labelOf(patch, id)} ${name}`
 }
 
 /** An output: what it carries, how much of it now, and where it goes. */

@@ -1,6 +1,5 @@
 /** Connections as they are typed: `osc saw > filter in * 0.5`. */
-import { descriptionOf, isSignalParam, type Patch, type SignalKind } from '@ypsilon/core'
-import { labelOf } from './edits.ts'
+import { descriptionOf, isSignalParam, labelOf, type Patch, type SignalKind } from '@ypsilon/core'
 
 /** A port by name. */
 export interface End {

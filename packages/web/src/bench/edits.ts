@@ -7,10 +7,10 @@ import {
   connectEach,
   freePlace,
   insertInCable,
+  labelOf,
   likelyInputs,
   mainOutput,
   moveCables,
-  type Patch,
   patchIndex,
   splitTarget,
 } from '@ypsilon/core'
@@ -20,11 +20,6 @@ import type { WorkspaceStore } from '../store/workspace.ts'
 export interface EditParts {
   readonly document: DocumentStore
   readonly workspace: WorkspaceStore
-}
-
-export const labelOf = (patch: Patch, id: string): string => {
-  const module = patchIndex(patch).module.get(id)
-  return module?.label ?? (module ? (CATALOGUE.get(module.type)?.description.label ?? module.type) : id)
 }
 
 /** Adds a module; where a source or target is given, wires it the likely way. */

@@ -1,11 +1,12 @@
 import {
   CATALOGUE,
   findParts,
+  labelOf,
   likelyInputs,
   type ModuleDescription,
+  patchIndex,
   PUBLIC_MODULES,
   splitTarget,
-  patchIndex,
 } from '@ypsilon/core'
 import { Command } from 'cmdk'
 import { type KeyboardEvent, useRef, useState } from 'react'
@@ -14,7 +15,7 @@ import type { App } from '../app/app.ts'
 import type { Finder as Place } from '../store/workspace.ts'
 import { ModuleMark } from '../ui/icons.tsx'
 import { useOutside } from '../ui/outside.ts'
-import { addAndWire, connectPorts, labelOf } from './edits.ts'
+import { addAndWire, connectPorts } from './edits.ts'
 
 const WIDTH = 340,
   HEIGHT = 360

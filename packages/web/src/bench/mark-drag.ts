@@ -2,12 +2,12 @@
 import { carriedBy, moveMark, patchIndex, snap } from '@ypsilon/core'
 import type { PointerEvent } from 'react'
 import type { App } from '../app/app.ts'
+import { CLICK_PX } from './chart/cable-hand.ts'
 import { apart } from './chart/port-finder.ts'
 import type { Point } from './chart/routing.ts'
 import type { Scene } from './chart/scene.ts'
+import { followPointer } from './follow-pointer.ts'
 import { usePointing, useScene } from './scene-context.ts'
-
-const CLICK_PX = 4
 
 interface Dragging {
   readonly move: (by: Point) => void
@@ -20,44 +20,23 @@ export const useDrag = (): ((event: PointerEvent<HTMLElement>, dragging: Draggin
   const scene = useScene(),
     pointing = usePointing()
   return (event, dragging) => {
-    event.stopPropagation()
-    const element = event.currentTarget,
-      start = pointing.toFrame(event)
-    element.setPointerCapture(event.pointerId)
+    const start = pointing.toFrame(event)
     let isMoved = false
     const by = (moved: globalThis.PointerEvent): Point => {
       const at = pointing.toFrame(moved),
         { zoom } = scene.view
       return { x: snap((at.x - start.x) / zoom), y: snap((at.y - start.y) / zoom) }
     }
-    const move = (moved: globalThis.PointerEvent): void => {
-      isMoved ||= apart(pointing.toFrame(moved), start) >= CLICK_PX
-      if (isMoved) dragging.move(by(moved))
-    }
-    const stop = (): void => {
-      element.removeEventListener('pointermove', move)
-      element.removeEventListener('pointerup', up)
-      element.removeEventListener('pointercancel', cancel)
-      window.removeEventListener('keydown', pressed, true)
-    }
-    const up = (dropped: globalThis.PointerEvent): void => {
-      stop()
-      if (isMoved) dragging.drop(by(dropped))
-    }
-    const cancel = (): void => {
-      stop()
-      dragging.giveUp()
-    }
-    const pressed = (key: KeyboardEvent): void => {
-      if (key.key !== 'Escape') return
-      key.preventDefault()
-      key.stopPropagation()
-      cancel()
-    }
-    element.addEventListener('pointermove', move)
-    element.addEventListener('pointerup', up)
-    element.addEventListener('pointercancel', cancel)
-    window.addEventListener('keydown', pressed, true)
+    followPointer(event, {
+      move: (moved) => {
+        isMoved ||= apart(pointing.toFrame(moved), start) >= CLICK_PX
+        if (isMoved) dragging.move(by(moved))
+      },
+      drop: (dropped) => {
+        if (isMoved) dragging.drop(by(dropped))
+      },
+      giveUp: dragging.giveUp,
+    })
   }
 }
 

@@ -1,5 +1,5 @@
 /** The whole patch, small, with what is seen of it: pressed or dragged, the view goes there. */
-import { marksOf } from '@ypsilon/core'
+import type { Patch } from '@ypsilon/core'
 import { useReactFlow } from '@xyflow/react'
 import { type PointerEvent, type RefObject, useEffect, useRef } from 'react'
 import { useApp } from '../app/context.ts'
@@ -7,6 +7,7 @@ import { boundsOf } from './chart/fit.ts'
 import type { Box, Point } from './chart/routing.ts'
 import type { Scene } from './chart/scene.ts'
 import { useScene } from './scene-context.ts'
+import { markBoxes, wholeBoxes } from './whole.ts'
 
 const WIDTH = 184,
   HEIGHT = 116,
@@ -19,10 +20,10 @@ interface Fitting {
   readonly y: number
 }
 
-const around = (boxes: readonly Box[]): Box => boundsOf(boxes) ?? { left: 0, top: 0, right: 1, bottom: 1 }
+const NOTHING: Box = { left: 0, top: 0, right: 1, bottom: 1 }
 
-const fittingOf = (boxes: readonly Box[]): Fitting => {
-  const { left, top, right, bottom } = around(boxes)
+const fittingOf = (patch: Patch, scene: Scene): Fitting => {
+  const { left, top, right, bottom } = boundsOf(wholeBoxes(patch, scene)) ?? NOTHING
   const scale = Math.min((WIDTH - 2 * AROUND) / (right - left), (HEIGHT - 2 * AROUND) / (bottom - top))
   return { scale, x: (WIDTH - (left + right) * scale) / 2, y: (HEIGHT - (top + bottom) * scale) / 2 }
 }
@@ -30,7 +31,7 @@ const fittingOf = (boxes: readonly Box[]): Fitting => {
 const draw = (
   canvas: HTMLCanvasElement,
   scene: Scene,
-  frames: readonly Box[],
+  patch: Patch,
   colour: (name: string) => string,
   selection: ReadonlySet<string>,
 ): void => {
@@ -39,7 +40,7 @@ const draw = (
   canvas.height = HEIGHT * ratio
   const context = canvas.getContext('2d')!
   context.scale(ratio, ratio)
-  const { scale, x, y } = fittingOf([...scene.boxes(), ...frames])
+  const { scale, x, y } = fittingOf(patch, scene)
   const rect = ({ left, top, right, bottom }: Box): [number, number, number, number] => [
     left * scale + x,
     top * scale + y,
@@ -47,7 +48,7 @@ const draw = (
     (bottom - top) * scale,
   ]
   context.strokeStyle = colour('rule')
-  for (const frame of frames) context.strokeRect(...rect(frame))
+  for (const mark of markBoxes(patch)) context.strokeRect(...rect(mark))
   for (const { id, box } of scene.cards.values()) {
     context.fillStyle = colour(selection.has(id) ? 'accent' : 'ink2')
     context.fillRect(...rect(box))
@@ -67,14 +68,8 @@ const useDrawn = (canvas: RefObject<HTMLCanvasElement | null>): void => {
       waiting ||= requestAnimationFrame(() => {
         waiting = 0
         if (!canvas.current) return
-        const marks = marksOf(document.getState().patch).frames.map(({ x, y, width, height }) => ({
-          left: x,
-          top: y,
-          right: x + width,
-          bottom: y + height,
-        }))
         const chosen = new Set(workspace.getState().selection)
-        draw(canvas.current, scene, marks, (name) => frames.colour(name), chosen)
+        draw(canvas.current, scene, document.getState().patch, (name) => frames.colour(name), chosen)
       })
     }
     const stops = [
@@ -93,14 +88,15 @@ const useDrawn = (canvas: RefObject<HTMLCanvasElement | null>): void => {
 }
 
 export const MiniMap = () => {
-  const scene = useScene()
+  const { document } = useApp(),
+    scene = useScene()
   const { setViewport } = useReactFlow()
   const canvas = useRef<HTMLCanvasElement>(null)
   useDrawn(canvas)
   const goTo = (event: PointerEvent<HTMLCanvasElement>): void => {
     const { left, top } = event.currentTarget.getBoundingClientRect()
     const at: Point = { x: event.clientX - left, y: event.clientY - top }
-    const { scale, x, y } = fittingOf(scene.boxes())
+    const { scale, x, y } = fittingOf(document.getState().patch, scene)
     const { zoom, width, height } = scene.view
     void setViewport({
       x: Math.round(width / 2 - ((at.x - x) / scale) * zoom),

@@ -1,19 +1,19 @@
 import {
   adviseOn,
   descriptionOf,
+  labelOf,
   type ModuleDescription,
   type Patch,
   type PatchModule,
   usedNames,
 } from '@ypsilon/core'
-import { type ComponentType, lazy, Suspense, useMemo } from 'react'
+import { type ComponentType, lazy, Suspense, useEffect, useMemo, useState } from 'react'
 import { useApp } from '../app/context.ts'
 import { ModuleMark } from '../ui/icons.tsx'
 import { Section } from '../ui/panel.tsx'
 import { CableRow } from './cable-row.tsx'
 import { CardParam } from './card-param.tsx'
 import { DataFields } from './data-fields.tsx'
-import { labelOf } from './edits.ts'
 import { useHelp } from './helps.ts'
 import { Presets } from './presets.tsx'
 import { Remedies } from './remedies.tsx'
@@ -66,15 +66,33 @@ const Help = ({ type }: { readonly type: string }) => {
   )
 }
 
+const CHECK_MS = 250
+
+/** A value as it was when it last rested for so long. */
+const useRested = <T,>(value: T, milliseconds: number): T => {
+  const [rested, setRested] = useState(value)
+  useEffect(() => {
+    const timer = setTimeout(() => {
+      setRested(value)
+    }, milliseconds)
+    return () => {
+      clearTimeout(timer)
+    }
+  }, [value, milliseconds])
+  return rested
+}
+
 /** What was found about it, with what helps. */
 const ModuleChecks = ({ module: { id }, patch }: InspectorProps) => {
   const { engine } = useApp()
+  // While a field is dragged the patch is another one with every move: it is looked at when that rests.
+  const rested = useRested(patch, CHECK_MS)
   const found = useMemo(() => {
-    const result = engine.compiled(patch)
+    const result = engine.compiled(rested)
     if (!result.ok) return []
-    const { silent, unconnected, hints } = adviseOn(patch, result.plan)
+    const { silent, unconnected, hints } = adviseOn(rested, result.plan)
     return [...silent, ...unconnected, ...hints].filter(({ place }) => place.split('.')[0] === id)
-  }, [engine, patch, id])
+  }, [engine, rested, id])
   if (found.length === 0) return null
   return (
     <section className="border-b border-rule px-3 py-2" aria-label="Checks">

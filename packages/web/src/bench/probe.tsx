@@ -1,9 +1,8 @@
-import { CATALOGUE, patchIndex, splitTarget } from '@ypsilon/core'
+import { CATALOGUE, labelOf, patchIndex, splitTarget } from '@ypsilon/core'
 import { memo, type RefObject, useEffect, useRef, useState } from 'react'
 import { useApp, useDocument, useWorkspace } from '../app/context.ts'
 import { Button } from '../ui/button.tsx'
 import { Choice } from '../ui/select.tsx'
-import { labelOf } from './edits.ts'
 import { analyse, drawScope, drawSpectrum, levelText, ProbeTape, scopeFrames } from './probe-draw.ts'
 import { outputSource } from './probe-source.ts'
 

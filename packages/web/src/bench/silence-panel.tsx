@@ -1,12 +1,11 @@
 /** Why nothing is heard, said at the first dead place of the way back from the output. */
-import type { Silence } from '@ypsilon/core'
+import { labelOf, type Silence } from '@ypsilon/core'
 import { X } from 'lucide-react'
 import { useEffect, useRef } from 'react'
 import { useApp, useDocument, useTransport, useWorkspace } from '../app/context.ts'
 import { askWhySilent } from '../app/silence.ts'
 import { Button, IconButton } from '../ui/button.tsx'
 import type { Box } from './chart/routing.ts'
-import { labelOf } from './edits.ts'
 import { Remedies } from './remedies.tsx'
 import { useScene, useSceneState } from './scene-context.ts'
 

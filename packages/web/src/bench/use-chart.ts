@@ -1,15 +1,16 @@
 /** The chart as commands ask for it: what it shows, where a new module goes, the finder and the focus. */
-import { CARD_WIDTH, marksOf } from '@ypsilon/core'
+import { CARD_WIDTH } from '@ypsilon/core'
 import { useReactFlow } from '@xyflow/react'
 import { type RefObject, useEffect, useRef } from 'react'
 import { attachChart } from '../app/chart.ts'
 import { useApp, useDocument } from '../app/context.ts'
 import { fittingZoom, MARGIN, LEAST_WHOLE, LEAST_ZOOM, viewOn, wholeView } from './chart/fit.ts'
-import { type Box, middleOf } from './chart/routing.ts'
+import { boxOfRect } from './chart/geometry.ts'
+import { middleOf } from './chart/routing.ts'
 import type { Scene } from './chart/scene.ts'
-import type { App } from '../app/app.ts'
 import type { Size } from './chart/viewport.ts'
 import type { Panel, WorkspaceState } from '../store/workspace.ts'
+import { wholeBoxes } from './whole.ts'
 
 /** Until a patch that was just opened is fitted into the view. */
 const FIT_MS = 30
@@ -29,34 +30,24 @@ const unfolded = ({ width, height }: Size, { folded, panels, sizes }: WorkspaceS
   return { width: width - room('inspector'), height: height - room('dock') }
 }
 
-/** All cards, frames and notes. */
-const wholeBoxes = (app: App, scene: Scene): Box[] => {
-  const { frames, notes } = marksOf(app.document.getState().patch)
-  const marks = [...frames, ...notes].map(({ x, y, width, height }) => ({
-    left: x,
-    top: y,
-    right: x + width,
-    bottom: y + height,
-  }))
-  return [...scene.boxes(), ...marks]
-}
-
 /** A patch that was just opened is shown whole; where it would come out too small, panels make room for it. */
 const useOpening = (scene: Scene): void => {
   const app = useApp()
   const { setViewport } = useReactFlow()
   const opened = useDocument((state) => state.opened)
   useEffect(() => {
-    const { workspace } = app
+    const { workspace, document } = app
     workspace.getState().begin()
     const show = (): void => {
-      void setViewport(wholeView(wholeBoxes(app, scene), scene.view, LEAST_WHOLE))
+      const boxes = wholeBoxes(document.getState().patch, scene)
+      void setViewport(wholeView(boxes, scene.view, LEAST_WHOLE))
       // What begins at its left end is found by the map.
-      workspace.getState().showMap(fittingZoom(wholeBoxes(app, scene), scene.view) < LEAST_WHOLE)
+      workspace.getState().showMap(fittingZoom(boxes, scene.view) < LEAST_WHOLE)
     }
     const timer = setTimeout(() => {
-      const { folded, fold } = workspace.getState()
-      const isTooSmall = fittingZoom(scene.boxes(), unfolded(scene.view, workspace.getState())) < LEAST_WHOLE
+      const { folded, fold } = workspace.getState(),
+        boxes = wholeBoxes(document.getState().patch, scene)
+      const isTooSmall = fittingZoom(boxes, unfolded(scene.view, workspace.getState())) < LEAST_WHOLE
       if (isTooSmall === folded.length > 0) show()
       else {
         fold(isTooSmall ? ['inspector', 'dock'] : [])
@@ -78,17 +69,24 @@ export const useChart = (frame: RefObject<HTMLDivElement | null>, scene: Scene):
     const { view } = scene
     return attachChart(app.chart, {
       fit: (ids) => {
-        void setViewport(wholeView(ids ? scene.boxes(ids) : wholeBoxes(app, scene), view, LEAST_ZOOM), {
-          duration: MOVE_MS,
-        })
+        void setViewport(
+          wholeView(
+            ids ? scene.boxes(ids) : wholeBoxes(app.document.getState().patch, scene),
+            view,
+            LEAST_ZOOM,
+          ),
+          {
+            duration: MOVE_MS,
+          },
+        )
       },
       reveal: (id) => {
         const card = scene.cards.get(id)
         const wanted = card && viewOn(card.box, view)
         if (wanted) void setViewport(wanted, { duration: MOVE_MS })
       },
-      showArea: ({ x, y, width, height }) => {
-        const wanted = viewOn({ left: x, top: y, right: x + width, bottom: y + height }, view)
+      showArea: (area) => {
+        const wanted = viewOn(boxOfRect(area), view)
         if (wanted) void setViewport(wanted, { duration: MOVE_MS })
       },
       room: () => {

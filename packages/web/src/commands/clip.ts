@@ -1,7 +1,8 @@
 /** Copy, cut and paste: between patches, tabs and as text. */
-import { clipOf, clipText, faultText, GRID, pasteClip, readClip, removeModules, snap } from '@ypsilon/core'
+import { clipOf, clipText, faultText, GRID, pasteClip, readClip, snap } from '@ypsilon/core'
 import type { App } from '../app/app.ts'
 import type { Command } from './command.ts'
+import { removeSelected } from './edit.ts'
 
 const BENCH = ['bench'] as const
 /** Where copies come to stand beside what they were taken from. */
@@ -18,11 +19,7 @@ export const copiedText = (app: App): string | undefined =>
 
 /** Takes away what was cut. */
 export const cutSelected = (app: App): void => {
-  const ids = new Set(selected(app))
-  const isCut = app.document.getState().change(`Cut ${ids.size} modules`, (draft) => {
-    removeModules(draft, ids)
-  })
-  if (isCut) app.workspace.getState().select([])
+  removeSelected(app, 'Cut', 'cutting')
 }
 
 /** Pastes text, in the middle of what is seen, or beside the originals; false where it is none of ours. */

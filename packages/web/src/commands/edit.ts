@@ -3,13 +3,13 @@ import {
   CATALOGUE,
   duplicate,
   GRID,
+  labelOf,
   patchIndex,
   removeCables,
   removeModules,
   splitTarget,
 } from '@ypsilon/core'
 import type { App } from '../app/app.ts'
-import { labelOf } from '../bench/edits.ts'
 import type { Command } from './command.ts'
 import { chosenMark, moveChosenMark, removeChosenMark } from './marks.ts'
 
@@ -32,11 +32,20 @@ const titled = (app: App, verb: string): string => {
     : `${verb} ${ids.length} modules`
 }
 
+/** Takes away the selected modules; a version is kept before many of them go. */
+export const removeSelected = (app: App, verb: string, doing: string): void => {
+  const ids = new Set(selected(app))
+  if (ids.size >= MANY) void app.desk.keeping.keepVersion(`Before ${titled(app, doing)}`, true)
+  const isGone = app.document.getState().change(titled(app, verb), (draft) => {
+    removeModules(draft, ids)
+  })
+  if (isGone) app.workspace.getState().select([])
+}
+
 const deleteSelected = (app: App): void => {
   if (removeChosenMark(app)) return
   const { change } = app.document.getState()
-  const cable = chosenCable(app),
-    ids = selected(app)
+  const cable = chosenCable(app)
   if (cable !== undefined) {
     change('Remove a cable', (draft) => {
       removeCables(draft, new Set([cable]))
@@ -44,13 +53,7 @@ const deleteSelected = (app: App): void => {
     app.workspace.getState().selectCable(undefined)
     return
   }
-  if (ids.length >= MANY) void app.desk.keeping.keepVersion(`Before ${titled(app, 'deleting')}`, true)
-  if (
-    change(titled(app, 'Delete'), (draft) => {
-      removeModules(draft, new Set(ids))
-    })
-  )
-    app.workspace.getState().select([])
+  removeSelected(app, 'Delete', 'deleting')
 }
 
 const duplicating =

@@ -1,7 +1,14 @@
-import { type Controller, noteName, type Patch, patchIndex, splitTarget, targetOf } from '@ypsilon/core'
+import {
+  type Controller,
+  labelOf,
+  noteName,
+  type Patch,
+  patchIndex,
+  splitTarget,
+  targetOf,
+} from '@ypsilon/core'
 import { useEffect, useState } from 'react'
 import { useApp, useDocument } from '../app/context.ts'
-import { labelOf } from '../bench/edits.ts'
 import { Empty } from '../ui/panel.tsx'
 
 /** How often what controls say is looked at. */

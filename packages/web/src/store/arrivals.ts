@@ -11,7 +11,7 @@ import {
 } from '@ypsilon/core'
 import type { Notifier } from '../services/notifier.ts'
 import type { DocumentStore } from './document.ts'
-import { isPlaced, readied } from './placing.ts'
+import { isWhole, readied } from './placing.ts'
 
 /** A patch of more modules is said to be opening before it is looked at. */
 const LARGE = 150
@@ -70,7 +70,7 @@ export class Arrivals {
     }
     try {
       if (count > LARGE && (await isLate(`${count} modules`))) return 'late'
-      const isReady = isPlaced(patch),
+      const isReady = isWhole(patch),
         ready = isReady ? withCableIds(patch) : await readied(patch)
       if (!isReady && mine !== this.latest) return 'late'
       const result = this.parts.compiled(ready)

@@ -1,14 +1,13 @@
 /** Places for what comes without any: the layout is fetched when it is needed. */
-import { type Patch, withCableIds } from '@ypsilon/core'
+import { isPlaced, type Patch, withCableIds } from '@ypsilon/core'
 
 /** Has every module a place? */
-export const isPlaced = ({ modules }: Patch): boolean =>
-  modules.every(({ x, y }) => x !== undefined && y !== undefined)
+export const isWhole = ({ modules }: Patch): boolean => modules.every(isPlaced)
 
 /** The patch as the bench takes it: every cable has an id, every module a place. */
 export const readied = async (patch: Patch): Promise<Patch> => {
   const named = withCableIds(patch)
-  if (isPlaced(named)) return named
+  if (isWhole(named)) return named
   const { placed } = await import('@ypsilon/core/layout/place.ts')
   return placed(named)
 }

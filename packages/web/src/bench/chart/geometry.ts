@@ -1,5 +1,14 @@
 /** Where everything on a card stands on the chart. */
-import { CARD_WIDTH, type CardLayout, HEAD, OUT_ROW, ROW, rowName, takesCable } from '@ypsilon/core'
+import {
+  CARD_WIDTH,
+  type CardLayout,
+  HEAD,
+  OUT_ROW,
+  type Rect,
+  ROW,
+  rowName,
+  takesCable,
+} from '@ypsilon/core'
 import type { Box, Point } from './routing.ts'
 
 /** Where a port stands on the chart; on the head while its row is hidden. */
@@ -24,6 +33,14 @@ export const outputAt = (layout: CardLayout, y: number): string | undefined => {
   const below = y - HEAD - layout.rows.length * ROW
   return below < 0 ? undefined : layout.outputs[Math.floor(below / OUT_ROW)]?.name
 }
+
+/** A rectangle of the patch as a box of the chart. */
+export const boxOfRect = ({ x, y, width, height }: Rect): Box => ({
+  left: x,
+  top: y,
+  right: x + width,
+  bottom: y + height,
+})
 
 export const boxOf = (layout: CardLayout, x: number, y: number): Box => ({
   left: x,

@@ -6,7 +6,7 @@ const COLUMN = 256
 /** So near its edge a line looks as if it went behind a card. */
 const NEAR = 3
 
-export interface Behind {
+interface Behind {
   readonly cards: number
   readonly length: number
 }

@@ -57,9 +57,13 @@ interface Group {
   readonly made: ReadonlyMap<string, string>
 }
 
-/** Where a way leaves another of the same source: a little before its corner, which is cut off. */
-const partingOf = (way: readonly Point[], other: readonly Point[]): Point | undefined => {
-  let [at] = way
+/** The corner at which a way leaves another of the same source, and how far along it is. */
+const partingOf = (
+  way: readonly Point[],
+  other: readonly Point[],
+): { readonly at: Point; readonly along: number } | undefined => {
+  let [at] = way,
+    along = 0
   for (let i = 1, j = 1; i < way.length && j < other.length;) {
     const a = way[i]!,
       b = other[j]!,
@@ -71,20 +75,14 @@ const partingOf = (way: readonly Point[], other: readonly Point[]): Point | unde
     if (!isSame) break
     const [la, lb] = [Math.abs(ax) + Math.abs(ay), Math.abs(bx) + Math.abs(by)]
     at = la <= lb ? a : b
+    along += Math.min(la, lb)
     if (la <= lb) i += 1
     if (lb <= la) j += 1
   }
-  const [first] = way
-  if (!first || !at || (at.x === first.x && at.y === first.y)) return undefined
-  return at
+  return at && along > 0 ? { at, along } : undefined
 }
 
-const lengthTo = (way: readonly Point[], at: Point): number => {
-  const [first] = way
-  return first ? Math.abs(at.x - first.x) + Math.abs(at.y - first.y) : 0
-}
-
-/** The corner before a point along a way: the direction a line comes from. */
+/** A little before a corner of a way: corners are cut off there. */
 const steppedBack = (way: readonly Point[], at: Point): Point => {
   for (let i = 1; i < way.length; i += 1) {
     const a = way[i - 1]!,
@@ -218,23 +216,20 @@ export class Router {
     if (!group.every(({ id }) => fresh.has(id))) return
     const before = group.map(({ id }) => this.ways.get(id)!),
       { trunk, made } = this.groups.get(source)!
-    for (const { id } of group) this.release(id)
-    const cost = (): number =>
-      group.reduce((sum, { id }) => sum + wayCost(field, source, this.ways.get(id)!), 0)
+    const release = (): void => {
+      for (const { id } of group) this.release(id)
+    }
+    // What a way costs, its own source's runs have no part in.
+    const costOf = (ways: readonly (readonly Point[])[]): number =>
+      ways.reduce((sum, way) => sum + wayCost(field, source, way), 0)
+    release()
     this.lay(field, source, group, fresh)
-    const after = cost()
-    const next = group.map(({ id }) => this.ways.get(id)!)
-    for (const { id } of group) this.release(id)
+    if (costOf(before) > costOf(group.map(({ id }) => this.ways.get(id)!))) return
+    release()
     group.forEach((wire, at) => {
       this.hold(wire, before[at]!)
     })
-    if (cost() <= after) this.groups.set(source, { trunk, made })
-    else {
-      for (const { id } of group) this.release(id)
-      group.forEach((wire, at) => {
-        this.hold(wire, next[at]!)
-      })
-    }
+    this.groups.set(source, { trunk, made })
   }
 
   /** Lines, dots and tags of all; those of cables that kept their way stay the same objects. */
@@ -266,12 +261,12 @@ export class Router {
   /** Where a wire leaves those of its group that come before it. */
   private branchOf(group: readonly Wire[], number: number): Point | undefined {
     const way = this.ways.get(group[number]!.id)!
-    let best: Point | undefined
+    let best: ReturnType<typeof partingOf>
     for (const { id } of group.slice(Math.max(0, number - MOST_COMPARED), number)) {
-      const at = partingOf(way, this.ways.get(id)!)
-      if (at && (!best || lengthTo(way, at) > lengthTo(way, best))) best = at
+      const parting = partingOf(way, this.ways.get(id)!)
+      if (parting && parting.along > (best?.along ?? 0)) best = parting
     }
-    return best && steppedBack(way, best)
+    return best && steppedBack(way, best.at)
   }
 }
 

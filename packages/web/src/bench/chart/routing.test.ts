@@ -100,6 +100,84 @@ describe('a router', () => {
     by: fc.tuple(fc.integer({ min: -200, max: 200 }), fc.integer({ min: -200, max: 200 })),
   })
 
+  const wiresFor = (
+    wires: readonly (readonly [number, number, number])[],
+    at: readonly { x: number; y: number }[],
+  ): Wire[] =>
+    wires.map(([a, b, port], n) => {
+      const from = at[a % at.length]!,
+        to = at[b % at.length]!
+      return {
+        id: `w${n}`,
+        source: `${a % at.length}.${port % 2}`,
+        target: `${b % at.length}.${port}`,
+        from: { x: from.x + 192, y: from.y + 40 + 24 * (port % 2) },
+        to: { x: to.x, y: to.y + 40 + 27 * port },
+      }
+    })
+
+  it('of what is held gives the same ways at the same place, wherever it was meanwhile', () => {
+    fc.assert(
+      fc.property(
+        scene,
+        fc.array(fc.tuple(fc.integer({ min: -9, max: 9 }), fc.integer({ min: -9, max: 9 })), {
+          minLength: 2,
+          maxLength: 8,
+        }),
+        ({ cards, wires, moved }, steps) => {
+          const places = cards.map(([x, y]) => ({ x: x * 260, y: y * 200 })),
+            which = moved % places.length
+          const boxesAt = (at: readonly { x: number; y: number }[]) => at.map(({ x, y }) => box(x, y))
+          const router = new Router()
+          router.update(wiresFor(wires, places), boxesAt(places))
+          const sources = new Set(
+            wiresFor(wires, places)
+              .filter(({ source, target }) => [source, target].some((end) => end.startsWith(`${which}.`)))
+              .map(({ source }) => source),
+          )
+          const held = (dx: number, dy: number): string => {
+            const next = places.map(({ x, y }, n) =>
+              n === which ? { x: x + 36 * dx, y: y + 36 * dy } : { x, y },
+            )
+            const own = wiresFor(wires, next).filter(({ source }) => sources.has(source))
+            const routes = router.adjust(own, boxesAt(next))
+            return own.map(({ id }) => routes.get(id)!.path).join(' ')
+          }
+          const seen = new Map<string, string>()
+          for (const [dx, dy] of [...steps, ...[...steps].reverse()]) {
+            const now = held(dx, dy),
+              key = `${dx} ${dy}`
+            expect(now, key).toBe(seen.get(key) ?? now)
+            seen.set(key, now)
+          }
+        },
+      ),
+      { numRuns: 80 },
+    )
+  })
+
+  it('with less care for many cables begins and ends every way at its ports, and lets none of two sources share one', () => {
+    // Far apart, so that nothing but the number of cables is another.
+    const pairs = Array.from({ length: 1600 }, (_, n) => n)
+    const wires = pairs.map((n) =>
+      wire(
+        `w${n}`,
+        `s${n}`,
+        `t${n}`,
+        [(n % 40) * 600, Math.floor(n / 40) * 300],
+        [(n % 40) * 600 + 260, Math.floor(n / 40) * 300 + 90],
+      ),
+    )
+    const few = route(wires.slice(0, 30)),
+      many = route(wires)
+    for (const { id } of wires.slice(0, 30)) expect(many.get(id)!.path, id).toBe(few.get(id)!.path)
+    for (const { id, from, to } of wires) {
+      const list = points(many.get(id)!.path)
+      expect(list[0]).toEqual([from.x, from.y])
+      expect(list.at(-1)).toEqual([to.x, to.y])
+    }
+  })
+
   /** Does a way lie behind a card, or just beside it? */
   const liesOn = (path: string, { left, top, right, bottom }: ReturnType<typeof box>): boolean =>
     stretches(path).some(({ upright, at, from, to }) => {
@@ -111,20 +189,7 @@ describe('a router', () => {
     fc.assert(
       fc.property(scene, ({ cards, wires, moved, by }) => {
         const places = cards.map(([x, y]) => ({ x: x * 260, y: y * 200 }))
-        const wiresAt = (at: readonly { x: number; y: number }[]): Wire[] =>
-          wires.flatMap(([a, b, port], n) => {
-            const from = at[a % at.length]!,
-              to = at[b % at.length]!
-            return [
-              {
-                id: `w${n}`,
-                source: `${a % at.length}.${port % 2}`,
-                target: `${b % at.length}.${port}`,
-                from: { x: from.x + 192, y: from.y + 40 + 24 * (port % 2) },
-                to: { x: to.x, y: to.y + 40 + 27 * port },
-              },
-            ]
-          })
+        const wiresAt = (at: readonly { x: number; y: number }[]): Wire[] => wiresFor(wires, at)
         const boxesAt = (at: readonly { x: number; y: number }[]) => at.map(({ x, y }) => box(x, y))
         const router = new Router()
         const before = router.update(wiresAt(places), boxesAt(places))

@@ -1,7 +1,6 @@
 /** Level or upright runs of cables: where one lies, what else may not, and what it crosses is counted. */
+import { LANE } from '@ypsilon/core'
 
-/** Distance of runs of different sources beside one another. */
-export const LANE = 7
 /** Runs are kept by strips of so many pixels across. */
 const STRIP = 28
 /** Of a source's own runs no more are offered than these. */

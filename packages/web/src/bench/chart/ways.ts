@@ -1,9 +1,10 @@
 /** Ways that a cable may take from its port to another: those worth a look, with what each would cost. */
+import { LANE } from '@ypsilon/core'
 import type { Ground } from './ground.ts'
-import { LANE, type Runs } from './runs.ts'
+import type { Runs } from './runs.ts'
 import type { Point, Wire } from './routing.ts'
 
-export const STUB = 12
+const STUB = 12
 /** Beyond the cards a level lane keeps so far from them. */
 const BESIDE = 10
 
@@ -82,7 +83,7 @@ export const wayCost = (field: Field, source: string, points: readonly Point[], 
   return cost
 }
 
-export const isForward = ({ from, to }: Wire): boolean => to.x >= from.x + 2 * STUB
+const isForward = ({ from, to }: Wire): boolean => to.x >= from.x + 2 * STUB
 
 /** Level out, upright at one place, level in. */
 const once = ({ from, to }: Wire, x: number, shift: number): Point[] => {
