@@ -174,7 +174,8 @@ describe('versions', () => {
     await pressCard(page, 'out')
     await withCtrl(page, 'd')
     await choose(page, 'Versions')
-    await page.type('input[aria-label="Name of the version"]', 'Two outputs')
+    // The dialog comes when it is asked for.
+    await (await page.waitForSelector('input[aria-label="Name of the version"]'))!.type('Two outputs')
     await page.keyboard.press('Enter')
     await said(page, 'Two outputs')
     await page.keyboard.press('Escape')
