@@ -5,6 +5,7 @@ import type { SignalKind } from '../describe/types.ts'
 import { addModule, connect, mainOutput, removeModules } from '../patch/edits.ts'
 import { descriptionOf } from '../patch/groups.ts'
 import { patchIndex } from '../patch/index.ts'
+import { groupsAround, levelPatch, moduleIn } from '../patch/levels.ts'
 import { endWords, labelOf } from '../patch/names.ts'
 import type { Fault, Patch, PatchModule } from '../patch/types.ts'
 import { endsOf, splitTarget } from '../patch/walk.ts'
@@ -54,7 +55,7 @@ export const setting = (
 ): Remedy => ({
   label,
   apply: (draft) => {
-    const module = draft.modules.find((item) => item.id === id)
+    const module = moduleIn(draft, id)
     if (module) module.params = { ...module.params, [name]: value }
   },
 })
@@ -63,7 +64,7 @@ export const setting = (
 export const resetting = (id: string, name: string, label: string): Remedy => ({
   label: `Reset ${label.toLowerCase()}`,
   apply: (draft) => {
-    const module = draft.modules.find((item) => item.id === id)
+    const module = moduleIn(draft, id)
     if (module?.params)
       module.params = Object.fromEntries(Object.entries(module.params).filter(([param]) => param !== name))
   },
@@ -93,8 +94,8 @@ export const adding = (
   label: `Add ${CATALOGUE.get(type)?.description.label ?? type}`,
   apply: (draft) => {
     const { x, y } = besideOf(patch, beside.id, beside.side)
-    const id = addModule(draft, type, x, y)
-    const module = draft.modules.find((item) => item.id === id)
+    const id = addModule(draft, type, x, y, groupsAround(patch, beside.id).at(-1))
+    const module = moduleIn(draft, id)
     if (module && params) module.params = { ...params }
     for (const [from, to] of ends) connect(draft, from.replace('*', id), to.replace('*', id))
   },
@@ -104,7 +105,7 @@ export const adding = (
 const looseOutput = (patch: Patch, module: PatchModule, kind: SignalKind): string | undefined => {
   const output = mainOutput(module)
   if (output?.kind !== kind) return undefined
-  const isUsed = patch.cables.some((cable) => endsOf(cable).fromModule === module.id)
+  const isUsed = patchIndex(patch).cables.some(({ cable }) => endsOf(cable).fromModule === module.id)
   return isUsed ? undefined : `${module.id}.${output.name}`
 }
 
@@ -125,7 +126,8 @@ const outputsOfKind = (module: PatchModule, kind: SignalKind): string | undefine
 /** What most likely belongs on an input: notes for gates and pitches, for sound what leads nowhere yet. */
 export const sourcesFor = (patch: Patch, to: string, kind: SignalKind): readonly string[] => {
   const [target = ''] = splitTarget(to) ?? []
-  const others = patch.modules.filter(({ id }) => id !== target).sort(leftTo(patch, to))
+  const { modules } = levelPatch(patch, groupsAround(patch, target).at(-1))
+  const others = modules.filter(({ id }) => id !== target).sort(leftTo(patch, to))
   if (kind === 'gate' || kind === 'pitch') {
     const isNotes = (module: PatchModule): boolean => descriptionOf(module)?.role === 'notes'
     const inOrder = [...others.filter(isNotes), ...others.filter((module) => !isNotes(module))]

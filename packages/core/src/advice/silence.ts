@@ -2,8 +2,10 @@
 import { CATALOGUE } from '../catalogue.ts'
 import { needsOf } from '../describe/needs.ts'
 import type { ModuleDescription } from '../describe/types.ts'
+import { removeCables } from '../patch/edits.ts'
 import { descriptionOf } from '../patch/groups.ts'
 import { patchIndex } from '../patch/index.ts'
+import { cableIn } from '../patch/levels.ts'
 import { labelOf } from '../patch/names.ts'
 import type { Cable, Patch, PatchModule } from '../patch/types.ts'
 import { endsOf } from '../patch/walk.ts'
@@ -92,7 +94,7 @@ const deadCable = (walk: Walk, id: string): Silence | undefined => {
       {
         label: isMuted ? 'Let it through' : 'Set its amount to 1',
         apply: (draft) => {
-          const cable = draft.cables.find((item) => item.id === dead.id)
+          const cable = cableIn(draft, dead.id)
           if (cable && isMuted) delete cable.muted
           else if (cable) cable.amount = 1
         },
@@ -132,7 +134,7 @@ const closedWords = (walk: Walk, module: PatchModule): Silence | undefined => {
       {
         label: 'Take its cable off',
         apply: (draft) => {
-          draft.cables = draft.cables.filter(({ id }) => id !== cable!.id)
+          removeCables(draft, new Set([cable!.id ?? '']))
         },
       },
     ])
@@ -240,7 +242,7 @@ const isOutput = (module: PatchModule): boolean => describe(module)?.role === 'o
 const withoutOutput = (patch: Patch, walk: Walk): Silence =>
   ended(walk, 'patch', 'there is no output: nothing can be heard', [addingOutput(patch)])
 
-/** From the output back to the first place at which the sound is dead. */
+/** From the output back to the first place at which the sound is dead. Groups are to be taken apart first (`ungrouped`). */
 export const whySilent = (patch: Patch, heard: Measured): Silence => {
   const walk: Walk = { patch, heard, path: [], cables: [] }
   const outputs = patch.modules.filter(isOutput)

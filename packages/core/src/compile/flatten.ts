@@ -1,13 +1,13 @@
 /** A patch without groups, buses, bypassed and unknown modules, and muted cables. */
 import { type Catalogue, partOf } from '../catalogue.ts'
-import { patchIndex } from '../patch/index.ts'
+import { patchIndex, type PatchIndex } from '../patch/index.ts'
 import type { Patch, PatchModule } from '../patch/types.ts'
-import { endsOf } from '../patch/walk.ts'
+import { endsOf, portName } from '../patch/walk.ts'
 import { Amendable } from './amend.ts'
 import { type Feed, Gathering, merged } from './gathering.ts'
 import { hiddenFormulas } from './hidden.ts'
 import { keepersOf } from './keepers.ts'
-import { endings, type HeldCable, passagesOf, tailOf } from './passages.ts'
+import { addsVoices, endings, type HeldCable, passagesOf, tailOf } from './passages.ts'
 
 export { type Feed, MOST_FEEDS } from './gathering.ts'
 export { macroModule } from './hidden.ts'
@@ -61,6 +61,20 @@ const runs = (module: PatchModule, catalogue: Catalogue): boolean => {
   return !module.bypass || !description.bypass || description.bypass.tail === true
 }
 
+const apart = new WeakMap<PatchModule, PatchModule>()
+
+/** A module as it runs: in a group that runs per voice, what could be shared by all voices is not. */
+const asItRuns = (module: PatchModule, catalogue: Catalogue, { parent }: PatchIndex): PatchModule => {
+  let group = parent.get(module.id)
+  while (group && (group.params?.['per'] ?? 'own') === 'own') group = parent.get(group.id)
+  if (group?.params?.['per'] !== 'voice') return module
+  const param = catalogue.get(module.type)?.params.get('per')
+  if (param?.kind !== 'choice' || !param.choices.includes('voice')) return module
+  let found = apart.get(module)
+  if (!found) apart.set(module, (found = { ...module, params: { ...module.params, per: 'voice' } }))
+  return found
+}
+
 /** Notes what ends on an input, by its key and by its module. */
 const note = (
   feeds: Map<string, readonly Feed[]>,
@@ -85,7 +99,11 @@ const dissolved = (patch: Patch, catalogue: Catalogue): Amendable => {
   const gathering = new Gathering(ending, hidden.serves, held),
     { passed, shadowed } = gathering
   for (const key of keys) passed.set(key, merged(gathering.at(key)))
-  const modules = all.filter((module) => runs(module, catalogue))
+  const modules = all
+    .filter((module) => runs(module, catalogue))
+    .map((module) => asItRuns(module, catalogue, index))
+  const adding = all.filter((module) => addsVoices(module, index.parent.get(module.id)))
+  for (const { id } of adding) modules.push({ id, type: partOf(catalogue, 'sum').description.type })
   for (const id of held.keys()) modules.push({ id, type: partOf(catalogue, 'unitdelay').description.type })
   const byId = new Map(modules.map((module) => [module.id, module]))
   const feeds = new Map<string, readonly Feed[]>(),
@@ -95,15 +113,18 @@ const dissolved = (patch: Patch, catalogue: Catalogue): Amendable => {
     const tail = tailOf(module, catalogue)
     if (tail) ringing.set(module.id, gathering.at(`${module.id}.${tail.from}`))
   }
+  const isOpen = (module: PatchModule, port: string): boolean =>
+    !(ringing.has(module.id) && tailOf(module, catalogue)?.from === port) &&
+    catalogue.get(module.type)!.slots.inputs.has(port)
   for (const [key, [first]] of ending) {
     // What is dissolved has keys of its own.
     if (key !== first!.cable.to) continue
     const { toModule, toPort } = endsOf(first!.cable),
       module = byId.get(toModule)
-    if (ringing.has(toModule) && tailOf(module!, catalogue)?.from === toPort) continue
-    if (module && catalogue.get(module.type)!.slots.inputs.has(toPort))
-      note(feeds, fed, toModule, toPort, gathering.at(key))
+    if (module && isOpen(module, toPort)) note(feeds, fed, toModule, toPort, gathering.at(key))
   }
+  for (const port of adding)
+    note(feeds, fed, port.id, 'in', gathering.at(`${index.parent.get(port.id)!.id}.${portName(port)}`))
   for (const [id, { key }] of held) note(feeds, fed, id, 'in', passed.get(key) ?? [])
   const keepers = keepersOf(modules, catalogue)
   const flat = { modules, byId, feeds, fed, serves: hidden.serves, held, ringing, keepers, shadowed }

@@ -2,6 +2,7 @@
 import type { Catalogue } from '../catalogue.ts'
 import type { BypassRule, ModuleDescription } from '../describe/types.ts'
 import { closingCables, components, topological, withCables } from '../patch/graph.ts'
+import { descriptionOf } from '../patch/groups.ts'
 import { groupPorts, type PatchIndex } from '../patch/index.ts'
 import type { Cable, PatchModule } from '../patch/types.ts'
 import { endsOf, portName } from '../patch/walk.ts'
@@ -19,6 +20,24 @@ export interface HeldCable {
 /** Key of what all sends to a bus share. */
 const busOf = (module: PatchModule): string => `bus:${String(module.params?.['bus'] ?? 'bus')}`
 
+/** Does a port of a group add up the voices that come in? */
+export const addsVoices = (port: PatchModule, group: PatchModule | undefined): boolean =>
+  port.type === 'portin' &&
+  group?.params?.['per'] === 'sum' &&
+  ['audio', 'control'].includes(
+    descriptionOf(group)?.inputs.find(({ name }) => name === portName(port))?.kind ?? 'audio',
+  )
+
+/** A group's output: of a bypassed one what comes in, at the one output that passes it. */
+const groupPassage = (group: PatchModule, port: string): string => {
+  if (group.bypass) {
+    const rule = descriptionOf(group)?.bypass
+    if (rule) return rule.to === port ? `${group.id}.${rule.from}` : ''
+  }
+  const inner = groupPorts(group).out.get(port)
+  return inner === undefined ? '' : `${inner}.in`
+}
+
 /**
  * Where a signal goes on when it comes to a port of something that is dissolved: the key under which its cables are
  * found, '' where nothing comes. `undefined` for real outputs.
@@ -29,12 +48,10 @@ const passage = (
   catalogue: Catalogue,
   { parent }: PatchIndex,
 ): string | undefined => {
-  if (module.type === 'group') {
-    const inner = groupPorts(module).out.get(port)
-    return inner === undefined ? '' : `${inner}.in`
-  }
+  if (module.type === 'group') return groupPassage(module, port)
   if (module.type === 'portin') {
     const group = parent.get(module.id)
+    if (addsVoices(module, group)) return undefined
     return group ? `${group.id}.${portName(module)}` : ''
   }
   const description = catalogue.get(module.type)?.description

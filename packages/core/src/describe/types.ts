@@ -183,7 +183,7 @@ export interface Need {
  * What the compiler takes a module for, besides what a patch uses it as: both ends of a bus, which it dissolves; one
  * sample's delay, which closes loops; a formula in a field; a value that formulas name; what lets a signal be listened to.
  */
-export type Part = 'send' | 'receive' | 'unitdelay' | 'expression' | 'value' | 'listener' | 'align'
+export type Part = 'sum' | 'send' | 'receive' | 'unitdelay' | 'expression' | 'value' | 'listener' | 'align'
 
 /**
  * Memory that modules share under a name, patch-wide: one keeps it, guests look into it, run after it and take its shape.

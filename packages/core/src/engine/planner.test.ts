@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest'
-import { connect, removeCables, removeModules, addModule, setParam, duplicate } from '../patch/edits.ts'
+import { duplicate } from '../patch/duplicate.ts'
+import { connect, removeCables, removeModules, addModule, setParam } from '../patch/edits.ts'
 import type { Patch } from '../patch/types.ts'
 import { patchOf } from '../testing/bench.ts'
 import { Live } from '../testing/live.ts'

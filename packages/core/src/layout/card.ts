@@ -2,7 +2,7 @@
 import { CATALOGUE } from '../catalogue.ts'
 import { isSignalParam } from '../describe/slots.ts'
 import type { InputDescription, OutputDescription, ParamDescription, SignalKind } from '../describe/types.ts'
-import { descriptionOf } from '../patch/groups.ts'
+import { descriptionOf, faceOf } from '../patch/groups.ts'
 import type { Patch, PatchModule } from '../patch/types.ts'
 import { splitTarget } from '../patch/walk.ts'
 import { own } from '../units/own.ts'
@@ -86,10 +86,20 @@ const layoutOf = (module: PatchModule, used: ReadonlySet<string>, isOpen: boolea
 const layouts = new Map<string, CardLayout>()
 const MOST_LAYOUTS = 2000
 
+const ownLayouts = new WeakMap<PatchModule, Map<string, CardLayout>>()
+const ownLayout = (module: PatchModule, used: ReadonlySet<string>, isOpen: boolean): CardLayout => {
+  let known = ownLayouts.get(module)
+  if (!known) ownLayouts.set(module, (known = new Map()))
+  const key = `${isOpen ? 'open' : ''} ${[...used].sort().join(' ')}`
+  let layout = known.get(key)
+  if (!layout) known.set(key, (layout = layoutOf(module, used, isOpen)))
+  return layout
+}
+
 /** How a card looks with these of its ports in use. */
 export const cardLayout = (module: PatchModule, used: ReadonlySet<string>, isOpen: boolean): CardLayout => {
-  // A group's rows are its own.
-  if (module.type === 'group') return layoutOf(module, used, isOpen)
+  // A group's rows are its own, and its ports carry what they say.
+  if (!CATALOGUE.has(module.type)) return ownLayout(module, used, isOpen)
   const key = isOpen
     ? `${module.type} open`
     : `${module.type} ${[...briefRows(module, used)].sort().join(' ')}`
@@ -104,7 +114,7 @@ export const cardLayout = (module: PatchModule, used: ReadonlySet<string>, isOpe
 
 /** Rows a card shows in its brief form: what stands in front, what is connected, what differs from its default. */
 export const briefRows = (module: PatchModule, used: ReadonlySet<string>): Set<string> => {
-  const description = CATALOGUE.get(module.type)?.description
+  const description = descriptionOf(module)
   const rows = new Set<string>(description?.front ?? [])
   for (const name of used) rows.add(name)
   for (const param of description?.params ?? []) {
@@ -118,12 +128,11 @@ const NO_NAMES: ReadonlySet<string> = new Set()
 /** By the list of cables: edits of anything else keep it. */
 const usedBefore = new WeakMap<Patch['cables'], ReadonlyMap<string, ReadonlySet<string>>>()
 
-/** Names of a module's ports and parameters that cables end or start on. */
-export const usedNames = (patch: Patch, id: string): ReadonlySet<string> => {
-  let used = usedBefore.get(patch.cables)
+const usedIn = (cables: Patch['cables']): ReadonlyMap<string, ReadonlySet<string>> => {
+  let used = usedBefore.get(cables)
   if (!used) {
     const found = new Map<string, Set<string>>()
-    for (const cable of patch.cables)
+    for (const cable of cables)
       for (const end of [cable.from, cable.to]) {
         const [module, name] = splitTarget(end) ?? []
         if (module === undefined || name === undefined) continue
@@ -132,11 +141,26 @@ export const usedNames = (patch: Patch, id: string): ReadonlySet<string> => {
         else found.set(module, new Set([name]))
       }
     used = found
-    usedBefore.set(patch.cables, used)
+    usedBefore.set(cables, used)
   }
-  return used.get(id) ?? NO_NAMES
+  return used
+}
+
+/** Names of a module's ports and parameters that cables of its level end or start on. */
+export const usedNames = (level: Pick<Patch, 'cables'>, id: string): ReadonlySet<string> =>
+  usedIn(level.cables).get(id) ?? NO_NAMES
+
+/** The same of a card: a group's has rows of what stands in it as well. */
+export const usedRows = (level: Pick<Patch, 'cables'>, module: PatchModule): ReadonlySet<string> => {
+  const names = usedNames(level, module.id)
+  if (module.type !== 'group') return names
+  const shown = faceOf(module).filter(({ param }) => {
+    const [id = '', name = ''] = splitTarget(param) ?? []
+    return usedNames(level, id).has(name)
+  })
+  return shown.length > 0 ? new Set([...names, ...shown.map(({ param }) => param)]) : names
 }
 
 /** Height of a card in its brief form, in canvas pixels. */
 export const cardHeight = (patch: Patch, module: PatchModule): number =>
-  cardLayout(module, usedNames(patch, module.id), false).height
+  cardLayout(module, usedRows(patch, module), false).height

@@ -5,7 +5,7 @@ import { descriptionOf } from '../patch/groups.ts'
 import { patchIndex } from '../patch/index.ts'
 import type { Cable, Patch } from '../patch/types.ts'
 import { endsOf } from '../patch/walk.ts'
-import { CARD_WIDTH, type CardLayout, cardLayout, HEAD, usedNames } from './card.ts'
+import { CARD_WIDTH, type CardLayout, cardLayout, HEAD, usedRows } from './card.ts'
 
 export interface SketchNode {
   readonly id: string
@@ -51,7 +51,7 @@ export const tagWidth = (patch: Patch, { to, amount = 1 }: Cable): number => {
 /** The modules of a list, all by default, as boxes in their brief form, with the links between them. */
 export const sketchOf = (patch: Patch, ids?: ReadonlySet<string>): Sketch => {
   const modules = patch.modules.filter(({ id }) => ids?.has(id) ?? true),
-    layouts = modules.map((module) => cardLayout(module, usedNames(patch, module.id), false)),
+    layouts = modules.map((module) => cardLayout(module, usedRows(patch, module), false)),
     numbers = new Map(modules.map(({ id }, number) => [id, number]))
   const heightOf = (layout: CardLayout, port: string): number => layout.ports.get(port)?.y ?? HEAD / 2
   const links = patch.cables.flatMap((cable): SketchLink[] => {

@@ -1,8 +1,11 @@
 /** Modules taken along as text: copied, cut, and pasted into any patch. A clip is a small patch without a name. */
 import type { Draft } from 'immer'
+import { CATALOGUE } from '../catalogue.ts'
 import { freshId } from './document.ts'
-import { freshCableId, moduleIds } from './edits.ts'
+import { cableIds, moduleIds } from './edits.ts'
 import { isFormula, referencesOf, renamedFormula } from './formulas.ts'
+import { levelIn } from './levels.ts'
+import { isPort } from './ports.ts'
 import { nameAfresh } from './shared.ts'
 import type { Cable, Fault, Patch, PatchModule } from './types.ts'
 import { PATCH_VERSION } from './types.ts'
@@ -18,7 +21,10 @@ export interface Clip {
 const FORMAT = 'ypsilon/clip'
 
 /** Some modules with the cables between them. */
-export const clipOf = ({ modules, cables }: Patch, ids: ReadonlySet<string>): Clip => ({
+export const clipOf = (
+  { modules, cables }: Pick<Patch, 'modules' | 'cables'>,
+  ids: ReadonlySet<string>,
+): Clip => ({
   modules: modules.filter(({ id }) => ids.has(id)),
   cables: cables.filter((cable) => {
     const { fromModule, toModule } = endsOf(cable)
@@ -53,7 +59,7 @@ export const readClip = (text: string): ReadClip => {
 
 /** Ids of a module and of all inside it, new where they are taken. */
 const renamedInside = (module: Draft<PatchModule>, taken: Set<string>, names: Map<string, string>): void => {
-  const fresh = freshId(taken, module.id.replace(/\d+$/, '') || module.id)
+  const fresh = freshId(taken, CATALOGUE.get(module.type)?.description.short ?? module.type)
   const id = taken.has(module.id) ? fresh : module.id
   taken.add(id)
   names.set(module.id, id)
@@ -67,15 +73,23 @@ const renamedEnd = (end: string, names: ReadonlyMap<string, string>): string => 
   return name === undefined ? end : `${name}${end.slice(dot)}`
 }
 
-/** Formulas that name what came along name it by its new name; cables inside of groups as well. */
-const renamedWithin = (module: Draft<PatchModule>, names: ReadonlyMap<string, string>): void => {
+/** Formulas that name what came along name it by its new name; cables and faces of groups as well. */
+const renamedWithin = (
+  module: Draft<PatchModule>,
+  names: ReadonlyMap<string, string>,
+  freshCable: () => string,
+): void => {
   for (const [name, value] of Object.entries(module.params ?? {}))
     if (isFormula(value)) Object.assign(module.params!, { [name]: renamedFormula(value, names) })
-  for (const inner of module.inside?.modules ?? []) renamedWithin(inner, names)
+  for (const inner of module.inside?.modules ?? []) renamedWithin(inner, names, freshCable)
   for (const cable of module.inside?.cables ?? []) {
+    cable.id = freshCable()
     cable.from = renamedEnd(cable.from, names)
     cable.to = renamedEnd(cable.to, names)
   }
+  const { face } = module as { face?: { param?: unknown }[] }
+  for (const row of Array.isArray(face) ? face : [])
+    if (typeof row.param === 'string') row.param = renamedEnd(row.param, names)
 }
 
 /** Fields whose formula names what is not in the patch go back to their default. */
@@ -91,27 +105,44 @@ const withoutLost = (draft: Draft<Patch>, modules: readonly Draft<PatchModule>[]
   }
 }
 
-/** Puts a clip into a patch, moved by a way; the ids its modules have there. */
-export const pasteClip = (draft: Draft<Patch>, clip: Clip, dx: number, dy: number): string[] => {
+/**
+ * Puts a clip into a patch, or into one of its groups, moved by a way. Ports of groups have no meaning on the bench itself:
+ * they stay behind, with their cables.
+ *
+ * @returns The ids its modules have there.
+ */
+export const pasteClip = (
+  draft: Draft<Patch>,
+  clip: Clip,
+  dx: number,
+  dy: number,
+  group?: string,
+): string[] => {
   const taken = moduleIds(draft as Patch),
-    names = new Map<string, string>()
-  const modules = JSON.parse(JSON.stringify(clip.modules)) as Draft<PatchModule>[]
+    names = new Map<string, string>(),
+    freshCable = cableIds(draft as Patch),
+    level = levelIn(draft, group)
+  const isKept = (module: PatchModule): boolean => level !== draft || !isPort(module)
+  const modules = JSON.parse(JSON.stringify(clip.modules.filter(isKept))) as Draft<PatchModule>[]
   for (const module of modules) {
     renamedInside(module, taken, names)
     module.x = (module.x ?? 0) + dx
     module.y = (module.y ?? 0) + dy
   }
-  for (const module of modules) renamedWithin(module, names)
-  append(draft.modules, modules)
-  for (const cable of clip.cables)
-    draft.cables.push({
+  for (const module of modules) renamedWithin(module, names, freshCable)
+  append(level.modules, modules)
+  for (const cable of clip.cables) {
+    const { fromModule, toModule } = endsOf(cable)
+    if (!names.has(fromModule) || !names.has(toModule)) continue
+    level.cables.push({
       ...(JSON.parse(JSON.stringify(cable)) as Draft<Cable>),
-      id: freshCableId(draft as Patch),
+      id: freshCable(),
       from: renamedEnd(cable.from, names),
       to: renamedEnd(cable.to, names),
     })
+  }
   withoutLost(draft, modules)
   const ids = modules.map(({ id }) => id)
-  nameAfresh(draft, ids)
+  nameAfresh(draft, [...names.values()])
   return ids
 }

@@ -2,6 +2,7 @@
 import { CATALOGUE, type Catalogue } from '../catalogue.ts'
 import { printAmount, printNumber } from '../describe/fields.ts'
 import { paramAt } from '../describe/params.ts'
+import { patchIndex } from './index.ts'
 import { own } from '../units/own.ts'
 import type { Cable, ParamValue, Patch, PatchModule } from './types.ts'
 import { everyModule, splitTarget } from './walk.ts'
@@ -58,13 +59,13 @@ const isChanged = (before: PatchModule, after: PatchModule): boolean =>
   before.label !== after.label ||
   (before.bypass ?? false) !== (after.bypass ?? false) ||
   !isSame(before.data ?? {}, after.data ?? {}) ||
-  !isSame(before.inside?.cables, after.inside?.cables)
+  !isSame(before['face'] ?? [], after['face'] ?? [])
 
 const endsOf = (cable: Cable): string => `${cable.from} > ${cable.to}`
 
 const amountWords = (patch: Patch, cable: Cable, catalogue: Catalogue): string => {
   const [id = '', name = ''] = splitTarget(cable.to) ?? []
-  const type = patch.modules.find((module) => module.id === id)?.type ?? ''
+  const type = patchIndex(patch).module.get(id)?.type ?? ''
   return `${printAmount(catalogue.get(type)?.params.get(name), cable.amount ?? 1)}${cable.muted ? ', muted' : ''}`
 }
 
@@ -78,7 +79,7 @@ export const differences = (before: Patch, after: Patch, catalogue: Catalogue = 
   ) as [Map<string, PatchModule>, Map<string, PatchModule>]
   const both = [...now.values()].filter(({ id }) => old.has(id))
   const [oldCables, nowCables] = [before, after].map(
-    (patch) => new Map(patch.cables.map((cable) => [endsOf(cable), cable])),
+    (patch) => new Map(patchIndex(patch).cables.map(({ cable }) => [endsOf(cable), cable])),
   ) as [Map<string, Cable>, Map<string, Cable>]
   const amounts = [...nowCables].flatMap(([ends, cable]): ValueDifference[] => {
     const was = oldCables.get(ends)

@@ -3,10 +3,13 @@ import { CATALOGUE } from '../catalogue.ts'
 import type { InputDescription, OutputDescription, ParamDescription, SignalKind } from '../describe/types.ts'
 import { isSignalParam } from '../describe/slots.ts'
 import { freshId } from './document.ts'
-import { fieldFormulas, isFormula, referencesOf, renamedFormula } from './formulas.ts'
-import { nameAfresh } from './shared.ts'
+import { fieldFormulas, referencesOf } from './formulas.ts'
+import { descriptionOf } from './groups.ts'
+import { levelBetween, levelIn, levelsOf, moduleIn, modulesAmong } from './levels.ts'
+import { isPort, renamePort } from './ports.ts'
 import type { Cable, Patch, PatchModule, ParamValue } from './types.ts'
-import { endsOf, everyModule, splitTarget } from './walk.ts'
+import { nameAfresh } from './shared.ts'
+import { everyCable, everyModule, portName, splitTarget } from './walk.ts'
 
 type D = Draft<Patch>
 
@@ -16,34 +19,53 @@ export const moduleIds = (patch: Pick<Patch, 'modules'>): Set<string> =>
 export const idFor = (patch: Pick<Patch, 'modules'>, type: string): string =>
   freshId(moduleIds(patch), CATALOGUE.get(type)?.description.short ?? type)
 
-export const freshCableId = (patch: Pick<Patch, 'cables'>): string => {
-  const taken = new Set(patch.cables.map((cable) => cable.id))
-  let n = patch.cables.length + 1
-  while (taken.has(`c${n}`)) n += 1
-  return `c${n}`
+/** Ids for new cables, one after the other, free on every level. */
+export const cableIds = (patch: Pick<Patch, 'modules' | 'cables'>): (() => string) => {
+  const taken = new Set(everyCable(patch).map(({ cable }) => cable.id))
+  let n = patch.cables.length
+  return () => {
+    do n += 1
+    while (taken.has(`c${n}`))
+    taken.add(`c${n}`)
+    return `c${n}`
+  }
 }
+export const freshCableId = (patch: Pick<Patch, 'modules' | 'cables'>): string => cableIds(patch)()
 
 /** Gives every cable an id, so that its amount can be set while playing. */
 export const withCableIds = (patch: Patch): Patch => {
-  if (patch.cables.every((cable) => cable.id !== undefined)) return patch
-  const cables: Cable[] = []
-  const taken = new Set(patch.cables.map((cable) => cable.id))
+  const cables = everyCable(patch)
+  if (cables.every(({ cable }) => cable.id !== undefined)) return patch
+  const taken = new Set(cables.map(({ cable }) => cable.id))
   let n = 1
-  for (const cable of patch.cables) {
-    if (cable.id !== undefined) {
-      cables.push(cable)
-      continue
-    }
+  const named = (cable: Cable): Cable => {
+    if (cable.id !== undefined) return cable
     while (taken.has(`c${n}`)) n += 1
     taken.add(`c${n}`)
-    cables.push({ ...cable, id: `c${n}` })
+    return { ...cable, id: `c${n}` }
   }
-  return { ...patch, cables }
+  const within = (modules: readonly PatchModule[]): readonly PatchModule[] =>
+    modules.some(({ inside }) => inside)
+      ? modules.map((module) =>
+          module.inside
+            ? {
+                ...module,
+                inside: {
+                  ...module.inside,
+                  cables: (module.inside.cables ?? []).map(named),
+                  modules: within(module.inside.modules),
+                },
+              }
+            : module,
+        )
+      : modules
+  return { ...patch, cables: patch.cables.map(named), modules: within(patch.modules) }
 }
 
-export const addModule = (draft: D, type: string, x: number, y: number): string => {
+/** Adds a module to the bench, or to a group; its id. */
+export const addModule = (draft: D, type: string, x: number, y: number, group?: string): string => {
   const id = idFor(draft as Patch, type)
-  draft.modules.push({ id, type, x, y } as Draft<PatchModule>)
+  levelIn(draft, group).modules.push({ id, type, x, y } as Draft<PatchModule>)
   nameAfresh(draft, [id])
   return id
 }
@@ -56,7 +78,7 @@ const withoutLost = <T extends Kept>(
   record && (Object.fromEntries(Object.entries(record).filter(([target]) => !lost(target))) as T)
 
 /** Takes what is gone off everything that moves it: macros, snapshots, controllers. */
-const dropTargets = (draft: D, gone: (target: string) => boolean): void => {
+export const dropTargets = (draft: D, gone: (target: string) => boolean): void => {
   // Scopes and bypasses name modules as wholes.
   const lost = (target: string): boolean => gone(target) || (/^[^.:]+$/.test(target) && gone(`${target}.*`))
   for (const macro of draft.macros ?? [])
@@ -77,31 +99,72 @@ const unset = (module: Draft<PatchModule>, param: string): void => {
   module.params = Object.fromEntries(Object.entries(module.params ?? {}).filter(([name]) => name !== param))
 }
 
-export const removeModules = (draft: D, ids: ReadonlySet<string>): void => {
-  const gone = (end: string): boolean => ids.has(splitTarget(end)?.[0] ?? '')
-  const cables = new Set(
-    draft.cables.filter((cable) => gone(cable.from) || gone(cable.to)).map((cable) => cable.id),
+/** Modules with all that stands in them. */
+const withInside = (draft: D, ids: ReadonlySet<string>): Set<string> => {
+  const all = new Set(ids)
+  for (const module of modulesAmong(draft, ids))
+    for (const { module: inner } of everyModule({ modules: (module.inside?.modules ?? []) as PatchModule[] }))
+      all.add(inner.id)
+  return all
+}
+
+/** Ports of groups that go with the modules inside that they are, as cables name them. */
+const portsGone = (draft: D, ids: ReadonlySet<string>): Set<string> =>
+  new Set(
+    everyModule(draft as Patch).flatMap(({ module: group }) =>
+      (group.inside?.modules ?? [])
+        .filter((inner) => ids.has(inner.id) && isPort(inner))
+        .map((inner) => `${group.id}.${portName(inner)}`),
+    ),
   )
-  draft.modules = draft.modules.filter((module) => !ids.has(module.id))
-  draft.cables = draft.cables.filter((cable) => !cables.has(cable.id))
+
+/** What a group showed of what is gone is shown no more. */
+const dropFaces = (draft: D, lost: (target: string) => boolean): void => {
+  for (const { modules } of levelsOf(draft))
+    for (const module of modules) {
+      const { face } = module as { face?: { param?: unknown }[] }
+      if (Array.isArray(face) && face.some(({ param }) => lost(String(param))))
+        Object.assign(module, { face: face.filter(({ param }) => !lost(String(param))) })
+    }
+}
+
+/** Removes modules, wherever they stand, with what is in them, their cables and everything that moves them. */
+export const removeModules = (draft: D, named: ReadonlySet<string>): void => {
+  const ids = withInside(draft, named),
+    ports = portsGone(draft, ids)
+  const gone = (end: string): boolean => ids.has(splitTarget(end)?.[0] ?? '') || ports.has(end)
+  const cables = new Set<string | undefined>()
+  for (const level of levelsOf(draft)) {
+    const lost = level.cables.filter((cable) => gone(cable.from) || gone(cable.to))
+    for (const { id } of lost) if (id !== undefined) cables.add(id)
+    if (lost.length > 0) level.cables = level.cables.filter((cable) => !lost.includes(cable))
+    if (level.modules.some(({ id }) => ids.has(id)))
+      level.modules = level.modules.filter(({ id }) => !ids.has(id))
+  }
   const lost = (target: string): boolean =>
     ids.has(splitTarget(target)?.[0] ?? '') || (target.startsWith('cable:') && cables.has(target.slice(6)))
   // A field whose formula names what is gone goes back to its default.
   for (const { module, param, value } of fieldFormulas(draft as Patch, CATALOGUE)) {
     if (referencesOf(value).some(lost)) unset(module as Draft<PatchModule>, param)
   }
+  dropFaces(draft, lost)
   dropTargets(draft, lost)
 }
 
 export const removeCables = (draft: D, ids: ReadonlySet<string>): void => {
-  draft.cables = draft.cables.filter((cable) => !ids.has(cable.id ?? ''))
+  for (const level of levelsOf(draft))
+    if (level.cables.some(({ id }) => ids.has(id ?? '')))
+      level.cables = level.cables.filter((cable) => !ids.has(cable.id ?? ''))
   dropTargets(draft, (target) => target.startsWith('cable:') && ids.has(target.slice(6)))
 }
 
+/** Sets a parameter of a module, wherever it stands. The name of a group's port is set with the cables that end there. */
 export const setParam = (draft: D, id: string, name: string, value: ParamValue): void => {
-  const module = draft.modules.find((item) => item.id === id)
+  const module = moduleIn(draft, id)
   if (!module) return
-  module.params = { ...module.params, [name]: value }
+  if (name === 'name' && isPort(module as PatchModule) && typeof value === 'string')
+    renamePort(draft, id, value)
+  else module.params = { ...module.params, [name]: value }
 }
 
 /** A sensible first amount for a cable of some kind on a target, so that it is heard and does no harm. */
@@ -122,64 +185,22 @@ export const sensibleAmount = (kind: SignalKind, target: ParamDescription | unde
   }
 }
 
+/** Kind of an output; control where there is none. */
+export const outputKind = (module: PatchModule | undefined, port: string): SignalKind =>
+  (module && descriptionOf(module)?.outputs.find(({ name }) => name === port)?.kind) ?? 'control'
+
 /** Connects; the cable's id, or undefined when the very cable is already there. */
 export const connect = (draft: D, from: string, to: string, amount?: number): string | undefined => {
-  if (draft.cables.some((cable) => cable.from === from && cable.to === to)) return undefined
-  const id = freshCableId(draft as Patch)
   const [source = '', port = ''] = splitTarget(from) ?? []
   const [target = '', name = ''] = splitTarget(to) ?? []
-  const type = (module: string): string => draft.modules.find((item) => item.id === module)?.type ?? ''
-  const kind = CATALOGUE.get(type(source))?.outputs.get(port)?.kind ?? 'control'
-  const value = amount ?? sensibleAmount(kind, CATALOGUE.get(type(target))?.params.get(name))
-  draft.cables.push({ id, from, to, ...(value === 1 ? {} : { amount: value }) })
+  const { cables } = levelBetween(draft, source, target)
+  if (cables.some((cable) => cable.from === from && cable.to === to)) return undefined
+  const id = freshCableId(draft as Patch)
+  const kind = outputKind(moduleIn(draft, source) as PatchModule | undefined, port)
+  const type = moduleIn(draft, target)?.type ?? ''
+  const value = amount ?? sensibleAmount(kind, CATALOGUE.get(type)?.params.get(name))
+  cables.push({ id, from, to, ...(value === 1 ? {} : { amount: value }) })
   return id
-}
-
-/** Copies modules with the wiring between them (and, if wished, the wiring into them); the new ids. */
-export const duplicate = (
-  draft: D,
-  ids: readonly string[],
-  offset: number,
-  withIncoming = false,
-): string[] => {
-  const renamed = new Map<string, string>()
-  for (const id of ids) {
-    const module = draft.modules.find((item) => item.id === id)
-    if (!module || module.inside) continue
-    const copy = JSON.parse(JSON.stringify(module)) as Draft<PatchModule>
-    copy.id = idFor(draft as Patch, module.type)
-    copy.x = (module.x ?? 0) + offset
-    copy.y = (module.y ?? 0) + offset
-    draft.modules.push(copy)
-    renamed.set(id, copy.id)
-  }
-  for (const id of renamed.values()) {
-    const params = draft.modules.find((item) => item.id === id)?.params
-    for (const [name, value] of Object.entries(params ?? {}))
-      if (isFormula(value)) Object.assign(params!, { [name]: renamedFormula(value, renamed) })
-  }
-  for (const cable of [...draft.cables]) copyCable(draft, cable, renamed, withIncoming)
-  nameAfresh(draft, [...renamed.values()])
-  return [...renamed.values()]
-}
-
-/** The cable between copies, or from outside into one; none where it ends on no copy. */
-const copyCable = (
-  draft: D,
-  cable: Draft<Cable>,
-  renamed: ReadonlyMap<string, string>,
-  withIncoming: boolean,
-): void => {
-  const { fromModule, fromPort, toModule, toPort } = endsOf(cable as Cable)
-  const target = renamed.get(toModule)
-  const source = renamed.get(fromModule) ?? (withIncoming ? fromModule : undefined)
-  if (target === undefined || source === undefined) return
-  draft.cables.push({
-    ...cable,
-    id: freshCableId(draft as Patch),
-    from: `${source}.${fromPort}`,
-    to: `${target}.${toPort}`,
-  })
 }
 
 const KIND_WEIGHT: Readonly<Record<string, number>> = {
@@ -205,29 +226,29 @@ export const likelyInputs = (
   module: PatchModule,
   taken: ReadonlySet<string> = new Set(),
 ): Likely[] => {
-  const entry = CATALOGUE.get(module.type)
-  if (!entry) return []
-  const ports = entry.description.inputs.map((input, index): Likely => ({
+  const description = descriptionOf(module)
+  if (!description) return []
+  const ports = description.inputs.map((input, index): Likely => ({
     name: input.name,
     label: input.label ?? input.name,
     input,
     score: (KIND_WEIGHT[`${kind} ${input.kind}`] ?? 0) + (taken.has(input.name) ? -1 : 0.5) - index * 0.05,
   }))
-  const params = entry.description.params.filter(isSignalParam).map((param, index): Likely => ({
+  const params = description.params.filter(isSignalParam).map((param, index): Likely => ({
     name: param.name,
     label: param.label,
     param,
     score:
       (kind === 'control' ? 2.4 : kind === 'audio' ? 0.2 : 0.5) -
       index * 0.03 -
-      (entry.description.front?.includes(param.name) ? 0 : 1),
+      (description.front?.includes(param.name) ? 0 : 1),
   }))
   return [...ports, ...params].sort((a, b) => b.score - a.score)
 }
 
 /** The output of a module that most likely feeds something. */
 export const mainOutput = (module: PatchModule): OutputDescription | undefined => {
-  const description = CATALOGUE.get(module.type)?.description
+  const description = descriptionOf(module)
   return (
     description?.outputs.find((port) => description.front?.includes(port.name)) ?? description?.outputs[0]
   )

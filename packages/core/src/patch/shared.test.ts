@@ -1,7 +1,8 @@
 import { produce } from 'immer'
 import { describe, expect, it } from 'vitest'
 import { compile } from '../compile/compile.ts'
-import { addModule, duplicate } from './edits.ts'
+import { duplicate } from './duplicate.ts'
+import { addModule } from './edits.ts'
 import type { Patch } from './types.ts'
 import { checkPatch } from './validate.ts'
 

@@ -2,6 +2,7 @@ import { CATALOGUE, type Catalogue, type CatalogueEntry } from '../catalogue.ts'
 import { paramAt } from '../describe/params.ts'
 import { isSignalParam } from '../describe/slots.ts'
 import { formulaFaults } from './formulas.ts'
+import { structureEntry } from './groups.ts'
 import { groupPorts, patchIndex, type PatchIndex } from './index.ts'
 import { migrate } from './migrate.ts'
 import { ownerWarnings, playingFaults } from './playing.ts'
@@ -99,7 +100,7 @@ const checkModules = (
     if (first) faults.push({ place: `${place}.id`, message: `"${module.id}" is already the id of ${first}` })
     else seen.set(module.id, place)
     if (before?.module.get(module.id) === module) continue
-    const entry = catalogue.get(module.type)
+    const entry = catalogue.get(module.type) ?? structureEntry(module.type)
     if (!isKnown(catalogue, module.type))
       warnings.push({
         place: `${place}.type`,

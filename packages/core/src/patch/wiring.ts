@@ -1,9 +1,10 @@
 /** Edits of several cables at once: a module put into one, bundles, one source to many, all cables of a port. */
 import type { Draft } from 'immer'
 import { isSignalParam } from '../describe/slots.ts'
-import { connect, freshCableId, likelyInputs, mainOutput } from './edits.ts'
+import { connect, freshCableId, likelyInputs, mainOutput, outputKind } from './edits.ts'
 import { descriptionOf } from './groups.ts'
 import { patchIndex } from './index.ts'
+import { cableIn, cablesAmong, levelsOf, moduleIn } from './levels.ts'
 import type { Patch, PatchModule } from './types.ts'
 import { endsOf, splitTarget } from './walk.ts'
 
@@ -11,9 +12,6 @@ type D = Draft<Patch>
 
 /** An input of a kind that has nothing to do with the source's scores less. */
 const SUITS = 1
-
-const moduleIn = (draft: D, id: string): PatchModule | undefined =>
-  draft.modules.find((module) => module.id === id) as PatchModule | undefined
 
 /** Ports of a module that would stand in a cable; undefined where it has no input or no output. */
 export const throughPorts = (
@@ -25,9 +23,8 @@ export const throughPorts = (
   if (!cable) return undefined
   const { fromModule, fromPort, toModule } = endsOf(cable)
   if (fromModule === module.id || toModule === module.id) return undefined
-  const source = patchIndex(patch).module.get(fromModule)
-  const kind = source && descriptionOf(source)?.outputs.find(({ name }) => name === fromPort)?.kind
-  const input = likelyInputs(kind ?? 'control', module).find(
+  const kind = outputKind(patchIndex(patch).module.get(fromModule), fromPort)
+  const input = likelyInputs(kind, module).find(
       (likely) => likely.input !== undefined && likely.score > SUITS,
     ),
     output = mainOutput(module)
@@ -41,13 +38,14 @@ export const throughPorts = (
  * @returns Whether it could: not where it has no input or no output, or is one of the cable's ends.
  */
 export const insertInCable = (draft: D, cableId: string, moduleId: string): boolean => {
-  const cable = draft.cables.find(({ id }) => id === cableId),
-    module = moduleIn(draft, moduleId)
+  const cable = cableIn(draft, cableId),
+    module = moduleIn(draft, moduleId) as PatchModule | undefined
   const through = module && throughPorts(draft as Patch, cableId, module)
   if (!cable || !through) return false
   const { from } = cable
   cable.from = `${moduleId}.${through.output}`
-  draft.cables.push({ id: freshCableId(draft as Patch), from, to: `${moduleId}.${through.input}` })
+  const level = levelsOf(draft).find(({ cables }) => cables.includes(cable))!
+  level.cables.push({ id: freshCableId(draft as Patch), from, to: `${moduleId}.${through.input}` })
   return true
 }
 
@@ -58,7 +56,7 @@ const inputsFrom = (patch: Patch, to: string, count: number): string[] => {
   const inputs = (module && descriptionOf(module)?.inputs) ?? []
   const at = inputs.findIndex((input) => input.name === name)
   if (at < 0) return new Array<string>(count).fill(to)
-  const taken = new Set(patch.cables.map((cable) => cable.to))
+  const taken = new Set(patchIndex(patch).cables.map(({ cable }) => cable.to))
   const further = inputs
     .slice(at + 1)
     .filter((input) => input.kind === inputs[at]!.kind && !taken.has(`${id}.${input.name}`))
@@ -101,15 +99,17 @@ export const connectEach = (draft: D, from: string, targets: readonly string[]):
 export const moveCables = (draft: D, port: string, to: string, end: 'from' | 'to'): number => {
   if (port === to) return 0
   const other = end === 'from' ? 'to' : 'from'
-  const there = new Set(draft.cables.filter((cable) => cable[end] === to).map((cable) => cable[other]))
+  const all = cablesAmong(draft)
+  const there = new Set(all.filter((cable) => cable[end] === to).map((cable) => cable[other]))
   const twice = new Set<unknown>()
   let moved = 0
-  for (const cable of draft.cables) {
+  for (const cable of all) {
     if (cable[end] !== port) continue
     if (there.has(cable[other])) twice.add(cable)
     else cable[end] = to
     moved += 1
   }
-  if (twice.size > 0) draft.cables = draft.cables.filter((cable) => !twice.has(cable))
+  for (const level of twice.size > 0 ? levelsOf(draft) : [])
+    level.cables = level.cables.filter((cable) => !twice.has(cable))
   return moved
 }

@@ -1,4 +1,5 @@
 /** How components reach what the page is made of. */
+import { levelPatch, type Patch } from '@ypsilon/core'
 import { createContext, useContext } from 'react'
 import { useStore } from 'zustand'
 import type { DevicesState } from '../store/devices.ts'
@@ -23,6 +24,11 @@ export const useDocuments = <T>(select: (state: DocumentsState) => T): T =>
   useStore(useApp().documents, select)
 export const useWorkspace = <T>(select: (state: WorkspaceState) => T): T =>
   useStore(useApp().workspace, select)
+/** What the chart shows: the patch, or what stands in the group that is opened, as a patch of its own. */
+export const useLevel = <T>(select: (level: Patch) => T): T => {
+  const group = useWorkspace((state) => state.group)
+  return useDocument(({ patch }) => select(levelPatch(patch, group)))
+}
 export const useTransport = <T>(select: (state: TransportState) => T): T =>
   useStore(useApp().transport, select)
 export const useDevices = <T>(select: (state: DevicesState) => T): T => useStore(useApp().devices, select)

@@ -10,6 +10,7 @@ import { readInWorker } from '../audio/sound-reader.ts'
 import workletUrl from '../audio/worklet.ts?worker&url'
 import { Frames } from '../bench/frames.ts'
 import { COMMANDS } from '../commands/all.ts'
+import { leaveLostGroups } from './level.ts'
 import { Registry } from '../commands/registry.ts'
 import { download } from '../files/download.ts'
 import { exportText } from '../files/export.ts'
@@ -265,6 +266,7 @@ export const createApp = (): Running => {
     goTo: () => undefined,
   }
   connect(app)
+  leaveLostGroups(app)
   const ready = app.desk.start()
   void ready.then(() => app.documents.getState().refresh()).then(() => tidy().catch(() => undefined))
   return { app, ready }

@@ -7,11 +7,14 @@ export const askWhySilent = async ({ document, workspace, audio, notifier }: App
   const { patch } = document.getState()
   workspace.getState().showSilence('listening')
   try {
-    const heard = await measureHeard(patch, audio.soundsFor(patch)),
+    const { ungrouped } = await import('@ypsilon/core/patch/grouping.ts')
+    // What stands in groups is looked at as if it stood outside: it is named, and opened, where it is.
+    const flat = ungrouped(patch)
+    const heard = await measureHeard(flat, audio.soundsFor(patch)),
       { whySilent } = await import('@ypsilon/core/advice/silence.ts')
     if (document.getState().patch !== patch || workspace.getState().silence !== 'listening') return
     if (!heard) throw new Error('The patch cannot be played as it stands.')
-    workspace.getState().showSilence(whySilent(patch, heard))
+    workspace.getState().showSilence(whySilent(flat, heard))
   } catch (error) {
     workspace.getState().showSilence(undefined)
     notifier.error(error instanceof Error ? error.message : String(error))

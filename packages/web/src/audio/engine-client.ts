@@ -16,6 +16,7 @@ import {
   type PlayerEvent,
   type RestClock,
   type Sound,
+  sourceBehind,
   type Step,
   type Untimed,
 } from '@ypsilon/core'
@@ -396,7 +397,11 @@ export class EngineClient {
   }
 
   private sendWatches(): void {
-    if (this.opened) this.post(this.pictures.message(this.opened.layout))
+    if (this.opened) this.post(this.pictures.message(this.opened.layout, (key) => this.behind(key)))
+  }
+  /** The output that is heard at a port of a group. */
+  private behind(key: string): string {
+    return this.wanted ? sourceBehind(this.wanted, key) : key
   }
   picture(key: string): Picture | undefined {
     return this.pictures.picture(key)

@@ -72,14 +72,15 @@ export class Pictures {
     this.changed()
   }
 
-  /** The list as the worklet wants it, for a layout. */
-  message(layout: Layout): ToWorklet {
+  /** The list as the worklet wants it, for a layout. `behind`: the output that stands for a port without a signal of its own. */
+  message(layout: Layout, behind: (key: string) => string = (key) => key): ToWorklet {
     const words: (readonly [number, number])[] = []
     const set = (key: string, isWatched: boolean): void => {
       const word = layout.setWatched(key, isWatched)
       if (word) words.push(word)
     }
-    const now = new Set(this.keys)
+    const real = new Map(this.keys.map((key) => [key, layout.signal(key) ? key : behind(key)]))
+    const now = new Set(real.values())
     for (const key of this.watchedBefore) if (!now.has(key)) set(key, false)
     for (const key of now) set(key, true)
     this.watchedBefore = now
@@ -87,9 +88,9 @@ export class Pictures {
     let at = 0
     const places = new Map<string, Place>()
     const watches = this.keys.flatMap((key): PageWatch[] => {
-      const signal = layout.signal(key)
+      const signal = layout.signal(real.get(key)!)
       if (!signal) return []
-      const ring = layout.watchRing(key)
+      const ring = layout.watchRing(real.get(key)!)
       memoryBytes = Math.max(memoryBytes, ring.memoryBytes)
       const isThin = key !== this.whole
       places.set(key, { at, length: ringLength({ isThin }) })

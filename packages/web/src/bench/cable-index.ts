@@ -1,5 +1,5 @@
 /** Cables of a patch by their ends: made once for a patch and used wherever an end is looked at. */
-import type { Cable, Patch } from '@ypsilon/core'
+import { type Cable, type Patch, patchIndex } from '@ypsilon/core'
 
 interface CableIndex {
   readonly to: ReadonlyMap<string, readonly Cable[]>
@@ -18,7 +18,7 @@ const grouped = (cables: readonly Cable[], end: 'from' | 'to'): ReadonlyMap<stri
   return found
 }
 
-const indexOf = ({ cables }: Patch): CableIndex => {
+const indexOf = (cables: readonly Cable[]): CableIndex => {
   let index = known.get(cables)
   if (!index) {
     index = { to: grouped(cables, 'to'), from: grouped(cables, 'from') }
@@ -27,9 +27,27 @@ const indexOf = ({ cables }: Patch): CableIndex => {
   return index
 }
 
+const lists = new WeakMap<Patch, readonly (readonly Cable[])[]>()
+/** Lists of cables of a patch: its own, and those of its groups. */
+const listsOf = (patch: Patch): readonly (readonly Cable[])[] => {
+  let found = lists.get(patch)
+  if (!found) {
+    const inner = patchIndex(patch).modules.flatMap(({ module }) =>
+      module.inside ? [module.inside.cables] : [],
+    )
+    found = [patch.cables, ...inner]
+    lists.set(patch, found)
+  }
+  return found
+}
+
 const NONE: readonly Cable[] = []
+const found = (patch: Patch, end: 'to' | 'from', port: string): readonly Cable[] => {
+  const all = listsOf(patch)
+  if (all.length === 1) return indexOf(all[0]!)[end].get(port) ?? NONE
+  return all.flatMap((cables) => indexOf(cables)[end].get(port) ?? NONE)
+}
 /** Cables that end on a port, in file order. */
-export const cablesTo = (patch: Patch, port: string): readonly Cable[] => indexOf(patch).to.get(port) ?? NONE
+export const cablesTo = (patch: Patch, port: string): readonly Cable[] => found(patch, 'to', port)
 /** Cables that begin at a port, in file order. */
-export const cablesFrom = (patch: Patch, port: string): readonly Cable[] =>
-  indexOf(patch).from.get(port) ?? NONE
+export const cablesFrom = (patch: Patch, port: string): readonly Cable[] => found(patch, 'from', port)

@@ -1,8 +1,8 @@
 import {
   type Cable,
-  CATALOGUE,
   labelOf,
   type Patch,
+  outputKind,
   patchIndex,
   removeCables,
   splitTarget,
@@ -26,8 +26,7 @@ export const CableRow = memo(({ cable, patch, toward }: CableRowProps) => {
   const change = useDocument((state) => state.change)
   const [from = '', port = ''] = splitTarget(cable.from) ?? []
   const [to = '', input = ''] = splitTarget(cable.to) ?? []
-  const kind =
-    CATALOGUE.get(patchIndex(patch).module.get(from)?.type ?? '')?.outputs.get(port)?.kind ?? 'control'
+  const kind = outputKind(patchIndex(patch).module.get(from), port)
   return (
     <li className="flex items-center gap-2 py-[3px]">
       <PortMark kind={kind} filled />

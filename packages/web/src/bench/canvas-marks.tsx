@@ -1,7 +1,8 @@
 /** Frames and notes on the chart: a frame moves what is in it, a note says what cards do not. */
 import { type CanvasNote, type Frame, marksOf, type Rect, sizeMark, writeMark } from '@ypsilon/core'
 import { memo, type ReactNode, useRef } from 'react'
-import { useApp, useDocument, useWorkspace } from '../app/context.ts'
+import { useApp, useLevel, useWorkspace } from '../app/context.ts'
+import { marksLevel } from '../commands/marks.ts'
 import { TextField } from '../ui/text-field.tsx'
 import { carrying, useDrag } from './mark-drag.ts'
 import { useScene } from './scene-context.ts'
@@ -36,7 +37,7 @@ const Corner = ({
           drop: ({ x, y }) => {
             back()
             app.document.getState().change(words, (draft) => {
-              sizeMark(draft, mark.id, width + x, height + y)
+              sizeMark(marksLevel(app, draft), mark.id, width + x, height + y)
             })
           },
           giveUp: back,
@@ -85,7 +86,8 @@ interface TextProps {
 
 /** Its text while it is typed. */
 const Typing = ({ id, text, label, step }: TextProps) => {
-  const { document, workspace } = useApp()
+  const app = useApp(),
+    { document, workspace } = app
   return (
     <TextField
       autoFocus
@@ -94,7 +96,7 @@ const Typing = ({ id, text, label, step }: TextProps) => {
       value={text}
       onCommit={(typed) => {
         document.getState().change(step, (draft) => {
-          writeMark(draft, id, typed.trim())
+          writeMark(marksLevel(app, draft), id, typed.trim())
         })
         return undefined
       }}
@@ -148,7 +150,7 @@ const NoteTyping = ({ note }: { readonly note: CanvasNote }) => {
     const typed = text.current?.value ?? note.text
     if (isTaken && typed !== note.text)
       app.document.getState().change('Write a note', (draft) => {
-        writeMark(draft, note.id, typed)
+        writeMark(marksLevel(app, draft), note.id, typed)
       })
     app.workspace.getState().rename(undefined)
   }
@@ -208,7 +210,7 @@ const NoteBox = memo(({ note }: { readonly note: CanvasNote }) => {
 
 /** Under the cards. */
 export const CanvasMarks = () => {
-  const { frames, notes } = useDocument((state) => marksOf(state.patch))
+  const { frames, notes } = useLevel(marksOf)
   return (
     <>
       {frames.map((frame) => (

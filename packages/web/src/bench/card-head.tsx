@@ -1,4 +1,4 @@
-import { descriptionOf, labelOf, type PatchModule } from '@ypsilon/core'
+import { descriptionOf, labelOf, moduleIn, type PatchModule } from '@ypsilon/core'
 import { ChevronDown, ChevronUp, Power } from 'lucide-react'
 import { memo } from 'react'
 import { useApp, useWorkspace } from '../app/context.ts'
@@ -51,7 +51,7 @@ const Tools = ({ module, hidden, isOpen }: HeadProps) => {
             app.document
               .getState()
               .change(`Bypass ${labelOf(app.document.getState().patch, module.id)}`, (draft) => {
-                const item = draft.modules.find((other) => other.id === module.id)
+                const item = moduleIn(draft, module.id)
                 if (item) item.bypass = !item.bypass
               })
           }}

@@ -1,6 +1,15 @@
 /** The whole of a card: its head and all rows that are shown. On the chart when it is near, and in the loupe. */
-import { descriptionOf, type InRow, type OutputDescription, rowName, takesCable } from '@ypsilon/core'
-import { memo } from 'react'
+import {
+  descriptionOf,
+  type InRow,
+  type OutputDescription,
+  type ParamDescription,
+  rowName,
+  rowTarget,
+  splitTarget,
+  takesCable,
+} from '@ypsilon/core'
+import { memo, useMemo } from 'react'
 import { useApp } from '../app/context.ts'
 import { PortMark } from '../ui/icons.tsx'
 import { CardHead } from './card-head.tsx'
@@ -36,9 +45,24 @@ interface LeftRowProps {
   readonly connected: boolean
 }
 
+/** The field of a row: of the card's own module, or of one inside that its group shows. */
+export const ParamOf = ({
+  id,
+  param,
+  connected,
+}: {
+  readonly id: string
+  readonly param: ParamDescription
+  readonly connected: boolean
+}) => {
+  const [module = id, name = param.name] = param.name.includes('.') ? splitTarget(param.name)! : []
+  const own = useMemo(() => (name === param.name ? param : { ...param, name }), [param, name])
+  return <CardParam id={module} param={own} connected={connected} />
+}
+
 const LeftRow = memo(({ id, row, connected }: LeftRowProps) => {
   const name = rowName(row),
-    port = `${id}.${name}`
+    port = rowTarget(id, name)
   return (
     <div className="row in" data-row={port}>
       {takesCable(row) && (
@@ -59,7 +83,7 @@ const LeftRow = memo(({ id, row, connected }: LeftRowProps) => {
           )}
         </>
       ) : (
-        <CardParam id={id} param={row.param} connected={connected} />
+        <ParamOf id={id} param={row.param} connected={connected} />
       )}
     </div>
   )
@@ -74,7 +98,7 @@ interface RightRowProps {
 /** An output; its live trace is drawn over the row, left of the name. */
 const RightRow = memo(({ id, port, connected }: RightRowProps) => {
   const { workspace } = useApp()
-  const key = `${id}.${port.name}`
+  const key = rowTarget(id, port.name)
   return (
     <div
       className="row out"

@@ -1,9 +1,10 @@
 /** Cards that are in view, each one element at every distance. */
-import { CARD_WIDTH } from '@ypsilon/core'
-import { type KeyboardEvent, memo, type PointerEvent, useCallback } from 'react'
+import { CARD_WIDTH, type PatchModule } from '@ypsilon/core'
+import { type KeyboardEvent, memo, type MouseEvent, type PointerEvent, useCallback } from 'react'
 import { useApp, useWorkspace } from '../app/context.ts'
 import { CardRows } from './card-rows.tsx'
 import type { Scene } from './chart/scene.ts'
+import { isOnWay } from './chart/scene-state.ts'
 import type { SeenCard } from './chart/seen.ts'
 import { labelOfCard, partsWord } from './chart/sounding-parts.ts'
 import { usePointing, useScene, useSceneState } from './scene-context.ts'
@@ -33,6 +34,19 @@ const useElementOf = (scene: Scene, id: string) =>
     [scene, id],
   )
 
+const isField = ({ target }: MouseEvent): boolean =>
+  (target as Element).closest('button, input, [role="slider"]') !== null
+
+/** Whether a way is lit that the module has no part in. */
+const useBeside = (module: PatchModule): boolean =>
+  useWorkspace(
+    ({ silence }) =>
+      typeof silence === 'object' &&
+      silence.finding !== undefined &&
+      module.type !== 'portout' &&
+      !isOnWay(silence.path, module),
+  )
+
 const Shell = memo(({ seen: { card, hasRows, distance, scale } }: { readonly seen: SeenCard }) => {
   const { workspace, chart } = useApp()
   const scene = useScene(),
@@ -40,10 +54,7 @@ const Shell = memo(({ seen: { card, hasRows, distance, scale } }: { readonly see
   const { id, x, y, layout, module, isOpen } = card
   const isSelected = useWorkspace((state) => setOf(state.selection).has(id)),
     isLouped = useSceneState((state) => state.loupes.some((loupe) => loupe.id === id))
-  const isBeside = useWorkspace(
-    ({ silence }) =>
-      typeof silence === 'object' && silence.finding !== undefined && !silence.path.includes(id),
-  )
+  const isBeside = useBeside(module)
   const element = useElementOf(scene, id)
   return (
     <div
@@ -71,6 +82,9 @@ const Shell = memo(({ seen: { card, hasRows, distance, scale } }: { readonly see
         if (event.target !== event.currentTarget || !event.currentTarget.matches(':focus-visible')) return
         workspace.getState().select([id])
         chart.reveal(id)
+      }}
+      onDoubleClick={(event) => {
+        if (module.inside && !isField(event)) workspace.getState().openGroup(id)
       }}
       onKeyDown={(event: KeyboardEvent) => {
         if (event.key !== 'Enter' || event.target !== event.currentTarget) return

@@ -1,5 +1,6 @@
 /** The context menu of whatever is under the pointer or has the focus: cards, ports, rows, cables, the chart. */
 import {
+  cableIn,
   CATALOGUE,
   descriptionOf,
   endWords,
@@ -133,7 +134,7 @@ const colourPart = (app: App, id: string): MenuPart => ({
     label: name,
     onSelect: () => {
       app.document.getState().change('Colour a cable', (draft) => {
-        const cable = draft.cables.find((item) => item.id === id)
+        const cable = cableIn(draft, id)
         if (!cable) return
         if (value === undefined) delete cable.color
         else cable.color = value

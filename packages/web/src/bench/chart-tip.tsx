@@ -1,9 +1,9 @@
 /** What is under the pointer on the chart, in words: ports, tags and cables, with the value now. One for the whole chart. */
 import {
-  CATALOGUE,
   descriptionOf,
   endWords,
   labelOf,
+  outputKind,
   patchIndex,
   printAmount,
   splitTarget,
@@ -32,7 +32,7 @@ interface Shown {
 const outputWords = ({ document, frames }: App, port: string): string => {
   const { patch } = document.getState()
   const [id = '', name = ''] = splitTarget(port) ?? []
-  const kind = CATALOGUE.get(patchIndex(patch).module.get(id)?.type ?? '')?.outputs.get(name)?.kind,
+  const kind = outputKind(patchIndex(patch).module.get(id), name),
     picture = frames.picture(port),
     count = cablesFrom(patch, port).length
   return [

@@ -20,7 +20,7 @@ import {
   useRef,
   useState,
 } from 'react'
-import { useApp, useDocument, useWorkspace } from '../app/context.ts'
+import { useApp, useLevel, useWorkspace } from '../app/context.ts'
 import { AmountTags } from './amount-tags.tsx'
 import { CableLines } from './cable-lines.tsx'
 import { CableMargin } from './cable-margin.tsx'
@@ -40,21 +40,24 @@ import { type Pointer, useChart } from './use-chart.ts'
 /** Loaded when they are first asked for. */
 const SilencePanel = lazy(async () => ({ default: (await import('./silence-panel.tsx')).SilencePanel }))
 const MiniMap = lazy(async () => ({ default: (await import('./mini-map.tsx')).MiniMap }))
+const Breadcrumb = lazy(async () => ({ default: (await import('./breadcrumb.tsx')).Breadcrumb }))
 const CanvasMarks = lazy(async () => ({ default: (await import('./canvas-marks.tsx')).CanvasMarks }))
 
 const OnDemand = () => {
   const isAsked = useWorkspace(({ silence }) => silence !== undefined),
-    isMapShown = useWorkspace((state) => state.isMapShown)
+    isMapShown = useWorkspace((state) => state.isMapShown),
+    isInGroup = useWorkspace((state) => state.group !== undefined)
   return (
     <Suspense>
       {isAsked && <SilencePanel />}
       {isMapShown && <MiniMap />}
+      {isInGroup && <Breadcrumb />}
     </Suspense>
   )
 }
 
 const Marks = () =>
-  useDocument(({ patch }) => marksOf(patch).frames.length + marksOf(patch).notes.length > 0) ? (
+  useLevel((level) => marksOf(level).frames.length + marksOf(level).notes.length > 0) ? (
     <Suspense>
       <CanvasMarks />
     </Suspense>
@@ -181,7 +184,7 @@ const useAttached = (
   }, [scene, pointing, flow, frame, cables, pictures, held, layer, line])
 }
 
-const IsEmpty = () => (useDocument((state) => state.patch.modules.length === 0) ? <EmptyChart /> : null)
+const IsEmpty = () => (useLevel((level) => level.modules.length === 0) ? <EmptyChart /> : null)
 
 /** Where the pointer and the keyboard's focus are. */
 const watching = (scene: Scene, pointer: RefObject<Pointer>) => ({

@@ -1,6 +1,6 @@
 import { Command } from 'cmdk'
 import { useState } from 'react'
-import { useApp, useDocument, useWorkspace } from '../app/context.ts'
+import { useApp, useLevel, useWorkspace } from '../app/context.ts'
 import { PortMark } from '../ui/icons.tsx'
 import { useOutside } from '../ui/outside.ts'
 import { Fault } from '../ui/text-field.tsx'
@@ -19,7 +19,7 @@ const spoken = (target: string): string => target.replace('.', ' ')
 
 /** Takes a line: the ends it may mean, and what is wrong with its amount. */
 const useLine = (line: string, to: string | undefined) => {
-  const patch = useDocument((state) => state.patch)
+  const patch = useLevel((level) => level)
   const read = readConnection(line)
   const sources = ranked(outputsOf(patch), read.from)
   const targets = read.to === undefined ? [] : ranked(inputsOf(patch), read.to)

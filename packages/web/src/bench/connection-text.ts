@@ -1,5 +1,5 @@
 /** Connections as they are typed: `osc saw > filter in * 0.5`. */
-import { descriptionOf, isSignalParam, labelOf, type Patch, type SignalKind } from '@ypsilon/core'
+import { descriptionOf, isSignalParam, labelOf, rowTarget, type Patch, type SignalKind } from '@ypsilon/core'
 
 /** A port by name. */
 export interface End {
@@ -22,7 +22,7 @@ export const inputsOf = (patch: Patch): End[] =>
   patch.modules.flatMap((module): End[] => {
     const description = descriptionOf(module)
     const end = (name: string, kind: SignalKind): End => ({
-      target: `${module.id}.${name}`,
+      target: rowTarget(module.id, name),
       text: `${labelOf(patch, module.id)} ${name}`,
       kind,
     })

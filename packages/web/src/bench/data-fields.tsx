@@ -3,6 +3,7 @@ import {
   dataKindOf,
   errorText,
   type ModuleDescription,
+  moduleIn,
   own,
   parseFormula,
   type Patch,
@@ -16,7 +17,7 @@ import { TextField } from '../ui/text-field.tsx'
 
 const setData = ({ document }: App, id: string, name: string, value: unknown): void => {
   document.getState().change(`Set ${name}`, (draft) => {
-    const module = draft.modules.find((item) => item.id === id)
+    const module = moduleIn(draft, id)
     if (module) module.data = { ...module.data, [name]: value }
   })
 }

@@ -8,6 +8,7 @@ import {
   learned,
   own,
   ownParam,
+  patchIndex,
   type PatchModule,
   setParam,
   shareAt,
@@ -35,7 +36,7 @@ const learningOf = (learning: string | undefined, id: string): number | undefine
 /** Moves a device's parameter: the control that learns takes it, or the one that sets it, or one that is free. */
 const moved = (app: App, id: string, place: number, value: number, gesture: string): void => {
   const { workspace, document, notifier } = app
-  const module = document.getState().patch.modules.find((one) => one.id === id)
+  const module = patchIndex(document.getState().patch).module.get(id)
   const setting = module && settingOf(module),
     parameter = setting && deviceAt(setting)?.parameters[place]
   if (!parameter) return

@@ -1,6 +1,7 @@
 /** Edits of the patch as hands make them: one undo step each, and what was made is selected. */
 import {
   addModule,
+  cableIn,
   CATALOGUE,
   connect,
   connectBundle,
@@ -8,10 +9,14 @@ import {
   freePlace,
   insertInCable,
   labelOf,
+  levelPatch,
   likelyInputs,
   mainOutput,
+  moduleIn,
   moveCables,
+  outputKind,
   patchIndex,
+  type PatchModule,
   splitTarget,
 } from '@ypsilon/core'
 import type { DocumentStore } from '../store/document.ts'
@@ -35,16 +40,16 @@ export const addAndWire = (
 ): string => {
   let id = ''
   const label = CATALOGUE.get(type)?.description.label ?? type
-  const { x, y } = freePlace(document.getState().patch, type, at.x, at.y)
+  const { group } = workspace.getState()
+  const { x, y } = freePlace(levelPatch(document.getState().patch, group), type, at.x, at.y)
   const isAdded = document.getState().change(`Add ${label}`, (draft) => {
-    id = addModule(draft, type, x, y)
-    const module = draft.modules.find((item) => item.id === id)!
+    id = addModule(draft, type, x, y, group)
+    const module = moduleIn(draft, id) as PatchModule
     const [source = '', port = ''] = splitTarget(wiring.from ?? '') ?? []
-    const from = draft.modules.find((item) => item.id === source)?.type ?? ''
-    const kind = CATALOGUE.get(from)?.outputs.get(port)?.kind
-    const [best] = kind ? likelyInputs(kind, module as never) : []
+    const from = moduleIn(draft, source) as PatchModule | undefined
+    const [best] = from ? likelyInputs(outputKind(from, port), module) : []
     if (wiring.from !== undefined && best) connect(draft, wiring.from, `${id}.${best.name}`)
-    const output = mainOutput(module as never)
+    const output = mainOutput(module)
     if (wiring.to !== undefined && output) connect(draft, `${id}.${output.name}`, wiring.to)
     if (wiring.into !== undefined) insertInCable(draft, wiring.into, id)
   })
@@ -60,7 +65,7 @@ export const connectPorts = (
   amount?: number,
 ): void => {
   const { patch, change } = document.getState()
-  const old = patch.cables.find((cable) => cable.from === from && cable.to === to)
+  const old = patchIndex(patch).cables.find(({ cable }) => cable.from === from && cable.to === to)?.cable
   if (old) {
     if (amount !== undefined && old.id !== undefined) setAmount({ document, workspace }, old.id, amount)
     workspace.getState().selectCable(old.id)
@@ -86,9 +91,10 @@ export const moveCableEnd = (
   const cable = patchIndex(patch).cable.get(id)
   if (!cable || cable[end] === port) return
   const moved = { ...cable, [end]: port }
-  if (patch.cables.some((other) => other.from === moved.from && other.to === moved.to)) return
+  if (patchIndex(patch).cables.some(({ cable: { from, to } }) => from === moved.from && to === moved.to))
+    return
   change('Move a cable', (draft) => {
-    const found = draft.cables.find((item) => item.id === id)
+    const found = cableIn(draft, id)
     if (found) found[end] = port
   })
   workspace.getState().selectCable(id)
@@ -130,7 +136,7 @@ export const moveAllCables = (
   end: 'from' | 'to',
 ): void => {
   const { patch, change } = document.getState()
-  const count = patch.cables.filter((cable) => cable[end] === port).length
+  const count = patchIndex(patch).cables.filter(({ cable }) => cable[end] === port).length
   change(`Move ${count} cables`, (draft) => {
     moveCables(draft, port, to, end)
   })
@@ -145,7 +151,7 @@ export const insertModule = (
 ): boolean => {
   let isIn = false
   document.getState().change(`Insert ${labelOf(document.getState().patch, id)}`, (draft) => {
-    const module = draft.modules.find((item) => item.id === id)
+    const module = moduleIn(draft, id)
     if (module && place) Object.assign(module, place)
     isIn = insertInCable(draft, cable, id)
   })
@@ -157,7 +163,7 @@ export const setAmount = ({ document }: EditParts, id: string, amount: number, g
   document.getState().change(
     'Set an amount',
     (draft) => {
-      const cable = draft.cables.find((item) => item.id === id)
+      const cable = cableIn(draft, id)
       if (cable) cable.amount = amount
     },
     gesture,
@@ -168,11 +174,11 @@ export const setAmount = ({ document }: EditParts, id: string, amount: number, g
 export const renameModule = ({ document }: EditParts, id: string, text: string): void => {
   const { patch, change } = document.getState()
   const module = patchIndex(patch).module.get(id)
-  const own = module && (CATALOGUE.get(module.type)?.description.label ?? module.type)
+  const own = module && labelOf(patch, id) === module.label ? undefined : labelOf(patch, id)
   const name = text.trim()
   if (!module || name === (module.label ?? own)) return
   change(`Rename ${labelOf(patch, id)}`, (draft) => {
-    const item = draft.modules.find((other) => other.id === id)
+    const item = moduleIn(draft, id)
     if (!item) return
     if (name && name !== own) item.label = name
     else delete item.label

@@ -3,7 +3,9 @@ import {
   findParts,
   labelOf,
   likelyInputs,
+  mainOutput,
   type ModuleDescription,
+  outputKind,
   patchIndex,
   PUBLIC_MODULES,
   splitTarget,
@@ -33,8 +35,7 @@ const offeredSource = ({ document, workspace }: App): string | undefined => {
   const { selection } = workspace.getState()
   const module =
     selection.length === 1 ? patchIndex(document.getState().patch).module.get(selection[0]!) : undefined
-  const main = module && CATALOGUE.get(module.type)?.description
-  const source = main?.outputs.find((port) => main.front?.includes(port.name)) ?? main?.outputs[0]
+  const source = module && mainOutput(module)
   return module && source ? `${module.id}.${source.name}` : undefined
 }
 
@@ -115,7 +116,7 @@ const InputItems = ({ from, card, text, close }: InputsProps) => {
   const index = patchIndex(app.document.getState().patch)
   const module = index.module.get(card)
   const [source = '', port = ''] = splitTarget(from) ?? []
-  const kind = CATALOGUE.get(index.module.get(source)?.type ?? '')?.outputs.get(port)?.kind ?? 'control'
+  const kind = outputKind(index.module.get(source), port)
   if (!module) return null
   return likelyInputs(kind, module)
     .filter(({ name, label }) => `${name} ${label}`.toLowerCase().includes(text.toLowerCase()))

@@ -1,5 +1,5 @@
 /** Loupes: cards in full over their places, which work there. */
-import { CARD_WIDTH } from '@ypsilon/core'
+import { CARD_WIDTH, rowTarget } from '@ypsilon/core'
 import { Pin, PinOff } from 'lucide-react'
 import { memo, useEffect, useMemo, useRef } from 'react'
 import { useApp } from '../app/context.ts'
@@ -18,7 +18,7 @@ const Traces = memo(({ card: { id, layout } }: { readonly card: PlacedCard }) =>
   const items = useMemo(
     () =>
       layout.outputs.map(({ name, kind }, index) => {
-        const key = `${id}.${name}`
+        const key = rowTarget(id, name)
         return { key, box: boxOfTrace({ x: 0, y: 0, layout }, index), painter: new TracePainter(key, kind) }
       }),
     [id, layout],

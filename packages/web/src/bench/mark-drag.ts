@@ -2,6 +2,8 @@
 import { carriedBy, moveMark, patchIndex, snap } from '@ypsilon/core'
 import type { PointerEvent } from 'react'
 import type { App } from '../app/app.ts'
+import { levelNow } from '../app/level.ts'
+import { marksLevel } from '../commands/marks.ts'
 import { CLICK_PX } from './chart/cable-hand.ts'
 import { apart } from './chart/port-finder.ts'
 import type { Point } from './chart/routing.ts'
@@ -42,7 +44,8 @@ export const useDrag = (): ((event: PointerEvent<HTMLElement>, dragging: Draggin
 
 /** Moves a mark with what it carries: cards by the scene, marks by their elements, the document on the drop. */
 export const carrying = (app: App, scene: Scene, id: string, words: string): Dragging => {
-  const { patch, change } = app.document.getState(),
+  const { change } = app.document.getState(),
+    patch = levelNow(app),
     { modules, marks } = carriedBy(patch, id)
   const elements = marks.flatMap((mark) => document.querySelector<HTMLElement>(`[data-mark="${mark}"]`) ?? [])
   const put = ({ x, y }: Point): void => {
@@ -64,7 +67,7 @@ export const carrying = (app: App, scene: Scene, id: string, words: string): Dra
       const isTaken =
         (x !== 0 || y !== 0) &&
         change(words, (draft) => {
-          moveMark(draft, id, x, y)
+          moveMark(marksLevel(app, draft), id, x, y)
         })
       if (!isTaken) scene.letGo()
     },

@@ -3,6 +3,7 @@ import type { Patch } from '@ypsilon/core'
 import { useReactFlow } from '@xyflow/react'
 import { type PointerEvent, type RefObject, useEffect, useRef } from 'react'
 import { useApp } from '../app/context.ts'
+import { levelNow } from '../app/level.ts'
 import { boundsOf } from './chart/fit.ts'
 import type { Box, Point } from './chart/routing.ts'
 import type { Scene } from './chart/scene.ts'
@@ -60,16 +61,17 @@ const draw = (
 
 /** Draws the map with the next frame after anything of it has changed. */
 const useDrawn = (canvas: RefObject<HTMLCanvasElement | null>): void => {
-  const { document, workspace, frames } = useApp(),
+  const app = useApp(),
     scene = useScene()
   useEffect(() => {
+    const { document, workspace, frames } = app
     let waiting = 0
     const again = (): void => {
       waiting ||= requestAnimationFrame(() => {
         waiting = 0
         if (!canvas.current) return
         const chosen = new Set(workspace.getState().selection)
-        draw(canvas.current, scene, document.getState().patch, (name) => frames.colour(name), chosen)
+        draw(canvas.current, scene, levelNow(app), (name) => frames.colour(name), chosen)
       })
     }
     const stops = [
@@ -84,11 +86,11 @@ const useDrawn = (canvas: RefObject<HTMLCanvasElement | null>): void => {
       for (const stop of stops) stop()
       cancelAnimationFrame(waiting)
     }
-  }, [canvas, scene, document, workspace, frames])
+  }, [canvas, scene, app])
 }
 
 export const MiniMap = () => {
-  const { document } = useApp(),
+  const app = useApp(),
     scene = useScene()
   const { setViewport } = useReactFlow()
   const canvas = useRef<HTMLCanvasElement>(null)
@@ -96,7 +98,7 @@ export const MiniMap = () => {
   const goTo = (event: PointerEvent<HTMLCanvasElement>): void => {
     const { left, top } = event.currentTarget.getBoundingClientRect()
     const at: Point = { x: event.clientX - left, y: event.clientY - top }
-    const { scale, x, y } = fittingOf(document.getState().patch, scene)
+    const { scale, x, y } = fittingOf(levelNow(app), scene)
     const { zoom, width, height } = scene.view
     void setViewport({
       x: Math.round(width / 2 - ((at.x - x) / scale) * zoom),

@@ -5,14 +5,14 @@ import {
   type ModuleDescription,
   type Patch,
   type PatchModule,
-  usedNames,
+  usedRows,
 } from '@ypsilon/core'
 import { type ComponentType, lazy, Suspense, useEffect, useMemo, useState } from 'react'
-import { useApp } from '../app/context.ts'
+import { useApp, useLevel } from '../app/context.ts'
 import { ModuleMark } from '../ui/icons.tsx'
 import { Section } from '../ui/panel.tsx'
 import { CableRow } from './cable-row.tsx'
-import { CardParam } from './card-param.tsx'
+import { ParamOf } from './card-rows.tsx'
 import { DataFields } from './data-fields.tsx'
 import { useHelp } from './helps.ts'
 import { Presets } from './presets.tsx'
@@ -109,8 +109,9 @@ const ModuleChecks = ({ module: { id }, patch }: InspectorProps) => {
 }
 
 const Known = ({ module, patch, description }: KnownProps) => {
-  const used = usedNames(patch, module.id)
-  const incoming = patch.cables.filter((cable) => cable.to.startsWith(`${module.id}.`))
+  const level = useLevel((shown) => shown)
+  const used = usedRows(level, module)
+  const incoming = level.cables.filter((cable) => cable.to.startsWith(`${module.id}.`) || used.has(cable.to))
   return (
     <>
       <Head module={module} patch={patch} description={description} />
@@ -124,7 +125,7 @@ const Known = ({ module, patch, description }: KnownProps) => {
       {description.params.length > 0 && (
         <div className="border-b border-rule px-3 py-1.5">
           {description.params.map((param) => (
-            <CardParam key={param.name} id={module.id} param={param} connected={used.has(param.name)} />
+            <ParamOf key={param.name} id={module.id} param={param} connected={used.has(param.name)} />
           ))}
         </div>
       )}

@@ -1,4 +1,4 @@
-import { CATALOGUE, labelOf, patchIndex, splitTarget } from '@ypsilon/core'
+import { descriptionOf, labelOf, patchIndex, splitTarget } from '@ypsilon/core'
 import { memo, type RefObject, useEffect, useRef, useState } from 'react'
 import { useApp, useDocument, useWorkspace } from '../app/context.ts'
 import { Button } from '../ui/button.tsx'
@@ -112,7 +112,8 @@ export const Probe = memo(() => {
   const probe = pinned ?? outputSource(patch)
   const [id = '', port = ''] = splitTarget(probe ?? '') ?? []
   const module = patchIndex(patch).module.get(id)
-  const exists = module !== undefined && (CATALOGUE.get(module.type)?.outputs.has(port) ?? false)
+  const exists =
+    module !== undefined && (descriptionOf(module)?.outputs.some(({ name }) => name === port) ?? false)
   return probe !== undefined && exists ? (
     <OpenProbe probe={probe} name={`${labelOf(patch, id)} ${port}`} />
   ) : (

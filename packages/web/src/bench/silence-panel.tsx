@@ -3,6 +3,7 @@ import { labelOf, type Silence } from '@ypsilon/core'
 import { X } from 'lucide-react'
 import { useEffect, useRef } from 'react'
 import { useApp, useDocument, useTransport, useWorkspace } from '../app/context.ts'
+import { showModule } from '../app/level.ts'
 import { askWhySilent } from '../app/silence.ts'
 import { Button, IconButton } from '../ui/button.tsx'
 import type { Box } from './chart/routing.ts'
@@ -135,8 +136,8 @@ const Panel = ({ silence }: { readonly silence: Silence | 'listening' }) => {
   useEscape(close)
   useEffect(() => {
     box.current?.focus({ preventScroll: true })
-    if (last !== undefined) chart.reveal(last)
-  }, [chart, last])
+    if (last !== undefined) showModule(app, last)
+  }, [app, last])
   // What was found holds for the patch as it was: after an edit it is asked anew.
   useEffect(
     () =>

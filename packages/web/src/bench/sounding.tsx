@@ -1,5 +1,5 @@
 /** A card seen from further off: a sounding on the chart, with two corner ticks, its name, values and a live picture. */
-import { descriptionOf } from '@ypsilon/core'
+import { descriptionOf, rowTarget } from '@ypsilon/core'
 import { type CSSProperties, memo } from 'react'
 import { ModuleMark } from '../ui/icons.tsx'
 import type { Distance } from './chart/distance.ts'
@@ -19,7 +19,7 @@ const Ports = memo(({ card: { id, layout, used }, hasAll }: PortsProps) =>
       <span
         key={name}
         className={`port ${side === 'out' ? 'source' : 'target'}`}
-        data-port={`${id}.${name}`}
+        data-port={rowTarget(id, name)}
         role="img"
         aria-label={`${side === 'out' ? 'Output' : 'Input'} ${name}${used.has(name) ? ', connected' : ''}`}
         style={{ left: x, top: y }}

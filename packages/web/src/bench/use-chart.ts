@@ -1,9 +1,10 @@
 /** The chart as commands ask for it: what it shows, where a new module goes, the finder and the focus. */
 import { CARD_WIDTH } from '@ypsilon/core'
-import { useReactFlow } from '@xyflow/react'
+import { useReactFlow, type Viewport } from '@xyflow/react'
 import { type RefObject, useEffect, useRef } from 'react'
 import { attachChart } from '../app/chart.ts'
-import { useApp, useDocument } from '../app/context.ts'
+import { useApp, useDocument, useWorkspace } from '../app/context.ts'
+import { levelNow } from '../app/level.ts'
 import { fittingZoom, MARGIN, LEAST_WHOLE, LEAST_ZOOM, viewOn, wholeView } from './chart/fit.ts'
 import { boxOfRect } from './chart/geometry.ts'
 import { middleOf } from './chart/routing.ts'
@@ -36,17 +37,17 @@ const useOpening = (scene: Scene): void => {
   const { setViewport } = useReactFlow()
   const opened = useDocument((state) => state.opened)
   useEffect(() => {
-    const { workspace, document } = app
+    const { workspace } = app
     workspace.getState().begin()
     const show = (): void => {
-      const boxes = wholeBoxes(document.getState().patch, scene)
+      const boxes = wholeBoxes(levelNow(app), scene)
       void setViewport(wholeView(boxes, scene.view, LEAST_WHOLE))
       // What begins at its left end is found by the map.
       workspace.getState().showMap(fittingZoom(boxes, scene.view) < LEAST_WHOLE)
     }
     const timer = setTimeout(() => {
       const { folded, fold } = workspace.getState(),
-        boxes = wholeBoxes(document.getState().patch, scene)
+        boxes = wholeBoxes(levelNow(app), scene)
       const isTooSmall = fittingZoom(boxes, unfolded(scene.view, workspace.getState())) < LEAST_WHOLE
       if (isTooSmall === folded.length > 0) show()
       else {
@@ -61,6 +62,30 @@ const useOpening = (scene: Scene): void => {
   }, [app, scene, opened, setViewport])
 }
 
+/** A group that is opened is shown whole; what was left is seen again as it was. */
+const useLevels = (scene: Scene): void => {
+  const app = useApp()
+  const { setViewport, getViewport } = useReactFlow()
+  const group = useWorkspace((state) => state.group),
+    opened = useDocument((state) => state.opened)
+  const left = useRef<{ of: number; group: string | undefined; views: Map<string | undefined, Viewport> }>({
+    of: opened,
+    group,
+    views: new Map(),
+  })
+  useEffect(() => {
+    const { current } = left
+    if (current.of !== opened) current.views.clear()
+    else if (current.group !== group) {
+      current.views.set(current.group, getViewport())
+      const before = current.views.get(group)
+      void setViewport(before ?? wholeView(wholeBoxes(levelNow(app), scene), scene.view, LEAST_WHOLE))
+    }
+    current.of = opened
+    current.group = group
+  }, [app, scene, group, opened, setViewport, getViewport])
+}
+
 export const useChart = (frame: RefObject<HTMLDivElement | null>, scene: Scene): RefObject<Pointer> => {
   const app = useApp()
   const { screenToFlowPosition, setViewport } = useReactFlow()
@@ -70,11 +95,7 @@ export const useChart = (frame: RefObject<HTMLDivElement | null>, scene: Scene):
     return attachChart(app.chart, {
       fit: (ids) => {
         void setViewport(
-          wholeView(
-            ids ? scene.boxes(ids) : wholeBoxes(app.document.getState().patch, scene),
-            view,
-            LEAST_ZOOM,
-          ),
+          wholeView(ids ? scene.boxes(ids) : wholeBoxes(levelNow(app), scene), view, LEAST_ZOOM),
           {
             duration: MOVE_MS,
           },
@@ -119,5 +140,6 @@ export const useChart = (frame: RefObject<HTMLDivElement | null>, scene: Scene):
     })
   }, [app, scene, frame, screenToFlowPosition, setViewport])
   useOpening(scene)
+  useLevels(scene)
   return pointer
 }

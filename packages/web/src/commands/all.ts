@@ -2,6 +2,7 @@ import { ARRANGE_COMMANDS } from './arrange.ts'
 import { CLIP_COMMANDS } from './clip.ts'
 import type { Command } from './command.ts'
 import { EDIT_COMMANDS } from './edit.ts'
+import { GROUP_COMMANDS } from './groups.ts'
 import { LOOK_COMMANDS } from './look.ts'
 import { MARK_COMMANDS } from './marks.ts'
 import { MODULE_COMMANDS } from './modules.ts'
@@ -16,6 +17,7 @@ export const COMMANDS: readonly Command[] = [
   ...EDIT_COMMANDS,
   ...CLIP_COMMANDS,
   ...MODULE_COMMANDS,
+  ...GROUP_COMMANDS,
   ...TIDY_COMMANDS,
   ...ARRANGE_COMMANDS,
   ...MARK_COMMANDS,

@@ -1,18 +1,19 @@
 /** Commands that line up what is selected, or space it evenly. */
-import { CARD_WIDTH, cardLayout, patchIndex, usedNames } from '@ypsilon/core'
+import { CARD_WIDTH, cardLayout, patchIndex, placeModules, usedRows } from '@ypsilon/core'
 import { aligned, type Axis, type Edge, type PlacedBox, spaced } from '@ypsilon/core/layout/arrange.ts'
 import type { App } from '../app/app.ts'
+import { levelNow } from '../app/level.ts'
 import type { Command } from './command.ts'
 
 /** Cards of what is selected, as they are seen. */
 const boxesOf = (app: App): PlacedBox[] => {
-  const { patch } = app.document.getState(),
+  const level = levelNow(app),
     { selection, open } = app.workspace.getState(),
-    { module: modules } = patchIndex(patch)
+    { module: modules } = patchIndex(level)
   return selection.flatMap((id) => {
     const module = modules.get(id)
     if (!module) return []
-    const { height } = cardLayout(module, usedNames(patch, id), open.has(id))
+    const { height } = cardLayout(module, usedRows(level, module), open.has(id))
     return [{ id, x: module.x ?? 0, y: module.y ?? 0, width: CARD_WIDTH, height }]
   })
 }
@@ -23,7 +24,7 @@ const arranging =
     const places = placesOf(boxesOf(app))
     if (places.size === 0) return
     app.document.getState().change(words, (draft) => {
-      for (const module of draft.modules) Object.assign(module, places.get(module.id))
+      placeModules(draft, places)
     })
   }
 

@@ -1,6 +1,7 @@
 /** Copy, cut and paste: between patches, tabs and as text. */
 import { clipOf, clipText, faultText, GRID, pasteClip, readClip, snap } from '@ypsilon/core'
 import type { App } from '../app/app.ts'
+import { levelNow } from '../app/level.ts'
 import type { Command } from './command.ts'
 import { removeSelected } from './edit.ts'
 
@@ -13,9 +14,7 @@ const hasSelection = (app: App): true | string => selected(app).length > 0 || 'N
 
 /** What is selected, as text; undefined where nothing is. */
 export const copiedText = (app: App): string | undefined =>
-  selected(app).length > 0
-    ? clipText(clipOf(app.document.getState().patch, new Set(selected(app))))
-    : undefined
+  selected(app).length > 0 ? clipText(clipOf(levelNow(app), new Set(selected(app)))) : undefined
 
 /** Takes away what was cut. */
 export const cutSelected = (app: App): void => {
@@ -33,11 +32,12 @@ export const pasteText = (app: App, text: string): boolean => {
     return true
   }
   const { modules } = read.clip,
-    { patch, change } = app.document.getState(),
+    { change } = app.document.getState(),
+    { modules: here } = levelNow(app),
     centre = app.chart.centre()
   if (modules.length === 0) return true
   const isHere = modules.every(({ id, x, y }) => {
-    const there = patch.modules.find((module) => module.id === id)
+    const there = here.find((module) => module.id === id)
     return there?.x === x && there?.y === y
   })
   const left = Math.min(...modules.map(({ x = 0 }) => x)),
@@ -47,7 +47,7 @@ export const pasteText = (app: App, text: string): boolean => {
   const isMade = change(
     modules.length === 1 ? 'Paste a module' : `Paste ${modules.length} modules`,
     (draft) => {
-      made = pasteClip(draft, read.clip, dx, dy)
+      made = pasteClip(draft, read.clip, dx, dy, app.workspace.getState().group)
     },
   )
   if (isMade) app.workspace.getState().select(made)

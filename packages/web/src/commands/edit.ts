@@ -1,15 +1,18 @@
 /** Commands on what is selected. */
 import {
-  CATALOGUE,
+  cableIn,
+  descriptionOf,
   duplicate,
   GRID,
   labelOf,
+  modulesAmong,
   patchIndex,
   removeCables,
   removeModules,
   splitTarget,
 } from '@ypsilon/core'
 import type { App } from '../app/app.ts'
+import { levelNow } from '../app/level.ts'
 import type { Command } from './command.ts'
 import { chosenMark, moveChosenMark, removeChosenMark } from './marks.ts'
 
@@ -61,20 +64,20 @@ const duplicating =
   (app: App): void => {
     let made: string[] = []
     const isMade = app.document.getState().change(titled(app, 'Duplicate'), (draft) => {
-      made = duplicate(draft, selected(app), OFFSET, withIncoming)
+      made = duplicate(draft, selected(app), OFFSET, withIncoming, app.workspace.getState().group)
     })
     if (isMade) app.workspace.getState().select(made)
   }
 
 const canBypass = (app: App, id: string): boolean => {
   const module = patchIndex(app.document.getState().patch).module.get(id)
-  return Boolean(module && CATALOGUE.get(module.type)?.description.bypass)
+  return Boolean(module && descriptionOf(module)?.bypass)
 }
 
 const bypass = (app: App): void => {
   const ids = new Set(selected(app).filter((id) => canBypass(app, id)))
   app.document.getState().change(titled(app, 'Bypass'), (draft) => {
-    for (const module of draft.modules) if (ids.has(module.id)) module.bypass = !module.bypass
+    for (const module of modulesAmong(draft, ids)) module.bypass = !module.bypass
   })
 }
 
@@ -87,11 +90,10 @@ const moving =
     app.document.getState().change(
       titled(app, 'Move'),
       (draft) => {
-        for (const module of draft.modules)
-          if (ids.has(module.id)) {
-            module.x = (module.x ?? 0) + dx
-            module.y = (module.y ?? 0) + dy
-          }
+        for (const module of modulesAmong(draft, ids)) {
+          module.x = (module.x ?? 0) + dx
+          module.y = (module.y ?? 0) + dy
+        }
       },
       `move-${[...ids].join()}-${Math.floor(app.clock.now() / 1000)}`,
     )
@@ -110,7 +112,7 @@ const moveCommand = (id: string, label: string, key: string, dx: number, dy: num
 const muteCable = (app: App): void => {
   const id = chosenCable(app)
   app.document.getState().change('Mute a cable', (draft) => {
-    const cable = draft.cables.find((item) => item.id === id)
+    const cable = cableIn(draft, id)
     if (cable) cable.muted = !cable.muted
   })
 }
@@ -126,18 +128,17 @@ const jumpTo =
 const nextCable =
   (by: 1 | -1) =>
   (app: App): void => {
-    const { patch } = app.document.getState(),
+    const { cables } = levelNow(app),
       { selection, cable, selectCable } = app.workspace.getState()
     const ids = new Set(selection)
-    const around = patch.cables.filter(
+    const around = cables.filter(
       ({ from, to }) => ids.size === 0 || [from, to].some((end) => ids.has(splitTarget(end)?.[0] ?? '')),
     )
     const at = around.findIndex(({ id }) => id === cable)
     const next = around[at < 0 ? (by > 0 ? 0 : around.length - 1) : (at + by + around.length) % around.length]
     if (next?.id !== undefined) selectCable(next.id)
   }
-const hasCables = (app: App): true | string =>
-  app.document.getState().patch.cables.length > 0 || 'There is no cable yet.'
+const hasCables = (app: App): true | string => levelNow(app).cables.length > 0 || 'There is no cable yet.'
 
 export const EDIT_COMMANDS: readonly Command[] = [
   {
@@ -264,9 +265,9 @@ export const EDIT_COMMANDS: readonly Command[] = [
     keys: ['Ctrl+A'],
     views: BENCH,
     places: ['chart'],
-    can: (app) => app.document.getState().patch.modules.length > 0 || 'The bench is empty.',
+    can: (app) => levelNow(app).modules.length > 0 || 'There is nothing here.',
     run: (app) => {
-      app.workspace.getState().select(app.document.getState().patch.modules.map(({ id }) => id))
+      app.workspace.getState().select(levelNow(app).modules.map(({ id }) => id))
     },
   },
   {

@@ -1,6 +1,7 @@
 /** Commands on modules as they are found and heard. */
-import { splitTarget } from '@ypsilon/core'
+import { cablesAmong, splitTarget } from '@ypsilon/core'
 import type { App } from '../app/app.ts'
+import { levelNow } from '../app/level.ts'
 import type { Command } from './command.ts'
 
 const BENCH = ['bench'] as const
@@ -9,9 +10,8 @@ const BENCH = ['bench'] as const
 const leaving = (app: App): Set<string | undefined> => {
   const ids = new Set(app.workspace.getState().selection)
   return new Set(
-    app.document
-      .getState()
-      .patch.cables.filter(({ from }) => ids.has(splitTarget(from)?.[0] ?? ''))
+    levelNow(app)
+      .cables.filter(({ from }) => ids.has(splitTarget(from)?.[0] ?? ''))
       .map(({ id }) => id),
   )
 }
@@ -19,10 +19,10 @@ const leaving = (app: App): Set<string | undefined> => {
 /** Mutes all that leaves the selected modules, or lets it through again where all of it is muted. */
 const mute = (app: App): void => {
   const ids = leaving(app),
-    { patch, change } = app.document.getState()
-  const isMuted = patch.cables.every((cable) => !ids.has(cable.id) || cable.muted === true)
+    { change } = app.document.getState()
+  const isMuted = levelNow(app).cables.every((cable) => !ids.has(cable.id) || cable.muted === true)
   change(isMuted ? 'Let modules through' : 'Mute modules', (draft) => {
-    for (const cable of draft.cables) {
+    for (const cable of cablesAmong(draft)) {
       if (!ids.has(cable.id)) continue
       if (isMuted) delete cable.muted
       else cable.muted = true

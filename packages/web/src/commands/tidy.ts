@@ -1,5 +1,7 @@
 /** Tidy: cards are laid out anew, all of them or those that are selected, in one step. */
+import { placeModules } from '@ypsilon/core'
 import type { App } from '../app/app.ts'
+import { levelNow } from '../app/level.ts'
 import type { Command } from './command.ts'
 
 /** After so long it is said that there is work going on. */
@@ -7,7 +9,7 @@ const PATIENCE_MS = 400
 
 const tidy = async (app: App): Promise<void> => {
   const { document, workspace, chart, notifier, tidier, clock } = app
-  const { patch } = document.getState(),
+  const patch = levelNow(app),
     { selection } = workspace.getState()
   const ids = selection.length > 1 ? new Set(selection) : undefined
   if (tidier.isBusy) return
@@ -17,7 +19,8 @@ const tidy = async (app: App): Promise<void> => {
   })
   try {
     const places = await tidier.tidied(patch, chart.room(), ids)
-    const { patch: now, change } = document.getState()
+    const { change } = document.getState(),
+      now = levelNow(app)
     const moved = new Map(
       now.modules.flatMap(({ id, x, y }) => {
         const place = places.get(id)
@@ -26,7 +29,7 @@ const tidy = async (app: App): Promise<void> => {
     )
     if (moved.size > 0)
       change(ids ? `Tidy ${ids.size} modules` : 'Tidy the patch', (draft) => {
-        for (const module of draft.modules) Object.assign(module, places.get(module.id))
+        placeModules(draft, places)
       })
     note?.success(moved.size > 0 ? 'Tidied' : 'It was tidy already')
     if (!ids) chart.fit()
@@ -48,7 +51,7 @@ export const TIDY_COMMANDS: readonly Command[] = [
     keys: ['Ctrl+L'],
     views: ['bench'],
     places: ['chart', 'module'],
-    can: (app) => app.document.getState().patch.modules.length > 0 || 'The bench is empty.',
+    can: (app) => levelNow(app).modules.length > 0 || 'There is nothing to tidy.',
     run: (app) => void tidy(app),
   },
 ]

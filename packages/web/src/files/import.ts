@@ -7,15 +7,19 @@ import {
   freePlace,
   freshId,
   isArchive,
+  levelPatch,
   mib,
+  moduleIn,
+  modulesAmong,
   oneLine,
   own,
   parseKeys,
   parsePatch,
   parseScale,
-  pathFault,
   type Patch,
+  patchIndex,
   type PatchModule,
+  pathFault,
 } from '@ypsilon/core'
 import type { Draft } from 'immer'
 import type { App } from '../app/app.ts'
@@ -47,8 +51,7 @@ const assetId = (patch: Patch, name: string): string => {
 }
 
 const addAsset = (draft: Draft<Patch>, id: string, asset: object): void => {
-  const assets = (draft['assets'] ?? {}) as object
-  Object.assign(draft, { assets: { ...assets, [id]: asset } })
+  Object.assign(draft, { assets: { ...(draft['assets'] as object | undefined), [id]: asset } })
 }
 
 const keep = async (
@@ -115,15 +118,15 @@ const moduleFor = (
   named: string | undefined,
 ): Draft<PatchModule> => {
   const { selection } = workspace.getState()
-  const selected = draft.modules.find(
-    (module) =>
-      module.type === type && (named === undefined ? selection.includes(module.id) : module.id === named),
+  const selected = modulesAmong(draft, new Set(named === undefined ? selection : [named])).find(
+    (module) => module.type === type,
   )
   if (selected) return selected
   const centre = chart.centre(),
-    { x, y } = freePlace(document.getState().patch, type, centre.x, centre.y)
-  const id = addModule(draft, type, x, y)
-  return draft.modules.find((module) => module.id === id)!
+    { group } = workspace.getState(),
+    { x, y } = freePlace(levelPatch(document.getState().patch, group), type, centre.x, centre.y)
+  const id = addModule(draft, type, x, y, group)
+  return moduleIn(draft, id)!
 }
 
 /** One change, one undo step; the module it was made in is selected. */
@@ -188,7 +191,9 @@ const importWav = async (parts: ImportParts, bytes: Uint8Array, name: string, to
   const { hash } = await keep(parts, bytes, read)
   const { patch } = parts.document.getState(),
     wanted = to === undefined ? parts.workspace.getState().selection : [to]
-  const chosen = patch.modules.find((module) => wanted.includes(module.id) && takerOf(module))
+  const chosen = patchIndex(patch).modules.find(
+    ({ module }) => wanted.includes(module.id) && takerOf(module),
+  )?.module
   const type = chosen?.type ?? 'player',
     kind = chosen ? takerOf(chosen)!.kind : 'audio',
     // The same recording is not brought twice.

@@ -50,6 +50,8 @@ export interface WorkspaceState extends Remembered {
   readonly finder: Finder | undefined
   /** The output the probe is pinned to. */
   readonly probe: string | undefined
+  /** The group that is opened: what the chart shows stands in it. */
+  readonly group: string | undefined
   /** Cards that show all their rows. */
   readonly open: ReadonlySet<string>
   readonly dialog: Dialog | undefined
@@ -82,6 +84,8 @@ export interface WorkspaceState extends Remembered {
   learn(row: string | undefined): void
   openDrawer(drawer: Family | 'all' | undefined): void
   toggleRows(id: string): void
+  /** Opens a group, or goes back to the bench itself. */
+  openGroup(id: string | undefined): void
   /** Another patch is on the bench: what was selected and pinned is not in it. */
   begin(): void
 }
@@ -124,6 +128,7 @@ const FRESH = {
   silence: undefined,
   finder: undefined,
   probe: undefined,
+  group: undefined,
   open: new Set<string>(),
   dialog: undefined,
   connecting: undefined,
@@ -208,8 +213,13 @@ const benchActions = (set: SetState, get: Get) => ({
     if (!open.delete(id)) open.add(id)
     set({ open })
   },
+  openGroup(group: string | undefined) {
+    if (group !== get().group)
+      set({ group, selection: [], cable: undefined, mark: undefined, renaming: undefined })
+  },
   begin() {
     set({
+      group: undefined,
       selection: [],
       cable: undefined,
       mark: undefined,

@@ -1,5 +1,5 @@
 /** Cards in hand: pressed, dragged on the grid, and written where they are let go. */
-import { CARD_WIDTH, snap, throughPorts } from '@ypsilon/core'
+import { CARD_WIDTH, patchIndex, placeModules, snap, throughPorts } from '@ypsilon/core'
 import type { App } from '../../app/app.ts'
 import { insertModule } from '../edits.ts'
 import { CLICK_PX } from './cable-hand.ts'
@@ -29,15 +29,16 @@ const INTO = 0.35
 
 /** The document is written when cards are let go. */
 const moveTo = ({ app, scene }: DragParts, places: ReadonlyMap<string, Point>): void => {
+  const { module: modules } = patchIndex(app.document.getState().patch)
   const isMoved = [...places].some(([id, { x, y }]) => {
-    const module = scene.moduleOf(id)
+    const module = modules.get(id)
     return module?.x !== x || module.y !== y
   })
   const name = places.size === 1 ? 'Move a module' : `Move ${places.size} modules`
   const isTaken =
     isMoved &&
     app.document.getState().change(name, (draft) => {
-      for (const module of draft.modules) Object.assign(module, places.get(module.id))
+      placeModules(draft, places)
     })
   if (!isTaken) scene.letGo()
 }

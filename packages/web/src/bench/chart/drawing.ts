@@ -24,6 +24,8 @@ export interface SceneElements {
 export interface Shown extends PictureItems {
   readonly cables: readonly DrawnCable[]
   readonly selection: readonly string[]
+  /** The patch that what is shown is a level of. */
+  readonly whole: Patch
   /** Cables of the only way that is lit, where there is one. */
   readonly way: ReadonlySet<string> | undefined
   /** Cables drawn over the others, elsewhere. */
@@ -185,8 +187,8 @@ export class Drawing {
 
   private drawCables(now: number): void {
     this.cablesAreOld = false
-    const { cables, seen, cards, distance, selection, way, lifted, held, patch } = this.shown()
-    if (distance === 'near') this.counts.follow(patch)
+    const { cables, seen, cards, distance, selection, way, lifted, held, whole } = this.shown()
+    if (distance === 'near') this.counts.follow(whole)
     const isOfSounding = ({ id }: PlacedCard, hasRows: boolean): boolean => !hasRows && !held.has(id)
     this.cableLayer.set(
       {

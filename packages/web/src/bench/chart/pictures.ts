@@ -1,5 +1,5 @@
 /** Which pictures the chart has, where they stand, and which signals the engine is asked for. */
-import { CARD_WIDTH, HEAD, OUT_ROW, type Patch, type RecordingShape, ROW } from '@ypsilon/core'
+import { CARD_WIDTH, HEAD, OUT_ROW, type Patch, type RecordingShape, ROW, rowTarget } from '@ypsilon/core'
 import type { WorkspaceStore } from '../../store/workspace.ts'
 import { outputSource } from '../probe-source.ts'
 import type { Distance } from './distance.ts'
@@ -14,6 +14,8 @@ import { touches } from './viewport.ts'
 
 export interface PictureItems {
   readonly patch: Patch
+  /** The patch that what is shown is a level of. */
+  readonly whole: Patch
   readonly seen: readonly SeenCard[]
   readonly cards: ReadonlyMap<string, PlacedCard>
   readonly distance: Distance
@@ -42,7 +44,7 @@ export const boxOfTrace = ({ x, y, layout }: Pick<PlacedCard, 'x' | 'y' | 'layou
 const rowKeys = ({ id, layout, used }: PlacedCard): string[] => [
   ...layout.outputs.map(({ name }) => `${id}.${name}`),
   ...layout.rows.flatMap((row) =>
-    row.kind === 'param' && used.has(row.param.name) ? [`>${id}.${row.param.name}`] : [],
+    row.kind === 'param' && used.has(row.param.name) ? [`>${rowTarget(id, row.param.name)}`] : [],
   ),
 ]
 
@@ -124,8 +126,8 @@ export class Pictures {
 
   /** Asks the engine for what is drawn, a few times a second at most. */
   watch(shown: PictureItems, area: Box, sources: readonly string[]): void {
-    const { patch, seen, cards, distance, louped } = shown
-    const { probe = outputSource(patch), selection } = this.parts.workspace.getState()
+    const { patch, whole, seen, cards, distance, louped } = shown
+    const { probe = outputSource(whole), selection } = this.parts.workspace.getState()
     const keys = new Set<string>(probe === undefined ? [] : [probe])
     for (const { card, hasRows } of seen) {
       if (!touches((cards.get(card.id) ?? card).box, area)) continue

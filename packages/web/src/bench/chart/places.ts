@@ -2,15 +2,16 @@
 import {
   type Cable,
   cardLayout,
+  cardOf,
   type CardLayout,
-  CATALOGUE,
   type Patch,
+  outputKind,
   patchIndex,
   type PatchModule,
   type SignalKind,
   splitTarget,
   tagWidth,
-  usedNames,
+  usedRows,
 } from '@ypsilon/core'
 import { boxOf, portPoint } from './geometry.ts'
 import type { Box, Wire } from './routing.ts'
@@ -46,7 +47,7 @@ export const cableId = (cable: Cable): string => cable.id ?? `${cable.from}>${ca
 /** What a cable carries: what its source produces. */
 const kindOfCable = (patch: Patch, cable: Cable): SignalKind => {
   const [id = '', port = ''] = splitTarget(cable.from) ?? []
-  return CATALOGUE.get(patchIndex(patch).module.get(id)?.type ?? '')?.outputs.get(port)?.kind ?? 'control'
+  return outputKind(patchIndex(patch).module.get(id), port)
 }
 
 const isSameSet = (a: ReadonlySet<string>, b: ReadonlySet<string>): boolean =>
@@ -93,13 +94,13 @@ export const placeCable = (
   cards: ReadonlyMap<string, PlacedCard>,
   before?: PlacedCable,
 ): PlacedCable | undefined => {
-  const [a = '', output = ''] = splitTarget(cable.from) ?? []
-  const [b = '', input = ''] = splitTarget(cable.to) ?? []
-  const start = cards.get(a),
-    end = cards.get(b)
+  const a = cardOf(patch, cable.from),
+    b = cardOf(patch, cable.to)
+  const start = a && cards.get(a.id),
+    end = b && cards.get(b.id)
   if (!start || !end) return undefined
-  const from = portPoint(start.layout, start.x, start.y, output, 'out'),
-    to = portPoint(end.layout, end.x, end.y, input, 'in')
+  const from = portPoint(start.layout, start.x, start.y, a.name, 'out'),
+    to = portPoint(end.layout, end.x, end.y, b.name, 'in')
   const isSame =
     before?.cable === cable &&
     before.from.x === from.x &&
@@ -143,7 +144,7 @@ export const placesOf = (patch: Patch, open: ReadonlySet<string>, before?: Place
   const cards = new Map(
     patch.modules.map((module) => [
       module.id,
-      placeCard(module, usedNames(patch, module.id), open.has(module.id), before?.cards.get(module.id)),
+      placeCard(module, usedRows(patch, module), open.has(module.id), before?.cards.get(module.id)),
     ]),
   )
   const kept = before && isSameMap(before.cards, cards) ? before.cards : cards

@@ -1,5 +1,5 @@
 /** Which port or row is meant at a place of the chart: found by where they stand, at every distance and in loupes. */
-import type { PortPlace, SignalKind } from '@ypsilon/core'
+import { type PortPlace, rowTarget, type SignalKind } from '@ypsilon/core'
 import { outputAt, rowAt } from './geometry.ts'
 import { SIDE_PX } from './loupes.ts'
 import type { PlacedCard } from './places.ts'
@@ -73,7 +73,7 @@ export class PortFinder {
         const away = apart(point, at)
         if (away > least) continue
         least = away
-        found = { port: `${card.id}.${port.name}`, id: card.id, side: port.side, kind: port.kind, at }
+        found = { port: rowTarget(card.id, port.name), id: card.id, side: port.side, kind: port.kind, at }
       }
     return found
   }
@@ -91,8 +91,8 @@ export class PortFinder {
       : scene.view.toChart(point).y - card.y
     const input = rowAt(card.layout, down),
       output = outputAt(card.layout, down)
-    if (input !== undefined) return { port: `${card.id}.${input}`, side: 'in' }
-    return output === undefined ? undefined : { port: `${card.id}.${output}`, side: 'out' }
+    if (input !== undefined) return { port: rowTarget(card.id, input), side: 'in' }
+    return output === undefined ? undefined : { port: rowTarget(card.id, output), side: 'out' }
   }
 
   /** A port or row that a cable end may be let go at. */

@@ -1,6 +1,7 @@
 /** What the scene shows, as the components on the chart read it, and what it needs of the page. */
+import { type PatchModule, splitTarget } from '@ypsilon/core'
 import type { DocumentStore } from '../../store/document.ts'
-import type { WorkspaceStore } from '../../store/workspace.ts'
+import type { WorkspaceState, WorkspaceStore } from '../../store/workspace.ts'
 import type { Frames } from '../frames.ts'
 import type { DrawnCable } from './cable-layer.ts'
 import type { DrawingEngine } from './drawing.ts'
@@ -73,6 +74,29 @@ export const drawnCables = (
   }
   const isSame = next.length === before.length && next.every((cable, index) => cable === before[index])
   return isSame ? before : next
+}
+
+/** Does a card stand on the way that is lit, or does something in it? */
+export const isOnWay = (path: readonly string[], { id, inside }: PatchModule): boolean =>
+  path.includes(id) || (inside?.modules.some((inner) => isOnWay(path, inner)) ?? false)
+
+/** Cables of the way back from the output, and those that lead it through ports of groups; undefined where none is lit. */
+export const wayOf = (
+  silence: WorkspaceState['silence'],
+  { cables, cards }: Places,
+): ReadonlySet<string> | undefined => {
+  if (typeof silence !== 'object' || !silence.finding) return undefined
+  const way = new Set(silence.cables)
+  const on = (target: string): PatchModule | undefined => {
+    const module = cards.get(splitTarget(target)?.[0] ?? '')?.module
+    return module && (module.type === 'portout' || isOnWay(silence.path, module)) ? module : undefined
+  }
+  for (const { id, source, target } of cables.values()) {
+    const from = on(source),
+      to = on(target)
+    if (from && to && (from.inside || to.inside || to.type === 'portout')) way.add(id)
+  }
+  return way
 }
 
 export const NOBODY: ReadonlySet<string> = new Set()

@@ -3,6 +3,7 @@
  * shows the cards of its store; a pan, a zoom, a drag and a playing patch render nothing.
  */
 import { createStore } from 'zustand/vanilla'
+import { levelNow } from '../../app/level.ts'
 import { distanceAt, textScaleAt } from './distance.ts'
 import { Drawing, type SceneElements, type Shown } from './drawing.ts'
 import { glide } from './glide.ts'
@@ -21,6 +22,7 @@ import {
   type Pointed,
   type SceneParts,
   type SceneState,
+  wayOf,
 } from './scene-state.ts'
 import { OVERSCAN, Seen } from './seen.ts'
 import { followFonts } from './text-width.ts'
@@ -59,14 +61,15 @@ export class Scene {
   /** Its `focused` is the card the keyboard's focus is in. */
   readonly seen = new Seen(this.view)
   private drawing: Drawing | undefined
-  /** Of text that is set by now; `scale` of the store is what it was when the chart last rested. */
+  /** Of text that is set by now; `scale` of the store: when the chart last rested. */
   private textScale = 1
-  private opened = -1
+  /** Which patch is shown, and which group of it. */
+  private shownLevel = ''
   /** Cards that are found by their place. */
   private found: Places['cards'] | undefined
 
   constructor(private readonly parts: SceneParts) {
-    this.places = placesOf(parts.document.getState().patch, parts.workspace.getState().open)
+    this.places = placesOf(levelNow(parts), parts.workspace.getState().open)
   }
 
   /** Draws on these elements, following everything, until it is told to stop. */
@@ -89,7 +92,7 @@ export class Scene {
         if (patch !== before.patch || opened !== before.opened) this.take()
       }),
       workspace.subscribe((state, before) => {
-        if (state.open !== before.open) this.take()
+        if (state.open !== before.open || state.group !== before.group) this.take()
         // A name is typed where there is room for it.
         if (state.renaming !== before.renaming) this.loupes.open(state.renaming ?? '', 'key')
         const isOther = state.selection !== before.selection || state.cable !== before.cable
@@ -131,10 +134,6 @@ export class Scene {
     if (!ids) return [...this.cards.values()].map(({ box }) => box)
     return ids.map((id) => this.cards.get(id)?.box).filter((box) => box !== undefined)
   }
-  /** A module as the patch has it, also while it is held. */
-  moduleOf(id: string): PlacedCard['module'] | undefined {
-    return this.places.cards.get(id)?.module
-  }
   /** All cables with their ways. */
   get lines(): Lines {
     return { cables: this.places.cables, routes: this.routes }
@@ -152,16 +151,16 @@ export class Scene {
 
   /** The patch or its open rows have changed. */
   private take(): void {
-    const { document, workspace } = this.parts
-    const { patch, opened } = document.getState()
+    const { opened } = this.parts.document.getState(),
+      { group, open } = this.parts.workspace.getState()
     const before = this.places
-    if (opened !== this.opened) {
-      this.opened = opened
+    if (this.shownLevel !== `${opened} ${group ?? ''}`) {
+      this.shownLevel = `${opened} ${group ?? ''}`
       this.router = new Router()
       this.routes = new Map()
     }
     this.release()
-    this.places = placesOf(patch, workspace.getState().open, before)
+    this.places = placesOf(levelNow(this.parts), open, before)
     const { cards, cables } = this.places
     if (this.found !== cards) {
       this.seen.place(cards)
@@ -261,6 +260,7 @@ export class Scene {
     const lifted = [cable, pointed.cable].filter((id) => id !== undefined)
     return {
       patch: this.places.patch,
+      whole: this.parts.document.getState().patch,
       seen,
       cards: this.cards,
       distance,
@@ -268,7 +268,7 @@ export class Scene {
       louped: new Set(loupes.map(({ id }) => id)),
       cables,
       selection,
-      way: typeof silence === 'object' && silence.finding ? new Set(silence.cables) : undefined,
+      way: wayOf(silence, this.places),
       lifted: new Set([...lifted, ...(this.held?.shown.cables ?? [])]),
       held: this.held?.shown.ids ?? NOBODY,
     }

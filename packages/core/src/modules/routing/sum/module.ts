@@ -5,6 +5,7 @@ export const sum: ModuleDescription = {
   type: 'sum',
   family: 'routing',
   label: 'Sum',
+  part: 'sum',
   mark: 'M12 3H4l5 5-5 5h8',
   words: ['voices', 'many to one', 'merge', 'mono'],
   help: help(
