@@ -29,7 +29,7 @@ export * from './patch/levels.ts'
 export { sourceBehind } from './patch/passed.ts'
 export { isPort, movePort, renamePort } from './patch/ports.ts'
 export { duplicate } from './patch/duplicate.ts'
-export { endWords, labelOf } from './patch/names.ts'
+export { endWords, labelOf, moduleLabel } from './patch/names.ts'
 export { pictureOf, type Playing } from './patch/picture.ts'
 export * from './patch/validate.ts'
 export { patchIndex, type PatchIndex } from './patch/index.ts'
@@ -87,7 +87,8 @@ export {
 export * from './layout/card.ts'
 export { freePlace, isPlaced, nearestFree, type Rect } from './layout/free.ts'
 export { GRID, LANE, snap } from './layout/grid.ts'
-export { clipOf, clipText, pasteClip, readClip } from './patch/clip.ts'
+export { roomFor } from './layout/room.ts'
+export { type Clip, clipOf, clipText, pasteClip, readClip } from './patch/clip.ts'
 export { tagWidth } from './layout/sketch.ts'
 export {
   addFrame,

@@ -254,7 +254,7 @@ export interface ModuleDescription {
    */
   readonly tells?: readonly string[]
   /** A part of the inspector of its own; the page maps it to a component. */
-  readonly panel?: 'device'
+  readonly panel?: 'device' | 'group'
   readonly bypass?: BypassRule
   /** What has to be connected for it to do anything, besides a sound at `in` and a clock at `clock`. */
   readonly needs?: readonly Need[]

@@ -91,3 +91,27 @@ describe('a clip', () => {
     expect(readClip(JSON.stringify(demoPatch('reed-lamp'))).ok).toBe(true)
   })
 })
+
+describe('assets of a clip', () => {
+  const withSound = (assets: object): Patch =>
+    patchOf([['player', 'player', { asset: 'gull' }]], [], { assets } as object)
+  const GULL = { kind: 'audio', file: 'assets/gull.wav', hash: 'a'.repeat(64) }
+  const namedIn = (patch: Patch): unknown => patch.modules.at(-1)!.params!['asset']
+
+  it('come with the modules that name them, once', () => {
+    const text = all(withSound({ gull: GULL, surf: { ...GULL, hash: 'b'.repeat(64) } }))
+    const { patch } = pasted(emptyPatch(), text)
+    expect(patch['assets']).toEqual({ gull: GULL })
+    expect(namedIn(patch)).toBe('gull')
+    const twice = pasted(patch, text).patch
+    expect(twice['assets']).toEqual({ gull: GULL })
+    expect(namedIn(twice)).toBe('gull')
+  })
+
+  it('get another name where another one has theirs', () => {
+    const other = { ...GULL, hash: 'c'.repeat(64) }
+    const { patch } = pasted(withSound({ gull: other }), all(withSound({ gull: GULL })))
+    expect(patch['assets']).toEqual({ gull: other, gull2: GULL })
+    expect(namedIn(patch)).toBe('gull2')
+  })
+})

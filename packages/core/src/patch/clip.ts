@@ -4,6 +4,7 @@ import { CATALOGUE } from '../catalogue.ts'
 import { freshId } from './document.ts'
 import { cableIds, moduleIds } from './edits.ts'
 import { isFormula, referencesOf, renamedFormula } from './formulas.ts'
+import { bringAssets, namedAssets } from './assets.ts'
 import { levelIn } from './levels.ts'
 import { isPort } from './ports.ts'
 import { nameAfresh } from './shared.ts'
@@ -16,24 +17,34 @@ import { append } from '../units/append.ts'
 export interface Clip {
   readonly modules: readonly PatchModule[]
   readonly cables: readonly Cable[]
+  /** Recordings and tables that the modules name, as their patch knows them. */
+  readonly assets?: Readonly<Record<string, unknown>>
 }
 
 const FORMAT = 'ypsilon/clip'
 
-/** Some modules with the cables between them. */
+/** Some modules with the cables between them, and what they name of the patch's assets. */
 export const clipOf = (
-  { modules, cables }: Pick<Patch, 'modules' | 'cables'>,
+  patch: Pick<Patch, 'modules' | 'cables'> & { readonly assets?: unknown },
   ids: ReadonlySet<string>,
-): Clip => ({
-  modules: modules.filter(({ id }) => ids.has(id)),
-  cables: cables.filter((cable) => {
-    const { fromModule, toModule } = endsOf(cable)
-    return ids.has(fromModule) && ids.has(toModule)
-  }),
-})
+): Clip => {
+  const modules = patch.modules.filter(({ id }) => ids.has(id)),
+    named = namedAssets(modules)
+  const assets = Object.entries((patch.assets ?? {}) as Record<string, unknown>).filter(([id]) =>
+    named.has(id),
+  )
+  return {
+    modules,
+    cables: patch.cables.filter((cable) => {
+      const { fromModule, toModule } = endsOf(cable)
+      return ids.has(fromModule) && ids.has(toModule)
+    }),
+    ...(assets.length > 0 ? { assets: Object.fromEntries(assets) } : {}),
+  }
+}
 
-export const clipText = ({ modules, cables }: Clip): string =>
-  `${JSON.stringify({ format: FORMAT, version: PATCH_VERSION, modules, cables }, null, 2)}\n`
+export const clipText = (clip: Clip): string =>
+  `${JSON.stringify({ format: FORMAT, version: PATCH_VERSION, ...clip }, null, 2)}\n`
 
 export type ReadClip =
   | { readonly ok: true; readonly clip: Clip }
@@ -130,6 +141,7 @@ export const pasteClip = (
     module.y = (module.y ?? 0) + dy
   }
   for (const module of modules) renamedWithin(module, names, freshCable)
+  bringAssets(draft, modules, clip.assets ?? {})
   append(level.modules, modules)
   for (const cable of clip.cables) {
     const { fromModule, toModule } = endsOf(cable)

@@ -1,52 +1,20 @@
 import { describe, expect, it } from 'vitest'
-import { CATALOGUE } from '../catalogue.ts'
-import { compile } from '../compile/compile.ts'
-import { flatten } from '../compile/flatten.ts'
-import { patchOf } from '../testing/bench.ts'
-import { demoPatch, DEMOS } from '../testing/patches.ts'
 import { generatedPatch } from '../testing/generated.ts'
-import { edit, revertChange } from './document.ts'
+import { apart, cablesOf, edited, grouped, heard, voice } from '../testing/groups.ts'
+import { demoPatch, DEMOS } from '../testing/patches.ts'
 import { duplicate } from './duplicate.ts'
 import { removeModules, setParam, withCableIds } from './edits.ts'
-import { dissolveGroup, faceChoices, makeGroup, toggleFace, ungrouped } from './grouping.ts'
+import { faceChoices, toggleFace } from './face.ts'
+import { ungrouped } from './grouping.ts'
 import { descriptionOf } from './groups.ts'
 import { patchIndex } from './index.ts'
 import { groupsAround, levelPatch } from './levels.ts'
 import { labelOf } from './names.ts'
-import { asOwn, copiesOf, replaceInside } from './own-modules.ts'
 import { sourceBehind } from './passed.ts'
 import { movePort } from './ports.ts'
 import type { Patch, PatchModule } from './types.ts'
 import { checkPatch } from './validate.ts'
 import { everyCable, everyModule } from './walk.ts'
-
-type Recipe = Parameters<typeof edit>[2]
-
-/** The patch after an edit that is taken, whose inverse gives back what was before. */
-const edited = (patch: Patch, recipe: Recipe): Patch => {
-  const result = edit(patch, 'Edit', recipe)
-  if (!result.ok)
-    throw new Error(result.faults.map(({ place, message }) => `${place}: ${message}`).join('\n'))
-  expect(revertChange(result.patch, result.change)).toEqual(patch)
-  return result.patch
-}
-const grouped = (patch: Patch, ids: readonly string[]): { patch: Patch; id: string } => {
-  let id: string | undefined
-  const next = edited(patch, (draft) => {
-    id = makeGroup(draft, new Set(ids))
-  })
-  return { patch: next, id: id! }
-}
-const apart = (patch: Patch, id: string): Patch =>
-  edited(patch, (draft) => {
-    dissolveGroup(draft, id)
-  })
-
-/** What ends where, and how much of it, once everything that is dissolved is. */
-const heard = (patch: Patch): string[] =>
-  [...flatten(patch, CATALOGUE).feeds]
-    .flatMap(([to, feeds]) => feeds.map((feed) => `${feed.from} > ${to} * ${feed.amount.toPrecision(10)}`))
-    .sort()
 
 /** Numbers from 0 up to a limit, the same for the same seed. */
 const rolling = (seed: number): ((limit: number) => number) => {
@@ -56,38 +24,6 @@ const rolling = (seed: number): ((limit: number) => number) => {
     return Math.floor((state / 2 ** 32) * limit)
   }
 }
-
-const cablesOf = (patch: Patch): string[] =>
-  patch.cables
-    .map(
-      (cable) => `${cable.id ?? ''}: ${cable.from} > ${cable.to} * ${cable.amount ?? 1} ${cable.muted ?? ''}`,
-    )
-    .sort()
-
-const voice = (more: object = {}): Patch =>
-  patchOf(
-    [
-      ['notes', 'notes', { voices: 4 }],
-      ['osc', 'oscillator'],
-      ['env', 'envelope'],
-      ['filter', 'filter', { cutoff: 800 }],
-      ['amp', 'amplifier'],
-      ['echo', 'delay'],
-      ['out', 'output'],
-    ],
-    [
-      'pitch: notes.pitch > osc.pitch',
-      'gate: notes.gate > env.gate',
-      'saw: osc.saw > filter.in',
-      'sweep: env.env > filter.cutoff * 2',
-      'level: env.env > amp.cv',
-      'low: filter.low > amp.in',
-      'send: amp.out > echo.in * 0.5',
-      'dry: amp.out > out.in',
-      'wet: echo.out > out.in',
-    ],
-    more,
-  )
 
 describe('a group', () => {
   it('of anything in any patch sounds as before, and is taken apart into what it was made of', () => {
@@ -242,103 +178,5 @@ describe('a group', () => {
     expect(heard(shown)).toContain('env.env > filter.resonance * 0.2000000000')
     const back = apart(shown, made.id)
     expect(cablesOf(back)).toContain('wobble: env.env > filter.resonance * 0.2 ')
-  })
-})
-
-describe('how a group runs', () => {
-  const voicesOf = (patch: Patch, id: string): number => {
-    const result = compile(patch)
-    if (!result.ok) throw new Error(result.faults[0]!.message)
-    return result.plan.modules.find((module) => module.id === id)!.voices
-  }
-  const set = (patch: Patch, id: string, per: string): Patch =>
-    edited(patch, (draft) => {
-      setParam(draft, id, 'per', per)
-    })
-
-  it('is as its modules say, or each voice on its own, or once for all', () => {
-    const { patch, id } = grouped(voice(), ['filter', 'amp', 'echo'])
-    expect(['filter', 'amp', 'echo'].map((one) => voicesOf(patch, one))).toEqual([4, 4, 1])
-    const each = set(patch, id, 'voice')
-    expect(['filter', 'amp', 'echo'].map((one) => voicesOf(each, one))).toEqual([4, 4, 4])
-    const once = set(patch, id, 'sum')
-    expect(['osc', 'filter', 'amp', 'echo'].map((one) => voicesOf(once, one))).toEqual([4, 1, 1, 1])
-    expect(patchIndex(set(each, id, 'own')).module.get('echo')).toEqual(patchIndex(patch).module.get('echo'))
-  })
-
-  it('once for all is what a module that adds voices before it would give', () => {
-    const { patch, id } = grouped(voice(), ['filter', 'amp', 'echo'])
-    const once = set(patch, id, 'sum'),
-      flat = ungrouped(once)
-    expect(flat.modules.filter(({ type }) => type === 'sum')).toHaveLength(2)
-    expect(heard(flat)).toEqual(heard(once))
-  })
-
-  it('bypassed passes on what comes in', () => {
-    const { patch, id } = grouped(voice(), ['filter', 'amp'])
-    const bypassed = edited(patch, (draft) => {
-      draft.modules.find((module) => module.id === id)!.bypass = true
-    })
-    expect(heard(bypassed)).toContain('osc.saw > out.in * 1.000000000')
-    expect(heard(bypassed).some((feed) => feed.startsWith('amp.'))).toBe(false)
-  })
-})
-
-describe('a module of one’s own', () => {
-  it('replaced where it was put keeps ids, cables and the values of what it shows', () => {
-    const made = grouped(voice(), ['filter', 'amp'])
-    let patch = edited(made.patch, (draft) => {
-      toggleFace(draft, made.id, 'filter.cutoff')
-    })
-    const kept = asOwn(patchIndex(patch).module.get(made.id)!, 'own1', 'Tone')
-    patch = edited(patch, (draft) => {
-      Object.assign(
-        draft.modules.find(({ id }) => id === made.id)!,
-        { own: 'own1' },
-      )
-      duplicate(draft, [made.id], 36, true)
-      setParam(draft, 'filter', 'cutoff', 300)
-      setParam(draft, 'filter', 'resonance', 0.9)
-    })
-    const [first, second] = copiesOf(patch, 'own1')
-    expect(first).toBe(made.id)
-    const changed = JSON.parse(JSON.stringify(kept)) as PatchModule & {
-      inside: { modules: { id: string; params?: object; type: string }[]; cables: object[] }
-    }
-    changed.inside.modules.push({ id: 'drive', type: 'drive' })
-    for (const module of changed.inside.modules)
-      if (module.id === 'filter') module.params = { cutoff: 5000, resonance: 0.4 }
-    const next = edited(patch, (draft) => {
-      replaceInside(draft, first!, changed)
-      replaceInside(draft, second!, changed)
-    })
-    const values = (id: string): unknown => patchIndex(next).module.get(id)!.params
-    // What is shown is each copy's own; all else is as it is kept.
-    expect(values('filter')).toEqual({ cutoff: 300, resonance: 0.4 })
-    expect(values('filter2')).toEqual({ cutoff: 800, resonance: 0.4 })
-    expect(patchIndex(next).module.has('drive') && patchIndex(next).module.has('drive2')).toBe(true)
-    expect(heard(next)).toEqual(heard(patch))
-    expect(checkPatch(JSON.parse(JSON.stringify(next))).ok).toBe(true)
-  })
-
-  it('that has lost a port loses what was connected there, and nothing else', () => {
-    const made = grouped(voice(), ['filter', 'amp'])
-    const patch = edited(made.patch, (draft) => {
-      draft.macros = [{ id: 'm', name: 'M', value: 0, targets: [{ param: 'amp.level', from: -12, to: 0 }] }]
-    })
-    const kept = JSON.parse(
-      JSON.stringify(asOwn(patchIndex(patch).module.get(made.id)!, 'own1', 'Tone')),
-    ) as PatchModule & {
-      inside: { modules: { id: string; type: string }[]; cables: { from: string; to: string }[] }
-    }
-    kept.inside.modules = kept.inside.modules.filter(({ id }) => id !== 'amp')
-    kept.inside.cables = kept.inside.cables.filter(({ from, to }) => !/amp\./.test(`${from} ${to}`))
-    kept.inside.modules = kept.inside.modules.filter(({ type }) => type !== 'portout')
-    const next = edited(patch, (draft) => {
-      replaceInside(draft, made.id, kept)
-    })
-    expect(next.cables.some(({ from }) => from.startsWith(`${made.id}.`))).toBe(false)
-    expect(next.cables.filter(({ to }) => to.startsWith(`${made.id}.`))).toHaveLength(2)
-    expect(next.macros![0]!.targets).toEqual([])
   })
 })

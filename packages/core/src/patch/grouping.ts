@@ -2,13 +2,12 @@
 import { type Draft, produce } from 'immer'
 import { cableIds, dropTargets, moduleIds, outputKind } from './edits.ts'
 import { freshId } from './document.ts'
-import { type FaceRow, faceOf } from './groups.ts'
 import { type Level, levelWith, moduleIn } from './levels.ts'
 import { freePortName, isPort } from './ports.ts'
 import { own } from '../units/own.ts'
-import { CATALOGUE } from '../catalogue.ts'
+import { moduleLabel } from './names.ts'
 import type { Cable, Patch, PatchModule } from './types.ts'
-import { endsOf, everyModule, portName, splitTarget } from './walk.ts'
+import { endsOf, portName, splitTarget } from './walk.ts'
 
 type D = Draft<Patch>
 type Part = Draft<PatchModule>
@@ -16,13 +15,30 @@ type Line = Draft<Cable>
 
 /** How far ports stand beside what was grouped, and below one another. */
 const BESIDE = 264,
-  BELOW = 96
+  BELOW = 120
 
-/** What a port that a group is cut at is called: as the port it leads to or comes from, with the module's name where several have it. */
-const cutName = (taken: Set<string>, module: PatchModule | undefined, port: string): string => {
-  const name = taken.has(port) ? freePortName(taken, `${module?.label ?? module?.id ?? ''} ${port}`) : port
-  taken.add(name)
-  return name
+/** Says no more than that it is a port. */
+const isPlain = (port: string): boolean => /^(in|out)\d*$/.test(port)
+
+/** An end of a cable: a module and its port. */
+interface End {
+  readonly module: PatchModule | undefined
+  readonly port: string
+}
+
+/**
+ * What a port is called at which a group is cut: as the first end whose port says what it is; where none does `in` or `out`
+ * if it is the only one of its side, else as the last end's module. Where that is taken already, both.
+ */
+const cutName = (taken: Set<string>, ends: readonly End[], isOnly: boolean): string => {
+  const said = ends.find(({ port }) => !isPlain(port)),
+    { module, port } = said ?? ends.at(-1)!
+  if (isOnly && !said) return port.replace(/\d+$/, '')
+  const label = module ? moduleLabel(module) : ''
+  const name = said?.port ?? (port === 'in' || port === 'out' ? label : `${label} ${port}`)
+  const free = freePortName(taken, taken.has(name) && said ? `${label} ${port}` : name)
+  taken.add(free)
+  return free
 }
 
 interface Cut {
@@ -39,14 +55,15 @@ const cutIncoming = (cut: Cut, cables: readonly Line[], left: number, top: numbe
   const bySource = new Map<string, Line[]>()
   for (const cable of cables) bySource.set(cable.from, [...(bySource.get(cable.from) ?? []), cable])
   const taken = new Set<string>()
-  return [...bySource].map(([from, lines], n) => {
+  return [...bySource].map(([origin, lines], n) => {
     const [target = '', name = ''] = splitTarget(lines[0]!.to) ?? []
-    const [source = '', output = ''] = splitTarget(from) ?? []
-    const module = cut.within.get(target)
-    const alone = new Set(lines.map(({ to }) => splitTarget(to)?.[1])).size === 1
-    const port = cutName(taken, module, alone ? name : output)
+    const [source = '', output = ''] = splitTarget(origin) ?? []
+    const from = { module: moduleIn(cut.draft, source) as PatchModule | undefined, port: output },
+      to = { module: cut.within.get(target), port: name }
+    const isOne = new Set(lines.map((line) => splitTarget(line.to)?.[1])).size === 1
+    const port = cutName(taken, isOne ? [to, from] : [from], bySource.size === 1)
     const id = cut.freshModule('portin')
-    const carried = outputKind(moduleIn(cut.draft, source) as PatchModule | undefined, output)
+    const carried = outputKind(from.module, output)
     cut.inside.modules.push({
       id,
       type: 'portin',
@@ -55,20 +72,21 @@ const cutIncoming = (cut: Cut, cables: readonly Line[], left: number, top: numbe
       y: top + n * BELOW,
     } as Part)
     for (const line of lines) cut.inside.cables.push({ ...line, from: `${id}.out` })
-    return { id: cut.freshCable(), from, to: `${cut.group}.${port}` } as Line
+    return { id: cut.freshCable(), from: origin, to: `${cut.group}.${port}` } as Line
   })
 }
 
 /** Cables to outside: each source leaves at one port; the old cables go on from there. */
 const cutLeaving = (cut: Cut, cables: readonly Line[], right: number, top: number): Line[] => {
   const ports = new Map<string, string>(),
-    taken = new Set<string>()
+    taken = new Set<string>(),
+    isOnly = new Set(cables.map(({ from }) => from)).size === 1
   return cables.map((line) => {
     let port = ports.get(line.from)
     if (port === undefined) {
       const [source = '', output = ''] = splitTarget(line.from) ?? []
       const module = cut.within.get(source)
-      port = cutName(taken, module, output)
+      port = cutName(taken, [{ module, port: output }], isOnly)
       const id = cut.freshModule('portout')
       cut.inside.modules.push({
         id,
@@ -253,36 +271,3 @@ export const ungrouped = (patch: Patch): Patch =>
         }
       })
     : patch
-
-/** Rows that a group could show and does not: parameters of what stands in it, however deep. */
-export const faceChoices = (
-  group: PatchModule,
-): { readonly target: string; readonly module: PatchModule; readonly label: string }[] => {
-  const shown = new Set(faceOf(group).map(({ param }) => param))
-  return everyModule({ modules: group.inside?.modules ?? [] }).flatMap(({ module }) =>
-    (CATALOGUE.get(module.type)?.description.params ?? [])
-      .map((param) => ({ target: `${module.id}.${param.name}`, module, label: param.label }))
-      .filter(({ target }) => !shown.has(target)),
-  )
-}
-
-/** What a group shows outside, in this order. */
-export const setFace = (draft: D, group: string, rows: readonly FaceRow[]): void => {
-  const module = moduleIn(draft, group)
-  if (!module) return
-  Object.assign(module, { face: rows.map((row, y) => ({ ...row, x: 0, y })) })
-}
-
-/** Shows a parameter of something in a group on the group's card, or hides it there. */
-export const toggleFace = (draft: D, group: string, target: string): void => {
-  const module = moduleIn(draft, group) as PatchModule | undefined
-  if (!module) return
-  const rows = faceOf(module)
-  setFace(
-    draft,
-    group,
-    rows.some(({ param }) => param === target)
-      ? rows.filter(({ param }) => param !== target)
-      : [...rows, { param: target }],
-  )
-}

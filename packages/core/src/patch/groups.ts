@@ -175,6 +175,7 @@ const groupDescription = (group: PatchModule): ModuleDescription => {
   const [from, to] = [inputs, outputs].map((list) => list.find((port) => port.kind === 'audio')?.name)
   return {
     ...GROUP,
+    panel: 'group',
     params: [per, ...face],
     inputs,
     outputs,

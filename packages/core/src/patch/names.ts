@@ -11,7 +11,11 @@ const isNamed = (module: PatchModule): boolean => module.type === 'group' || isP
 /** A module's own name, or its type's; of what is not known its type, of what is not there its id. */
 export const labelOf = (patch: Patch, id: string): string => {
   const module = patchIndex(patch).module.get(id)
-  if (!module) return id
+  return module ? moduleLabel(module) : id
+}
+
+/** A module's own name, or its type's; of a port of a group its name. */
+export const moduleLabel = (module: PatchModule): string => {
   const name = isNamed(module) ? module.params?.['name'] : undefined
   return (
     module.label ?? (typeof name === 'string' && name ? name : (descriptionOf(module)?.label ?? module.type))

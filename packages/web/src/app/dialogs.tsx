@@ -8,6 +8,7 @@ import { Window, WindowButtons } from '../ui/dialog.tsx'
 import { SearchField } from '../ui/text-field.tsx'
 import { useApp, useDocument, useWorkspace } from './context.ts'
 import { FindDialog } from './find-dialog.tsx'
+import { KeepDialog, type KeepKind } from './keep-dialog.tsx'
 import { viewAt } from './views.ts'
 import { VersionsDialog } from './versions.tsx'
 
@@ -168,12 +169,21 @@ const RenameDialog = ({ onClose }: DialogProps) => {
   )
 }
 
+const keeping = (kind: KeepKind) => {
+  const Shown = (props: DialogProps) => <KeepDialog kind={kind} {...props} />
+  Shown.displayName = kind
+  return Shown
+}
+
 const DIALOGS = {
   palette: PaletteDialog,
   shortcuts: ShortcutsDialog,
   rename: RenameDialog,
   versions: VersionsDialog,
   find: FindDialog,
+  'keep-section': keeping('keep-section'),
+  'keep-module': keeping('keep-module'),
+  'keep-preset': keeping('keep-preset'),
 } as const
 
 export const Dialogs = () => {

@@ -1,8 +1,9 @@
-import { lazy, Suspense, useContext, useEffect, useState } from 'react'
+import { lazy, Suspense, useCallback, useContext, useEffect, useState } from 'react'
 import { Outlet, useLocation, useNavigate } from 'react-router'
-import { Toaster } from 'sonner'
 import { listenToDrops } from '../files/drop.ts'
 import { takeIn } from '../files/take-in.ts'
+import { loadModuleInspector } from '../bench/inspector-parts.ts'
+import { noteHost } from '../services/notifier.ts'
 import { OVERLAYS } from '../ui/overlays.ts'
 import { TipLayer } from '../ui/tooltip.tsx'
 import type { App } from './app.ts'
@@ -16,20 +17,42 @@ import { TopBar } from './top-bar/top-bar.tsx'
 import { useNight } from './use-night.ts'
 import { viewAt } from './views.ts'
 
-/** Dialogs are not in the way of the first sound: they come when it is quiet, or when one is asked for. */
+/** Dialogs and notes are not in the way of the first sound: they come when it is quiet, or when one is asked for. */
 const loadDialogs = () => import('./dialogs.tsx')
 const Dialogs = lazy(async () => ({ default: (await loadDialogs()).Dialogs }))
+const Notes = lazy(async () => ({ default: (await import('./notes.tsx')).Notes }))
 const LATER_MS = 4000
 
-const OpenDialogs = () => {
-  const isOpen = useWorkspace((state) => state.dialog !== undefined)
+/** Does something when the page has been there for a while. */
+const useLater = (act: () => void): void => {
   useEffect(() => {
-    const timer = setTimeout(() => void loadDialogs(), LATER_MS)
+    const timer = setTimeout(act, LATER_MS)
     return () => {
       clearTimeout(timer)
     }
-  }, [])
+  }, [act])
+}
+const loadRest = (): void => {
+  void loadDialogs()
+  void loadModuleInspector()
+}
+
+const OpenDialogs = () => {
+  const isOpen = useWorkspace((state) => state.dialog !== undefined)
+  useLater(loadRest)
   return isOpen ? <Dialogs /> : null
+}
+
+const LaterNotes = ({ isNight }: { readonly isNight: boolean }) => {
+  const [isAsked, setAsked] = useState(false)
+  const ask = useCallback(() => {
+    setAsked(true)
+  }, [])
+  useLater(ask)
+  useEffect(() => {
+    noteHost.whenAsked(ask)
+  }, [ask])
+  return isAsked ? <Notes isNight={isNight} /> : null
 }
 
 /** Sound may start only from a gesture: any key or click starts it, and starts it again when it was held back. */
@@ -102,11 +125,9 @@ export const Shell = () => {
       <Suspense>
         <OpenDialogs />
       </Suspense>
-      <Toaster
-        theme={night ? 'dark' : 'light'}
-        position="bottom-right"
-        toastOptions={{ style: { borderRadius: 3, fontFamily: 'inherit', whiteSpace: 'pre-line' } }}
-      />
+      <Suspense>
+        <LaterNotes isNight={night} />
+      </Suspense>
     </div>
   )
 }

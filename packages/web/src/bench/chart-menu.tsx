@@ -4,6 +4,7 @@ import {
   CATALOGUE,
   descriptionOf,
   endWords,
+  faceOf,
   labelOf,
   patchIndex,
   removeCables,
@@ -71,6 +72,30 @@ const resetEntry = (app: App, port: string): MenuEntry[] => {
     : []
 }
 
+/** In a group: a value that is set on the group's own card as well. */
+const faceEntry = (app: App, port: string): MenuEntry[] => {
+  const { patch } = app.document.getState(),
+    { group } = app.workspace.getState()
+  const [id = '', name = ''] = splitTarget(port) ?? []
+  const { module: modules } = patchIndex(patch)
+  const outer = group === undefined ? undefined : modules.get(group)
+  if (!outer || !CATALOGUE.get(modules.get(id)?.type ?? '')?.params.has(name)) return []
+  const label = faceOf(outer).some(({ param }) => param === port) ? 'Hide it outside' : 'Show it outside'
+  return [
+    {
+      id: 'face',
+      label: `${label} on ${labelOf(patch, outer.id)}`,
+      onSelect: () => {
+        void import('@ypsilon/core/patch/face.ts').then(({ toggleFace }) => {
+          app.document.getState().change(label, (draft) => {
+            toggleFace(draft, outer.id, port)
+          })
+        })
+      },
+    },
+  ]
+}
+
 /** What sets something of a device learns what that is. */
 const learnEntry = (app: App, port: string): MenuEntry[] => {
   const [id = '', name = ''] = splitTarget(port) ?? []
@@ -112,7 +137,7 @@ const portParts = (app: App, port: string, side: 'input' | 'output'): MenuPart[]
               },
             },
           ]
-        : [...resetEntry(app, port), ...learnEntry(app, port)]),
+        : [...resetEntry(app, port), ...faceEntry(app, port), ...learnEntry(app, port)]),
     ],
   },
   { entries: cableEntries(app, port, side) },

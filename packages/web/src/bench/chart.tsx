@@ -67,6 +67,8 @@ const Marks = () =>
 const NOTHING: never[] = []
 /** What a dragged part carries. */
 export const PART = 'application/x-ypsilon-part'
+/** What a dragged part that is kept carries: its id. */
+export const KEPT = 'application/x-ypsilon-kept'
 
 /** A part dropped so near to a cable goes into it, in pixels of the screen. */
 const INTO_PX = 10
@@ -116,7 +118,13 @@ const useAdding = (scene: Scene) => {
       scene.point(cable === undefined ? {} : { cable })
     },
     onDrop: (event: DragEvent): void => {
-      const type = event.dataTransfer.getData(PART)
+      const type = event.dataTransfer.getData(PART),
+        head = app.documents.getState().heads.find(({ id }) => id === event.dataTransfer.getData(KEPT))
+      if (head) {
+        event.preventDefault()
+        const place = screenToFlowPosition({ x: event.clientX, y: event.clientY })
+        void import('../app/own-parts.ts').then(({ insertPart }) => insertPart(app, head, place))
+      }
       if (!type) return
       event.preventDefault()
       scene.point({})

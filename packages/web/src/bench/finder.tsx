@@ -1,5 +1,6 @@
 import {
   CATALOGUE,
+  type Found,
   findParts,
   labelOf,
   likelyInputs,
@@ -11,13 +12,16 @@ import {
   splitTarget,
 } from '@ypsilon/core'
 import { Command } from 'cmdk'
-import { type KeyboardEvent, useRef, useState } from 'react'
+import { type KeyboardEvent, lazy, Suspense, useRef, useState } from 'react'
 import { useApp, useWorkspace } from '../app/context.ts'
 import type { App } from '../app/app.ts'
 import type { Finder as Place } from '../store/workspace.ts'
 import { ModuleMark } from '../ui/icons.tsx'
 import { useOutside } from '../ui/outside.ts'
 import { addAndWire, connectPorts } from './edits.ts'
+
+/** Loaded with the finder. */
+const KeptItems = lazy(async () => ({ default: (await import('./kept-parts.tsx')).KeptItems }))
 
 const WIDTH = 340,
   HEIGHT = 360
@@ -46,6 +50,24 @@ interface ItemsProps {
   readonly isWired: () => boolean
   readonly close: () => void
 }
+
+/** What was looked for and is not built yet: Enter adds what does something like it. */
+const ComingItem = ({
+  coming,
+  add,
+}: Pick<Extract<Found, { kind: 'coming' }>, 'coming'> & { readonly add: (type: string) => void }) => (
+  <Command.Item
+    value={`not yet ${coming.label}`}
+    onSelect={() => {
+      add(coming.instead[0]!)
+    }}
+  >
+    <span className="shrink-0 font-semibold text-ink2">{coming.label}</span>
+    <span className="truncate text-12 text-ink2">
+      is not built yet; Enter adds {CATALOGUE.get(coming.instead[0]!)!.description.label}
+    </span>
+  </Command.Item>
+)
 
 const ModuleItems = ({ at, text, isWired, close }: ItemsProps) => {
   const app = useApp()
@@ -80,20 +102,16 @@ const ModuleItems = ({ at, text, isWired, close }: ItemsProps) => {
             <span className="truncate text-12 text-ink2">{found.part.help.does}</span>
           </Command.Item>
         ) : (
-          <Command.Item
-            key={found.coming.label}
-            value={`not yet ${found.coming.label}`}
-            onSelect={() => {
-              add(found.coming.instead[0]!)
-            }}
-          >
-            <span className="shrink-0 font-semibold text-ink2">{found.coming.label}</span>
-            <span className="truncate text-12 text-ink2">
-              is not built yet; Enter adds {CATALOGUE.get(found.coming.instead[0]!)!.description.label}
-            </span>
-          </Command.Item>
+          <ComingItem key={found.coming.label} coming={found.coming} add={add} />
         ),
       )}
+      <Suspense>
+        <KeptItems
+          text={text}
+          landing={{ x: at.x, y: at.y - 13, from: from ?? (isWired() ? source : undefined), to }}
+          close={close}
+        />
+      </Suspense>
       {source !== undefined && (
         <div className="px-2 py-1 text-11 text-ink2">
           Shift+Enter connects it to {labelOf(app.document.getState().patch, source.split('.')[0]!)}

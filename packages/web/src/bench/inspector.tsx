@@ -3,8 +3,11 @@ import { CommandButton } from '../app/command-button.tsx'
 import { useDocument, useWorkspace } from '../app/context.ts'
 import { Section } from '../ui/panel.tsx'
 import { CableRow } from './cable-row.tsx'
-import { ModuleInspector } from './module-inspector.tsx'
+import { lazy, Suspense } from 'react'
+import { loadModuleInspector } from './inspector-parts.ts'
 import { PatchInspector } from './patch-inspector.tsx'
+
+const ModuleInspector = lazy(async () => ({ default: (await loadModuleInspector()).ModuleInspector }))
 
 const Several = ({ count }: { readonly count: number }) => (
   <div className="px-3 py-3">
@@ -22,7 +25,8 @@ const Several = ({ count }: { readonly count: number }) => (
 const Shown = () => {
   const patch = useDocument((state) => state.patch)
   const selection = useWorkspace((state) => state.selection),
-    cableId = useWorkspace((state) => state.cable)
+    cableId = useWorkspace((state) => state.cable),
+    group = useWorkspace((state) => state.group)
   const index = patchIndex(patch)
   const cable = cableId === undefined ? undefined : index.cable.get(cableId)
   if (cable)
@@ -42,9 +46,12 @@ const Shown = () => {
       </Section>
     )
   if (selection.length > 1) return <Several count={selection.length} />
-  const module = selection.length === 1 ? index.module.get(selection[0]!) : undefined
+  // In a group, with nothing selected, it is about the group.
+  const module = index.module.get(selection.length === 1 ? selection[0]! : (group ?? ''))
   return module ? (
-    <ModuleInspector key={module.id} module={module} patch={patch} />
+    <Suspense>
+      <ModuleInspector key={module.id} module={module} patch={patch} />
+    </Suspense>
   ) : (
     <PatchInspector patch={patch} />
   )

@@ -24,6 +24,7 @@ type Panel = NonNullable<ModuleDescription['panel']>
 /** Parts of their own, by the names descriptions give them; loaded with the first module that has one. */
 const PANELS: Readonly<Record<Panel, ComponentType<{ readonly module: PatchModule }>>> = {
   device: lazy(() => import('./device-panel.tsx').then(({ DevicePanel }) => ({ default: DevicePanel }))),
+  group: lazy(() => import('./group-panel.tsx').then(({ GroupPanel }) => ({ default: GroupPanel }))),
 }
 
 const OwnPanel = ({ module, panel }: { readonly module: PatchModule; readonly panel: Panel }) => {

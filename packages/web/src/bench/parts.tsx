@@ -7,9 +7,10 @@ import {
   type ModuleDescription,
   PUBLIC_MODULES,
 } from '@ypsilon/core'
-import { memo, useState } from 'react'
-import { List, Pin, Search as SearchIcon } from 'lucide-react'
+import { lazy, memo, Suspense, useState } from 'react'
+import { Bookmark, List, Pin, Search as SearchIcon } from 'lucide-react'
 import { useApp, useWorkspace } from '../app/context.ts'
+import type { Drawer as DrawerName } from '../store/workspace.ts'
 import { IconButton } from '../ui/button.tsx'
 import { useOutside } from '../ui/outside.ts'
 import { Empty } from '../ui/panel.tsx'
@@ -17,6 +18,9 @@ import { ModuleMark } from '../ui/icons.tsx'
 import { SearchField } from '../ui/text-field.tsx'
 import { PART } from './chart.tsx'
 import { addAndWire } from './edits.ts'
+
+/** Loaded with the first look at the parts. */
+const KeptParts = lazy(async () => ({ default: (await import('./kept-parts.tsx')).KeptParts }))
 
 const Part = memo(({ module }: { readonly module: ModuleDescription }) => {
   const app = useApp()
@@ -110,7 +114,7 @@ const Search = ({ text, found, setText }: SearchProps) => {
 }
 
 /** Parts of one family or all, with search. Drag, double-click or Enter adds. */
-export const Parts = ({ family }: { readonly family: Family | 'all' }) => {
+export const Parts = ({ family }: { readonly family: DrawerName }) => {
   const { workspace } = useApp()
   const isPinned = useWorkspace((state) => state.panels.parts)
   const [text, setText] = useState('')
@@ -141,6 +145,11 @@ export const Parts = ({ family }: { readonly family: Family | 'all' }) => {
                 <ComingPart key={item.coming.label} found={item} />
               ),
             )}
+        {(family === 'kept' || family === 'all' || text.trim() !== '') && (
+          <Suspense>
+            <KeptParts text={text} />
+          </Suspense>
+        )}
         {found.length === 0 && (
           <div className="px-3 py-2">
             <Empty>No part of this name. Try what it does: “slow”, “echo”, “brighter”.</Empty>
@@ -155,7 +164,7 @@ export const Parts = ({ family }: { readonly family: Family | 'all' }) => {
 export const Rail = memo(() => {
   const { workspace, chart } = useApp()
   const drawer = useWorkspace((state) => state.drawer)
-  const toggle = (name: Family | 'all'): void => {
+  const toggle = (name: DrawerName): void => {
     workspace.getState().openDrawer(drawer === name ? undefined : name)
   }
   return (
@@ -185,6 +194,17 @@ export const Rail = memo(() => {
           <ModuleMark module={{ mark }} />
         </IconButton>
       ))}
+      <IconButton
+        label="Kept sections and modules"
+        side="right"
+        className="rail-button"
+        aria-expanded={drawer === 'kept'}
+        onClick={() => {
+          toggle('kept')
+        }}
+      >
+        <Bookmark size={16} />
+      </IconButton>
       <IconButton
         label="All parts"
         side="right"
@@ -216,7 +236,7 @@ export const Drawer = () => {
 }
 
 interface DrawerProps {
-  readonly family: Family | 'all'
+  readonly family: DrawerName
   readonly onClose: () => void
 }
 

@@ -1,7 +1,7 @@
 /** Starting points of a module, and which of them its settings are. */
 import presetsUrl from '@ypsilon/core/generated/presets.json?url'
 import { type ModuleDescription, own, type PatchModule, type ParamValue, setParam } from '@ypsilon/core'
-import { useApp } from '../app/context.ts'
+import { useApp, useDocuments } from '../app/context.ts'
 import { Choice } from '../ui/select.tsx'
 import { fileApart } from './apart.ts'
 
@@ -27,6 +27,10 @@ const isAt = (module: PatchModule, description: ModuleDescription, preset: Prese
     return (own(module.params, name) ?? param.default) === value
   })
 
+/** Values of the menu that are no names of presets. */
+const KEPT = 'kept:',
+  KEEP = 'keep:'
+
 interface PresetsProps {
   readonly module: PatchModule
   readonly description: ModuleDescription
@@ -34,8 +38,12 @@ interface PresetsProps {
 
 export const Presets = ({ module, description }: PresetsProps) => {
   const app = useApp(),
-    presets = usePresets(module.type)
-  if (!presets || presets.length === 0) return null
+    shipped = usePresets(module.type),
+    heads = useDocuments((state) => state.heads)
+  const presets = shipped ?? [],
+    kept = heads.filter(
+      ({ kind, of, putAside }) => kind === 'preset' && of === module.type && putAside === undefined,
+    )
   const now = presets.find((preset) => isAt(module, description, preset))
   return (
     <div className="field-row border-b border-rule px-3 py-1.5">
@@ -47,8 +55,16 @@ export const Presets = ({ module, description }: PresetsProps) => {
         options={[
           ...(now ? [] : [{ value: '', label: 'own settings' }]),
           ...presets.map(({ name }) => ({ value: name })),
+          ...kept.map(({ id, name }) => ({ value: `${KEPT}${id}`, label: name })),
+          { value: KEEP, label: 'Keep these settings …' },
         ]}
         onChange={(name) => {
+          if (name === KEEP) app.commands.get('keep-preset').run(app)
+          const head = kept.find(({ id }) => name === `${KEPT}${id}`)
+          if (head)
+            void import('../app/own-parts.ts').then(({ applySettings }) =>
+              applySettings(app, head, module.id),
+            )
           const preset = presets.find((one) => one.name === name)
           if (!preset) return
           app.document.getState().change(`Preset ${name}`, (draft) => {

@@ -25,6 +25,8 @@ export interface Head {
   /** When it was last on the bench. */
   readonly used: number
   readonly revision: number
+  /** The type of module that settings are for. */
+  readonly of?: string
   /** How long a take or sample lasts. */
   readonly seconds?: number
   /** A take that is still being recorded, or broke off. */

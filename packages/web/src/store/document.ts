@@ -16,8 +16,10 @@ import {
   NO_MOVES,
   overlayOf,
   type Patch,
+  placeModules,
   record,
   redo,
+  roomFor,
   undo,
 } from '@ypsilon/core'
 import type { Draft } from 'immer'
@@ -79,6 +81,8 @@ export interface DocumentParts {
 
 export const READING_WORDS = 'This patch is open in another tab; here it can be read and played.'
 
+const NO_PLACES: ReturnType<typeof roomFor> = new Map()
+
 /** The one write path of the page. */
 const writer = (store: DocumentStore, { engine, notifier, onStep }: DocumentParts) => {
   const canEdit = (): boolean => {
@@ -135,6 +139,24 @@ const keepMoved = (patch: Patch, engine: DocumentEngine, write: ReturnType<typeo
   write.add(result.patch, { ...result.change, moves: { before, after } }, after)
 }
 
+/** An edit; cards that grow by it push those below them down. */
+const editWithRoom = (
+  ...[patch, name, recipe, options]: Required<Parameters<typeof edit>>
+): ReturnType<typeof edit> => {
+  const result = edit(patch, name, recipe, options)
+  const places = result.ok ? roomFor(patch, result.patch) : NO_PLACES
+  if (places.size === 0) return result
+  return edit(
+    patch,
+    name,
+    (draft) => {
+      recipe(draft)
+      placeModules(draft, places)
+    },
+    options,
+  )
+}
+
 export const createDocumentStore = (parts: DocumentParts): DocumentStore => {
   const { engine } = parts
   const store: DocumentStore = createStore<DocumentState>()((set, get) => ({
@@ -150,7 +172,7 @@ export const createDocumentStore = (parts: DocumentParts): DocumentStore => {
       engine.restHand()
       if (!write.canEdit()) return false
       const { patch } = get()
-      const result = edit(patch, name, recipe, gesture === undefined ? {} : { gesture })
+      const result = editWithRoom(patch, name, recipe, gesture === undefined ? {} : { gesture })
       if (!result.ok) {
         write.refuse(name, [...result.faults])
         return false

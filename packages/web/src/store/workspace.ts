@@ -7,7 +7,11 @@ export type Theme = 'system' | 'day' | 'night'
 export type Panel = 'parts' | 'inspector' | 'dock'
 export type DockTab = 'probe' | 'keys'
 /** Dialogs over the page; one at a time. */
-export type Dialog = 'shortcuts' | 'palette' | 'rename' | 'versions' | 'find'
+export type Dialog =
+  'shortcuts' | 'palette' | 'rename' | 'versions' | 'find' | 'keep-section' | 'keep-module' | 'keep-preset'
+
+/** A family, all of them, or what is kept. */
+export type Drawer = Family | 'all' | 'kept'
 
 /** Where the finder stands and what the new module is wired to. */
 export interface Finder {
@@ -62,7 +66,7 @@ export interface WorkspaceState extends Remembered {
   /** The row that takes the next of a device's own controls that is moved, `echo.p3`. */
   readonly learning: string | undefined
   /** What the drawer of parts shows: a family, or all of them to be searched; undefined while it is closed. */
-  readonly drawer: Family | 'all' | undefined
+  readonly drawer: Drawer | undefined
   select(ids: readonly string[]): void
   selectCable(id: string | undefined): void
   selectMark(id: string | undefined): void
@@ -82,7 +86,7 @@ export interface WorkspaceState extends Remembered {
   connectFrom(ends: { readonly from?: string; readonly to?: string } | undefined): void
   rename(id: string | undefined): void
   learn(row: string | undefined): void
-  openDrawer(drawer: Family | 'all' | undefined): void
+  openDrawer(drawer: Drawer | undefined): void
   toggleRows(id: string): void
   /** Opens a group, or goes back to the bench itself. */
   openGroup(id: string | undefined): void

@@ -30,7 +30,15 @@ const chart = () => {
     const look = { distance: 'middle', scale: 1.5 } as const
     const seen = [...places.cards.values()].map((card) => ({ card, hasRows: false, ...look }))
     const { cards } = places
-    const items = pictures.items({ patch, whole: patch, seen, cards, ...look, louped: new Set(), held: new Set() })
+    const items = pictures.items({
+      patch,
+      whole: patch,
+      seen,
+      cards,
+      ...look,
+      louped: new Set(),
+      held: new Set(),
+    })
     return new Map(items.map((item) => [item.key.split(' ')[0]!, item]))
   }
 }

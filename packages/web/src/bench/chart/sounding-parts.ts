@@ -1,5 +1,13 @@
 /** What a sounding shows within its card's box: name, values, picture, mark, as they fit at a distance. */
-import { CARD_WIDTH, descriptionOf, own, paramAt, type PatchModule, printNumber } from '@ypsilon/core'
+import {
+  CARD_WIDTH,
+  descriptionOf,
+  moduleLabel,
+  own,
+  paramAt,
+  type PatchModule,
+  printNumber,
+} from '@ypsilon/core'
 import type { Distance } from './distance.ts'
 import type { PlacedCard } from './places.ts'
 import type { Box } from './routing.ts'
@@ -30,8 +38,7 @@ export interface SoundingParts {
   readonly picture: Box | undefined
 }
 
-export const labelOfCard = ({ module }: PlacedCard): string =>
-  module.label ?? descriptionOf(module)?.label ?? module.type
+export const labelOfCard = ({ module }: PlacedCard): string => moduleLabel(module)
 
 /** Lines of a name that has so many pixels: two only where it can be parted. */
 const linesOf = (label: string, across: number, most: 1 | 2): 0 | 1 | 2 => {

@@ -1,0 +1,84 @@
+/** Asks under what name something is kept: a section, a module of one's own, settings. */
+import { labelOf, patchIndex } from '@ypsilon/core'
+import { useState } from 'react'
+import { Button } from '../ui/button.tsx'
+import { Window, WindowButtons } from '../ui/dialog.tsx'
+import type { App } from './app.ts'
+import { useApp } from './context.ts'
+import { keepModule, keepSection, keepSettings } from './own-parts.ts'
+
+interface Keeping {
+  readonly title: string
+  readonly words: string
+  readonly keep: (app: App, name: string) => Promise<boolean>
+}
+
+const chosen = ({ workspace }: App): string =>
+  workspace.getState().selection[0] ?? workspace.getState().group ?? ''
+
+const KEEPING = {
+  'keep-section': {
+    title: 'Keep as a section',
+    words:
+      'The selected modules with the cables between them. It is put in again from the parts, under Kept.',
+    keep: keepSection,
+  },
+  'keep-module': {
+    title: 'Keep as a module of your own',
+    words:
+      'The group with its ports and what it shows. If it was kept before, what is kept becomes like it; copies in patches stay as they are.',
+    keep: (app: App, name: string) => keepModule(app, chosen(app), name),
+  },
+  'keep-preset': {
+    title: 'Keep these settings',
+    words: 'They are offered for every module of this type, under Start from.',
+    keep: (app: App, name: string) => keepSettings(app, chosen(app), name),
+  },
+} as const satisfies Record<string, Keeping>
+
+export type KeepKind = keyof typeof KEEPING
+
+/** A name to begin with. */
+const firstName = (app: App, kind: KeepKind): string => {
+  const { patch } = app.document.getState(),
+    id = chosen(app)
+  if (kind !== 'keep-module') return kind === 'keep-preset' ? `${labelOf(patch, id)} settings` : ''
+  return patchIndex(patch).module.has(id) ? labelOf(patch, id) : ''
+}
+
+export const KeepDialog = ({ kind, onClose }: { readonly kind: KeepKind; readonly onClose: () => void }) => {
+  const app = useApp()
+  const [text, setText] = useState(() => firstName(app, kind))
+  const { title, words, keep }: Keeping = KEEPING[kind]
+  return (
+    <Window title={title} isOpen onClose={onClose} onClosed={app.afterMenu}>
+      <p className="mb-2 text-ink2">{words}</p>
+      <form
+        onSubmit={(event) => {
+          event.preventDefault()
+          void keep(app, text.trim())
+          onClose()
+        }}
+      >
+        <input
+          className="search-field w-full"
+          aria-label="Name to keep it under"
+          autoFocus
+          value={text}
+          onFocus={(event) => {
+            event.target.select()
+          }}
+          onChange={(event) => {
+            setText(event.target.value)
+          }}
+        />
+        <WindowButtons>
+          <Button onClick={onClose}>Cancel</Button>
+          <Button look="main" type="submit" disabled={!text.trim()}>
+            Keep
+          </Button>
+        </WindowButtons>
+      </form>
+    </Window>
+  )
+}
