@@ -4,9 +4,9 @@ import type { InputDescription, OutputDescription, ParamDescription, SignalKind 
 import { isSignalParam } from '../describe/slots.ts'
 import { freshId } from './document.ts'
 import { fieldFormulas, referencesOf } from './formulas.ts'
-import { descriptionOf } from './groups.ts'
-import { levelBetween, levelIn, levelsOf, moduleIn, modulesAmong } from './levels.ts'
-import { isPort, renamePort } from './ports.ts'
+import { descriptionOf, faceOf } from './groups.ts'
+import { type Level, levelBetween, levelIn, levelsOf, moduleIn, modulesAmong } from './levels.ts'
+import { isPort, portFor, renamePort } from './ports.ts'
 import type { Cable, Patch, PatchModule, ParamValue } from './types.ts'
 import { nameAfresh } from './shared.ts'
 import { everyCable, everyModule, portName, splitTarget } from './walk.ts'
@@ -189,17 +189,51 @@ export const sensibleAmount = (kind: SignalKind, target: ParamDescription | unde
 export const outputKind = (module: PatchModule | undefined, port: string): SignalKind =>
   (module && descriptionOf(module)?.outputs.find(({ name }) => name === port)?.kind) ?? 'control'
 
-/** Connects; the cable's id, or undefined when the very cable is already there. */
+/** Groups between a level and a module, the outermost first. */
+const groupsBelow = (level: Level, id: string): Draft<PatchModule>[] => {
+  const found: Draft<PatchModule>[] = []
+  let { modules } = level
+  while (!modules.some((module) => module.id === id)) {
+    const next = modules.find(
+      ({ inside }) =>
+        inside &&
+        everyModule({ modules: inside.modules as PatchModule[] }).some(({ module }) => module.id === id),
+    )
+    if (!next?.inside) return []
+    found.push(next)
+    modules = next.inside.modules
+  }
+  return found
+}
+
+/** An end of a cable as its level has it: what stands in groups is reached by their ports, but for rows that they show. */
+const throughGroups = (draft: D, level: Level, end: string, side: 'in' | 'out', kind: SignalKind): string => {
+  const groups = groupsBelow(level, splitTarget(end)?.[0] ?? '')
+  const [outer] = groups
+  if (!outer || faceOf(outer as PatchModule).some(({ param }) => param === end)) return end
+  const fresh = cableIds(draft as Patch)
+  return groups.reduceRight((inner, group) => portFor(draft, group.id, inner, side, kind, fresh), end)
+}
+
+/**
+ * Connects. Where one end stands in a group that the other does not, the cable goes through a port of the group.
+ *
+ * @returns The cable's id, or undefined when the very cable is already there.
+ */
 export const connect = (draft: D, from: string, to: string, amount?: number): string | undefined => {
   const [source = '', port = ''] = splitTarget(from) ?? []
   const [target = '', name = ''] = splitTarget(to) ?? []
-  const { cables } = levelBetween(draft, source, target)
-  if (cables.some((cable) => cable.from === from && cable.to === to)) return undefined
-  const id = freshCableId(draft as Patch)
   const kind = outputKind(moduleIn(draft, source) as PatchModule | undefined, port)
+  const level = levelBetween(draft, source, target)
+  const [start, end] = [
+    throughGroups(draft, level, from, 'out', kind),
+    throughGroups(draft, level, to, 'in', kind),
+  ]
+  if (level.cables.some((cable) => cable.from === start && cable.to === end)) return undefined
+  const id = freshCableId(draft as Patch)
   const type = moduleIn(draft, target)?.type ?? ''
   const value = amount ?? sensibleAmount(kind, CATALOGUE.get(type)?.params.get(name))
-  cables.push({ id, from, to, ...(value === 1 ? {} : { amount: value }) })
+  level.cables.push({ id, from: start, to: end, ...(value === 1 ? {} : { amount: value }) })
   return id
 }
 

@@ -3,7 +3,7 @@ import { generatedPatch } from '../testing/generated.ts'
 import { apart, cablesOf, edited, grouped, heard, voice } from '../testing/groups.ts'
 import { demoPatch, DEMOS } from '../testing/patches.ts'
 import { duplicate } from './duplicate.ts'
-import { removeModules, setParam, withCableIds } from './edits.ts'
+import { connect, removeModules, setParam, withCableIds } from './edits.ts'
 import { faceChoices, toggleFace } from './face.ts'
 import { ungrouped } from './grouping.ts'
 import { descriptionOf } from './groups.ts'
@@ -178,5 +178,31 @@ describe('a group', () => {
     expect(heard(shown)).toContain('env.env > filter.resonance * 0.2000000000')
     const back = apart(shown, made.id)
     expect(cablesOf(back)).toContain('wobble: env.env > filter.resonance * 0.2 ')
+  })
+
+  it('is connected through a port where one end stands in it and the other does not', () => {
+    const inner = grouped(voice(), ['filter', 'amp']),
+      made = grouped(inner.patch, [inner.id, 'osc'])
+    const next = edited(made.patch, (draft) => {
+      connect(draft, 'env.env', 'filter.resonance', 0.3)
+      connect(draft, 'filter.band', 'echo.in')
+    })
+    expect(heard(next)).toEqual(
+      [
+        ...heard(made.patch),
+        'env.env > filter.resonance * 0.3000000000',
+        'filter.band > echo.in * 1.000000000',
+      ].sort(),
+    )
+    expect(next.cables.slice(-2)).toMatchObject([
+      { from: 'env.env', to: `${made.id}.resonance` },
+      { from: `${made.id}.band`, to: 'echo.in' },
+    ])
+    // A port that leads there alone is used again.
+    const again = edited(next, (draft) => {
+      connect(draft, 'notes.velocity', 'filter.resonance', 0.1)
+    })
+    expect(again.cables.at(-1)).toMatchObject({ from: 'notes.velocity', to: `${made.id}.resonance` })
+    expect(descriptionOf(patchIndex(again).module.get(made.id)!)!.inputs).toHaveLength(3)
   })
 })

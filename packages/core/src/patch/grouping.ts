@@ -3,7 +3,7 @@ import { type Draft, produce } from 'immer'
 import { cableIds, dropTargets, moduleIds, outputKind } from './edits.ts'
 import { freshId } from './document.ts'
 import { type Level, levelWith, moduleIn } from './levels.ts'
-import { freePortName, isPort } from './ports.ts'
+import { BELOW, BESIDE, freePortName, isPort } from './ports.ts'
 import { own } from '../units/own.ts'
 import { moduleLabel } from './names.ts'
 import type { Cable, Patch, PatchModule } from './types.ts'
@@ -12,10 +12,6 @@ import { endsOf, portName, splitTarget } from './walk.ts'
 type D = Draft<Patch>
 type Part = Draft<PatchModule>
 type Line = Draft<Cable>
-
-/** How far ports stand beside what was grouped, and below one another. */
-const BESIDE = 264,
-  BELOW = 120
 
 /** Says no more than that it is a port. */
 const isPlain = (port: string): boolean => /^(in|out)\d*$/.test(port)

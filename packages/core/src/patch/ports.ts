@@ -1,10 +1,16 @@
 /** Ports of groups: modules inside that stand for an input or an output of the whole. */
 import type { Draft } from 'immer'
+import type { SignalKind } from '../describe/types.ts'
+import { freshId } from './document.ts'
 import { levelsOf, levelWith, moduleIn } from './levels.ts'
-import type { Patch, PatchModule } from './types.ts'
-import { portName } from './walk.ts'
+import type { Cable, Patch, PatchModule } from './types.ts'
+import { everyModule, portName, splitTarget } from './walk.ts'
 
 type D = Draft<Patch>
+
+/** How far ports stand beside what they lead to, and below one another. */
+export const BESIDE = 264,
+  BELOW = 120
 
 export const isPort = ({ type }: Pick<PatchModule, 'type'>): boolean =>
   type === 'portin' || type === 'portout'
@@ -58,4 +64,66 @@ export const movePort = (draft: D, id: string, by: -1 | 1): void => {
   const modules = [...level.modules]
   ;[modules[at], modules[other]] = [modules[other]!, modules[at]!]
   level.modules = modules
+}
+
+/** Puts a new port beside those of its side, or beside what it is connected to. */
+const newPort = (
+  draft: D,
+  group: Draft<PatchModule>,
+  type: 'portin' | 'portout',
+  near: string,
+  wanted: string,
+  kind: SignalKind,
+): string => {
+  const inside = group.inside!,
+    { x = 0, y = 0 } = inside.modules.find(({ id }) => id === near) ?? {},
+    others = inside.modules.filter((module) => module.type === type)
+  const name = freePortName(portNames(inside.modules as PatchModule[], type), wanted)
+  const id = freshId(new Set(everyModule(draft as Patch).map(({ module }) => module.id)), type)
+  const side = type === 'portin' ? -BESIDE : BESIDE
+  inside.modules.push({
+    id,
+    type,
+    params: { name, kind },
+    x: others[0]?.x ?? x + side,
+    y: others.length > 0 ? Math.max(...others.map((other) => other.y ?? 0)) + BELOW : y,
+  } as Draft<PatchModule>)
+  return id
+}
+
+const isPlain = ({ amount = 1, muted }: Pick<Cable, 'amount' | 'muted'>): boolean =>
+  amount === 1 && muted !== true
+
+/**
+ * The port of a group that leads to something in it, or away from it: one that does so alone, or a new one.
+ *
+ * @returns The port as cables outside name it.
+ */
+export const portFor = (
+  draft: D,
+  groupId: string,
+  inner: string,
+  side: 'in' | 'out',
+  kind: SignalKind,
+  freshCable: () => string,
+): string => {
+  const group = moduleIn(draft, groupId)!,
+    { modules, cables } = group.inside!
+  const type = side === 'in' ? 'portin' : 'portout'
+  const known = modules.find((module) => {
+    if (module.type !== type) return false
+    const own = cables.filter((cable) =>
+      side === 'in' ? cable.from === `${module.id}.out` : cable.to === `${module.id}.in`,
+    )
+    return own.length === 1 && isPlain(own[0]!) && (side === 'in' ? own[0]!.to : own[0]!.from) === inner
+  })
+  const [near = '', wanted = ''] = splitTarget(inner) ?? []
+  const id = known?.id ?? newPort(draft, group, type, near, wanted, kind)
+  if (!known)
+    cables.push(
+      side === 'in'
+        ? { id: freshCable(), from: `${id}.out`, to: inner }
+        : { id: freshCable(), from: inner, to: `${id}.in` },
+    )
+  return `${groupId}.${portName(moduleIn(draft, id) as PatchModule)}`
 }

@@ -272,7 +272,9 @@ export const GroupPanel = ({ module }: GroupProps) => {
         <CommandButton command="open-group" look="small" words="Open" />
         <CommandButton command="ungroup" look="small" words="Take apart" />
         <CommandButton command="keep-module" look="small" words="Keep …" />
-        <CommandButton command="replace-copies" look="small" words="Make copies alike" />
+        {module['own'] !== undefined && (
+          <CommandButton command="replace-copies" look="small" words="Make copies alike" />
+        )}
       </section>
       <Section title="Ports">
         <Side module={module} type="portin" words="input" />

@@ -5,6 +5,7 @@ import {
   type ModuleDescription,
   type Patch,
   type PatchModule,
+  STRUCTURE,
   usedRows,
 } from '@ypsilon/core'
 import { type ComponentType, lazy, Suspense, useEffect, useMemo, useState } from 'react'
@@ -35,6 +36,9 @@ const OwnPanel = ({ module, panel }: { readonly module: PatchModule; readonly pa
     </Suspense>
   )
 }
+
+/** Groups and their ports have no settings of their own. */
+const STRUCTURAL: ReadonlySet<string> = new Set(STRUCTURE.map(({ type }) => type))
 
 interface InspectorProps {
   readonly module: PatchModule
@@ -118,7 +122,7 @@ const Known = ({ module, patch, description }: KnownProps) => {
       <Head module={module} patch={patch} description={description} />
       <LivePicture module={module} patch={patch} />
       <ModuleChecks module={module} patch={patch} />
-      <Presets module={module} description={description} />
+      {!STRUCTURAL.has(module.type) && <Presets module={module} description={description} />}
       {description.panel && <OwnPanel module={module} panel={description.panel} />}
       {description.data && description.data.length > 0 && (
         <DataFields module={module} description={description} patch={patch} />

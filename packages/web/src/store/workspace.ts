@@ -224,6 +224,7 @@ const benchActions = (set: SetState, get: Get) => ({
   begin() {
     set({
       group: undefined,
+      open: new Set(),
       selection: [],
       cable: undefined,
       mark: undefined,
