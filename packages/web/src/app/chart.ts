@@ -4,6 +4,8 @@
 export interface Chart {
   /** At the pointer, or in the middle; `into`: what is chosen goes into that cable, which it opens at. */
   openFinder: (into?: string) => void
+  /** Opens the finder at a card, for what it is to become. */
+  replace: (id: string) => void
   /** Shows the whole patch, or some of its modules. */
   fit: (ids?: readonly string[]) => void
   /** Moves the view so that a card is in it. */
@@ -27,6 +29,7 @@ export interface Chart {
 
 const NONE: Chart = {
   openFinder: () => undefined,
+  replace: () => undefined,
   fit: () => undefined,
   reveal: () => undefined,
   showArea: () => undefined,

@@ -10,6 +10,8 @@ interface CommandButtonProps {
   /** Words in place of the command's own. */
   readonly words?: string
   readonly look?: 'plain' | 'main' | 'small'
+  /** Of what is on or off: whether it is on. */
+  readonly isPressed?: boolean
 }
 
 const runs = (app: ReturnType<typeof useApp>, id: string) => () => {
@@ -20,11 +22,11 @@ const runs = (app: ReturnType<typeof useApp>, id: string) => () => {
 }
 
 /** A command as a button with words. */
-export const CommandButton = ({ command: id, words, look = 'plain' }: CommandButtonProps) => {
+export const CommandButton = ({ command: id, words, look = 'plain', isPressed }: CommandButtonProps) => {
   const app = useApp(),
     command = app.commands.get(id)
   return (
-    <Button look={look} onClick={runs(app, id)}>
+    <Button look={look} aria-pressed={isPressed} onClick={runs(app, id)}>
       {words ?? command.label}
     </Button>
   )

@@ -15,6 +15,10 @@ export interface KeysState {
   readonly octave: number
   /** 0…1, of computer keys. */
   readonly velocity: number
+  /** Notes go on after their keys are let go, until they are pressed again. */
+  readonly isLatched: boolean
+  /** The test note comes again and again. */
+  readonly isRepeating: boolean
 }
 
 /** By place on the keyboard, from C upward: the row from A is white, the row above black. */
@@ -40,18 +44,28 @@ const NOTE_KEYS = [
 ]
 const STEPS: ReadonlyMap<string, number> = new Map(NOTE_KEYS.map((code, step) => [code, step]))
 const TEST_ID = 9000
-const TEST_MS = 600
+const TEST_MS = 600,
+  REPEAT_MS = 1500
 const TEST_NOTE = 60
 const HIGHEST = 8
 const VELOCITY_STEP = 0.1
 
 export class Keyboard {
-  private state: KeysState = { held: new Set(), octave: 4, velocity: 0.8 }
+  private state: KeysState = {
+    held: new Set(),
+    octave: 4,
+    velocity: 0.8,
+    isLatched: false,
+    isRepeating: false,
+  }
   private readonly listeners = new Set<() => void>()
   /** Note that each key holds, by its place. */
   private readonly byCode = new Map<string, number>()
   /** How many hold a note: a key here, one on screen, a device. */
   private readonly holders = new Map<number, number>()
+  /** Notes that are held though no key is. */
+  private readonly latched = new Set<number>()
+  private repeating: ReturnType<typeof setInterval> | undefined
 
   constructor(
     private readonly engine: KeysEngine,
@@ -84,13 +98,38 @@ export class Keyboard {
   }
 
   press(note: number, velocity = this.state.velocity): void {
+    if (this.latched.delete(note)) {
+      this.release(note)
+      return
+    }
     this.engine.start().catch(this.failed)
     this.engine.noteOn(note, velocity, note)
     this.hold(note, 1)
+    if (this.state.isLatched) this.latched.add(note)
   }
   release(note: number): void {
+    if (this.latched.has(note) || !this.holders.has(note)) return
     this.engine.noteOff(note, note)
     this.hold(note, -1)
+  }
+
+  /** Holds notes from now on, or lets go of all that are held so. */
+  latch(isLatched: boolean): void {
+    this.set({ isLatched })
+    if (isLatched) return
+    const held = [...this.latched]
+    this.latched.clear()
+    const pressed = new Set(this.byCode.values())
+    for (const note of held) if (!pressed.has(note)) this.release(note)
+  }
+
+  /** Everything is to be quiet: nothing is held, nothing comes again. */
+  silence(): void {
+    this.releaseAll()
+    const held = [...this.latched]
+    this.latched.clear()
+    for (const note of held) this.release(note)
+    this.repeat(false)
   }
 
   /** Lets go of every computer key: the window, the tab or the hands are elsewhere. */
@@ -138,5 +177,17 @@ export class Keyboard {
     setTimeout(() => {
       this.engine.noteOff(TEST_NOTE, TEST_ID)
     }, TEST_MS)
+  }
+
+  /** Plays the test note again and again, until it is told to stop. */
+  repeat(isRepeating: boolean): void {
+    clearInterval(this.repeating)
+    this.repeating = undefined
+    this.set({ isRepeating })
+    if (!isRepeating) return
+    this.test()
+    this.repeating = setInterval(() => {
+      this.test()
+    }, REPEAT_MS)
   }
 }

@@ -9,6 +9,7 @@ import { Drawer, Parts, Rail } from './parts.tsx'
 
 /** Loaded beside the chart: they are there before anybody can ask for one. */
 const Finder = lazy(async () => ({ default: (await import('./finder.tsx')).Finder }))
+const Outline = lazy(async () => ({ default: (await import('./outline.tsx')).Outline }))
 const ConnectLine = lazy(async () => ({ default: (await import('./connect-line.tsx')).ConnectLine }))
 
 /** The remembered size of a panel; it is read when the panel comes, and noted when it changes. */
@@ -73,7 +74,13 @@ export const Bench = () => {
             {isPinned && (
               <>
                 <Pane id="parts" {...parts}>
-                  <Parts family={family} />
+                  {family === 'outline' ? (
+                    <Suspense>
+                      <Outline />
+                    </Suspense>
+                  ) : (
+                    <Parts family={family} />
+                  )}
                 </Pane>
                 <Edge label="Width of the parts" />
               </>

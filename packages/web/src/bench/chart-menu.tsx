@@ -72,6 +72,48 @@ const resetEntry = (app: App, port: string): MenuEntry[] => {
     : []
 }
 
+/** A value is taken along, or given to the field, or to the same one of all that are selected. */
+const valueEntries = (app: App, port: string): MenuEntry[] => {
+  const [id = '', name = ''] = splitTarget(port) ?? []
+  const { module: modules } = patchIndex(app.document.getState().patch),
+    { copied, selection } = app.workspace.getState()
+  const isParam = (module: string): boolean =>
+    CATALOGUE.get(modules.get(module)?.type ?? '')?.params.has(name) ?? false
+  if (!isParam(id)) return []
+  const others = selection.filter(isParam)
+  const paste = (targets: readonly string[]) => (): void => {
+    void import('../app/values.ts').then(({ pasteValue }) => {
+      pasteValue(app, targets)
+    })
+  }
+  const pasting: MenuEntry[] = copied
+    ? [
+        { id: 'paste-value', label: `Paste ${copied.text}`, onSelect: paste([port]) },
+        ...(others.length > 1
+          ? [
+              {
+                id: 'paste-values',
+                label: `Paste ${copied.text} on ${others.length} selected`,
+                onSelect: paste(others.map((one) => `${one}.${name}`)),
+              },
+            ]
+          : []),
+      ]
+    : []
+  return [
+    {
+      id: 'copy-value',
+      label: 'Copy the value',
+      onSelect: () => {
+        void import('../app/values.ts').then(({ copyValue }) => {
+          copyValue(app, port)
+        })
+      },
+    },
+    ...pasting,
+  ]
+}
+
 /** In a group: a value that is set on the group's own card as well. */
 const faceEntry = (app: App, port: string): MenuEntry[] => {
   const { patch } = app.document.getState(),
@@ -137,7 +179,12 @@ const portParts = (app: App, port: string, side: 'input' | 'output'): MenuPart[]
               },
             },
           ]
-        : [...resetEntry(app, port), ...faceEntry(app, port), ...learnEntry(app, port)]),
+        : [
+            ...resetEntry(app, port),
+            ...valueEntries(app, port),
+            ...faceEntry(app, port),
+            ...learnEntry(app, port),
+          ]),
     ],
   },
   { entries: cableEntries(app, port, side) },

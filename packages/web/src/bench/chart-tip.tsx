@@ -39,11 +39,18 @@ const outputWords = ({ document, frames }: App, port: string): string => {
     endWords(patch, port),
     kind,
     picture && `now ${picture.last.toFixed(3).replace('-', '−')}`,
+    picture && kind === 'audio' && peakWords(Math.max(-picture.min, picture.max)),
     count === 0 ? 'drag it to an input' : `${count} ${count === 1 ? 'cable' : 'cables'}`,
   ]
     .filter(Boolean)
     .join(', ')
 }
+
+/** How high a sound goes; full scale is 0 dB. */
+const peakWords = (peak: number): string =>
+  peak < 1e-5
+    ? 'silent'
+    : `peak ${(20 * Math.log10(peak)).toFixed(1).replace('-', '−')} dB${peak > 1 ? ', beyond full scale' : ''}`
 
 const inputWords = ({ document }: App, port: string): string => {
   const { patch } = document.getState()

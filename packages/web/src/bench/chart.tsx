@@ -1,4 +1,4 @@
-import { CARD_WIDTH, marksOf } from '@ypsilon/core'
+import { CARD_WIDTH } from '@ypsilon/core'
 import {
   ReactFlow,
   ReactFlowProvider,
@@ -10,17 +10,15 @@ import {
 import {
   type DragEvent,
   type FocusEvent,
-  lazy,
   type MouseEvent,
   type PointerEvent,
   type RefObject,
-  Suspense,
   type UIEvent,
   useEffect,
   useRef,
   useState,
 } from 'react'
-import { useApp, useLevel, useWorkspace } from '../app/context.ts'
+import { useApp, useLevel } from '../app/context.ts'
 import { AmountTags } from './amount-tags.tsx'
 import { CableLines } from './cable-lines.tsx'
 import { CableMargin } from './cable-margin.tsx'
@@ -33,35 +31,10 @@ import { ChartMenu } from './chart-menu.tsx'
 import { ChartTip } from './chart-tip.tsx'
 import { addAndWire } from './edits.ts'
 import { Loupes } from './loupe.tsx'
+import { Loads, Marks, OnDemand } from './on-demand.tsx'
 import { Crosses, Neatline } from './neatline.tsx'
 import { ChartContext, type OnChart } from './scene-context.ts'
 import { type Pointer, useChart } from './use-chart.ts'
-
-/** Loaded when they are first asked for. */
-const SilencePanel = lazy(async () => ({ default: (await import('./silence-panel.tsx')).SilencePanel }))
-const MiniMap = lazy(async () => ({ default: (await import('./mini-map.tsx')).MiniMap }))
-const Breadcrumb = lazy(async () => ({ default: (await import('./breadcrumb.tsx')).Breadcrumb }))
-const CanvasMarks = lazy(async () => ({ default: (await import('./canvas-marks.tsx')).CanvasMarks }))
-
-const OnDemand = () => {
-  const isAsked = useWorkspace(({ silence }) => silence !== undefined),
-    isMapShown = useWorkspace((state) => state.isMapShown),
-    isInGroup = useWorkspace((state) => state.group !== undefined)
-  return (
-    <Suspense>
-      {isAsked && <SilencePanel />}
-      {isMapShown && <MiniMap />}
-      {isInGroup && <Breadcrumb />}
-    </Suspense>
-  )
-}
-
-const Marks = () =>
-  useLevel((level) => marksOf(level).frames.length + marksOf(level).notes.length > 0) ? (
-    <Suspense>
-      <CanvasMarks />
-    </Suspense>
-  ) : null
 
 /** Cards and cables are drawn by the scene: the library moves the view and draws boxes of selection. */
 const NOTHING: never[] = []
@@ -227,6 +200,7 @@ const Layers = ({ cables, pictures, held, layer, line }: Omit<Elements, 'frame'>
           <CableLines />
           <Cards />
           <AmountTags />
+          <Loads />
         </div>
       </div>
     </ViewportPortal>

@@ -1,5 +1,6 @@
 import {
   CATALOGUE,
+  descriptionOf,
   type Found,
   findParts,
   labelOf,
@@ -33,6 +34,26 @@ const fitting = ({ from, to, into }: Pick<Place, 'from' | 'to' | 'into'>): reado
       ((from === undefined && into === undefined) || module.inputs.length > 0) &&
       ((to === undefined && into === undefined) || module.outputs.length > 0),
   )
+
+/** Of a module that is to become another one: its family. */
+const familyOf = ({ document }: App, id: string): readonly ModuleDescription[] => {
+  const module = patchIndex(document.getState().patch).module.get(id)
+  const family = module && descriptionOf(module)?.family
+  return PUBLIC_MODULES.filter((one) => one.family === family && one.type !== module?.type)
+}
+
+/** The module becomes another one; what could not stay is said. */
+const replaceBy = async (app: App, id: string, type: string): Promise<void> => {
+  const { replaceModule } = await import('@ypsilon/core/patch/replace.ts')
+  const { patch, change } = app.document.getState(),
+    label = CATALOGUE.get(type)!.description.label
+  let lost: number | undefined
+  const isDone = change(`Replace ${labelOf(patch, id)} by ${label}`, (draft) => {
+    lost = replaceModule(draft, id, type)
+  })
+  if (isDone && lost)
+    app.notifier.message(`${lost} ${lost === 1 ? 'cable' : 'cables'} had no place on ${label}.`)
+}
 
 /** The output of the one selected module that a new one can be wired to. */
 const offeredSource = ({ document, workspace }: App): string | undefined => {
@@ -71,24 +92,22 @@ const ComingItem = ({
 
 const ModuleItems = ({ at, text, isWired, close }: ItemsProps) => {
   const app = useApp()
-  const { from, to, into } = at
-  const source = from === undefined && to === undefined && into === undefined ? offeredSource(app) : undefined
+  const { from, to, into, replace } = at
+  const isFree = [from, to, into, replace].every((end) => end === undefined)
+  const source = isFree ? offeredSource(app) : undefined
+  const place = { x: at.x, y: at.y - 13 },
+    wiring = () => ({ from: from ?? (isWired() ? source : undefined), to })
   const add = (type: string): void => {
-    addAndWire(
-      app,
-      type,
-      { x: at.x, y: at.y - 13 },
-      {
-        from: from ?? (isWired() ? source : undefined),
-        to,
-        into,
-      },
-    )
+    if (replace !== undefined) void replaceBy(app, replace, type)
+    else addAndWire(app, type, place, { ...wiring(), into })
     close()
   }
   return (
     <>
-      {findParts(fitting(at), text).map((found) =>
+      {findParts(
+        replace === undefined || text.trim() !== '' ? fitting(at) : familyOf(app, replace),
+        text,
+      ).map((found) =>
         found.kind === 'part' ? (
           <Command.Item
             key={found.part.type}
@@ -105,13 +124,11 @@ const ModuleItems = ({ at, text, isWired, close }: ItemsProps) => {
           <ComingItem key={found.coming.label} coming={found.coming} add={add} />
         ),
       )}
-      <Suspense>
-        <KeptItems
-          text={text}
-          landing={{ x: at.x, y: at.y - 13, from: from ?? (isWired() ? source : undefined), to }}
-          close={close}
-        />
-      </Suspense>
+      {replace === undefined && into === undefined && (
+        <Suspense>
+          <KeptItems text={text} landing={() => ({ ...place, ...wiring() })} close={close} />
+        </Suspense>
+      )}
       {source !== undefined && (
         <div className="px-2 py-1 text-11 text-ink2">
           Shift+Enter connects it to {labelOf(app.document.getState().patch, source.split('.')[0]!)}
@@ -153,16 +170,18 @@ const InputItems = ({ from, card, text, close }: InputsProps) => {
     ))
 }
 
-const hint = ({ from, to, card, into }: Place): string =>
-  into !== undefined
-    ? 'What goes into the cable?'
-    : card !== undefined
-      ? 'Connect to which input?'
-      : from !== undefined
-        ? `Connect ${from} to …`
-        : to !== undefined
-          ? `What feeds ${to}?`
-          : 'Name, job or family: filter, wobble, echo'
+const hint = ({ from, to, card, into, replace }: Place): string =>
+  replace !== undefined
+    ? 'What does it become?'
+    : into !== undefined
+      ? 'What goes into the cable?'
+      : card !== undefined
+        ? 'Connect to which input?'
+        : from !== undefined
+          ? `Connect ${from} to …`
+          : to !== undefined
+            ? `What feeds ${to}?`
+            : 'Name, job or family: filter, wobble, echo'
 
 const OpenFinder = ({ at }: { readonly at: Place }) => {
   const app = useApp()

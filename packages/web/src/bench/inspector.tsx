@@ -9,17 +9,7 @@ import { PatchInspector } from './patch-inspector.tsx'
 
 const ModuleInspector = lazy(async () => ({ default: (await loadModuleInspector()).ModuleInspector }))
 
-const Several = ({ count }: { readonly count: number }) => (
-  <div className="px-3 py-3">
-    <h2 className="panel-title mb-1.5">{count} modules</h2>
-    <p className="mb-2 text-ink2">Move them together by one of their heads or with the arrow keys.</p>
-    <div className="flex flex-wrap gap-2">
-      <CommandButton command="duplicate" look="small" />
-      <CommandButton command="bypass" look="small" />
-      <CommandButton command="delete" look="small" />
-    </div>
-  </div>
-)
+const Several = lazy(async () => ({ default: (await import('./several.tsx')).Several }))
 
 /** What is shown at the right: the selected module, cable or the patch itself. */
 const Shown = () => {
@@ -45,7 +35,12 @@ const Shown = () => {
         </div>
       </Section>
     )
-  if (selection.length > 1) return <Several count={selection.length} />
+  if (selection.length > 1)
+    return (
+      <Suspense>
+        <Several key={selection.join()} ids={selection} />
+      </Suspense>
+    )
   // In a group, with nothing selected, it is about the group.
   const module = index.module.get(selection.length === 1 ? selection[0]! : (group ?? ''))
   return module ? (

@@ -87,7 +87,7 @@ export const KeptParts = ({ text }: { readonly text: string }) => {
 
 interface ItemsProps {
   readonly text: string
-  readonly landing: Landing
+  readonly landing: () => Landing
   readonly close: () => void
 }
 
@@ -101,7 +101,7 @@ export const KeptItems = ({ text, landing, close }: ItemsProps) => {
       key={head.id}
       value={`kept ${head.id}`}
       onSelect={() => {
-        void insertPart(app, head, landing)
+        void insertPart(app, head, landing())
         close()
       }}
     >

@@ -138,7 +138,10 @@ const useCursor = () => {
 /** Keys on screen, and how the computer's keys play: velocity by height, slide over them to play on. */
 export const Keys = memo(() => {
   const { keyboard } = useApp()
-  const { held, octave, velocity } = useSyncExternalStore(keyboard.subscribe, keyboard.snapshot)
+  const { held, octave, velocity, isLatched, isRepeating } = useSyncExternalStore(
+    keyboard.subscribe,
+    keyboard.snapshot,
+  )
   const { cursor, handlers } = useCursor()
   return (
     <div className="flex h-full flex-col gap-1 px-3 py-2">
@@ -153,6 +156,13 @@ export const Keys = memo(() => {
         </span>
         <CommandButton command="softer" words="N softer" look="small" />
         <CommandButton command="louder" words="M louder" look="small" />
+        <CommandButton command="latch" words="Latch" look="small" isPressed={isLatched} />
+        <CommandButton
+          command="repeat-test-note"
+          words="Repeat a note"
+          look="small"
+          isPressed={isRepeating}
+        />
         <span className="truncate">White keys from A, black keys in the row above.</span>
       </div>
       <div

@@ -7,8 +7,8 @@ import {
   type ModuleDescription,
   PUBLIC_MODULES,
 } from '@ypsilon/core'
-import { lazy, memo, Suspense, useState } from 'react'
-import { Bookmark, List, Pin, Search as SearchIcon } from 'lucide-react'
+import { lazy, memo, type ReactElement, Suspense, useState } from 'react'
+import { Bookmark, List, ListTree, Pin, Search as SearchIcon } from 'lucide-react'
 import { useApp, useWorkspace } from '../app/context.ts'
 import type { Drawer as DrawerName } from '../store/workspace.ts'
 import { IconButton } from '../ui/button.tsx'
@@ -20,6 +20,7 @@ import { PART } from './chart.tsx'
 import { addAndWire } from './edits.ts'
 
 /** Loaded with the first look at the parts. */
+const Outline = lazy(async () => ({ default: (await import('./outline.tsx')).Outline }))
 const KeptParts = lazy(async () => ({ default: (await import('./kept-parts.tsx')).KeptParts }))
 
 const Part = memo(({ module }: { readonly module: ModuleDescription }) => {
@@ -160,13 +161,36 @@ export const Parts = ({ family }: { readonly family: DrawerName }) => {
   )
 }
 
+interface MarkProps {
+  readonly name: DrawerName
+  readonly label: string
+  readonly keys?: string
+  readonly children: ReactElement
+}
+
+/** One mark of the rail: it opens what it stands for over the chart, or closes it. */
+const RailMark = ({ name, label, keys, children }: MarkProps) => {
+  const { workspace } = useApp()
+  const isOpen = useWorkspace((state) => state.drawer === name)
+  return (
+    <IconButton
+      label={label}
+      keys={keys}
+      side="right"
+      className="rail-button"
+      aria-expanded={isOpen}
+      onClick={() => {
+        workspace.getState().openDrawer(isOpen ? undefined : name)
+      }}
+    >
+      {children}
+    </IconButton>
+  )
+}
+
 /** Left: the finder, then one mark a family; each opens its drawer over the chart. */
 export const Rail = memo(() => {
-  const { workspace, chart } = useApp()
-  const drawer = useWorkspace((state) => state.drawer)
-  const toggle = (name: DrawerName): void => {
-    workspace.getState().openDrawer(drawer === name ? undefined : name)
-  }
+  const { chart } = useApp()
   return (
     <div className="rail" role="toolbar" aria-label="Families of parts" aria-orientation="vertical">
       <IconButton
@@ -181,41 +205,19 @@ export const Rail = memo(() => {
         <SearchIcon size={16} />
       </IconButton>
       {SHOWN.map(({ name, label, mark }) => (
-        <IconButton
-          key={name}
-          label={label}
-          side="right"
-          className="rail-button"
-          aria-expanded={drawer === name}
-          onClick={() => {
-            toggle(name)
-          }}
-        >
+        <RailMark key={name} name={name} label={label}>
           <ModuleMark module={{ mark }} />
-        </IconButton>
+        </RailMark>
       ))}
-      <IconButton
-        label="Kept sections and modules"
-        side="right"
-        className="rail-button"
-        aria-expanded={drawer === 'kept'}
-        onClick={() => {
-          toggle('kept')
-        }}
-      >
+      <RailMark name="kept" label="Kept sections and modules">
         <Bookmark size={16} />
-      </IconButton>
-      <IconButton
-        label="All parts"
-        side="right"
-        className="rail-button"
-        aria-expanded={drawer === 'all'}
-        onClick={() => {
-          toggle('all')
-        }}
-      >
+      </RailMark>
+      <RailMark name="all" label="All parts">
         <List size={16} />
-      </IconButton>
+      </RailMark>
+      <RailMark name="outline" label="Outline of the patch" keys="Ctrl+Alt+O">
+        <ListTree size={16} />
+      </RailMark>
     </div>
   )
 })
@@ -255,7 +257,13 @@ const OpenDrawer = ({ family, onClose }: DrawerProps) => {
         onClose()
       }}
     >
-      <Parts family={family} />
+      {family === 'outline' ? (
+        <Suspense>
+          <Outline />
+        </Suspense>
+      ) : (
+        <Parts family={family} />
+      )}
     </div>
   )
 }

@@ -1,12 +1,10 @@
 import { adviseOn, type Advice, type Patch } from '@ypsilon/core'
-import { useMemo } from 'react'
+import { lazy, Suspense, useMemo } from 'react'
 import { CommandButton } from '../app/command-button.tsx'
 import { useApp, useDocument } from '../app/context.ts'
 import { Empty, Section } from '../ui/panel.tsx'
 import { newGesture } from './fields/types.ts'
 import { Remedies } from './remedies.tsx'
-
-const SHOWN_STEPS = 12
 
 const Notes = ({ patch }: { readonly patch: Patch }) => {
   const change = useDocument((state) => state.change)
@@ -85,22 +83,8 @@ const Loops = ({ advice }: { readonly advice: Advice }) => (
   </>
 )
 
-const Steps = () => {
-  const past = useDocument((state) => state.history.past)
-  if (past.length === 0) return <Empty>Each step appears here and can be undone.</Empty>
-  return (
-    <ol className="m-0 list-none p-0" reversed>
-      {past
-        .slice(-SHOWN_STEPS)
-        .reverse()
-        .map((step, index) => (
-          <li key={past.length - index} className={index === 0 ? 'py-px' : 'py-px text-ink2'}>
-            {step.name}
-          </li>
-        ))}
-    </ol>
-  )
-}
+/** Loaded when it is first seen. */
+const History = lazy(async () => ({ default: (await import('./history.tsx')).History }))
 
 /** The patch itself: notes, checks, history. */
 export const PatchInspector = ({ patch }: { readonly patch: Patch }) => {
@@ -128,7 +112,9 @@ export const PatchInspector = ({ patch }: { readonly patch: Patch }) => {
         {advice && <Loops advice={advice} />}
       </Section>
       <Section title="History">
-        <Steps />
+        <Suspense>
+          <History />
+        </Suspense>
       </Section>
     </>
   )

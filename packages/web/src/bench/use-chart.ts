@@ -2,15 +2,16 @@
 import { CARD_WIDTH } from '@ypsilon/core'
 import { useReactFlow, type Viewport } from '@xyflow/react'
 import { type RefObject, useEffect, useRef } from 'react'
-import { attachChart } from '../app/chart.ts'
+import type { App } from '../app/app.ts'
+import { attachChart, type Chart } from '../app/chart.ts'
 import { useApp, useDocument, useWorkspace } from '../app/context.ts'
 import { levelNow } from '../app/level.ts'
 import { fittingZoom, MARGIN, LEAST_WHOLE, LEAST_ZOOM, viewOn, wholeView } from './chart/fit.ts'
 import { boxOfRect } from './chart/geometry.ts'
-import { middleOf } from './chart/routing.ts'
+import { middleOf, type Point } from './chart/routing.ts'
 import type { Scene } from './chart/scene.ts'
 import type { Size } from './chart/viewport.ts'
-import type { Panel, WorkspaceState } from '../store/workspace.ts'
+import type { Finder, Panel, WorkspaceState } from '../store/workspace.ts'
 import { wholeBoxes } from './whole.ts'
 
 /** Until a patch that was just opened is fitted into the view. */
@@ -86,6 +87,41 @@ const useLevels = (scene: Scene): void => {
   }, [app, scene, group, opened, setViewport, getViewport])
 }
 
+/** Where the finder opens: at the pointer, at a cable it puts something into, at a card that becomes something else. */
+const finding = (
+  { workspace }: App,
+  scene: Scene,
+  frame: RefObject<HTMLDivElement | null>,
+  pointer: RefObject<Pointer>,
+  toChart: ReturnType<typeof useReactFlow>['screenToFlowPosition'],
+): Pick<Chart, 'openFinder' | 'replace'> => {
+  /** At a place of the chart. */
+  const openAt = (place: Point, at: Point, more: Partial<Finder>): void => {
+    const box = frame.current!.getBoundingClientRect(),
+      { x, y } = scene.view.toFrame(at)
+    workspace.getState().openFinder({ ...place, left: box.left + x, top: box.top + y, ...more })
+  }
+  return {
+    openFinder: (into) => {
+      const route = into === undefined ? undefined : scene.lines.routes.get(into),
+        middle = route && middleOf(route)
+      if (into !== undefined && middle) {
+        openAt({ x: middle.x - CARD_WIDTH / 2, y: middle.y - HEAD / 2 }, middle, { into })
+        return
+      }
+      const box = frame.current!.getBoundingClientRect()
+      const { x, y } = pointer.current.isInside
+        ? pointer.current
+        : { x: box.left + box.width / 2 - 150, y: box.top + box.height / 3 }
+      workspace.getState().openFinder({ ...toChart({ x, y }), left: x, top: y })
+    },
+    replace: (id) => {
+      const card = scene.cards.get(id)
+      if (card) openAt({ x: card.x, y: card.y }, card, { replace: id })
+    },
+  }
+}
+
 export const useChart = (frame: RefObject<HTMLDivElement | null>, scene: Scene): RefObject<Pointer> => {
   const app = useApp()
   const { screenToFlowPosition, setViewport } = useReactFlow()
@@ -117,21 +153,7 @@ export const useChart = (frame: RefObject<HTMLDivElement | null>, scene: Scene):
       glide: (from) => {
         scene.glide(from)
       },
-      openFinder: (into) => {
-        const box = frame.current!.getBoundingClientRect()
-        const route = into === undefined ? undefined : scene.lines.routes.get(into),
-          middle = route && middleOf(route)
-        if (into !== undefined && middle) {
-          const at = view.toFrame(middle)
-          const place = { x: middle.x - CARD_WIDTH / 2, y: middle.y - HEAD / 2 }
-          app.workspace.getState().openFinder({ ...place, left: box.left + at.x, top: box.top + at.y, into })
-          return
-        }
-        const { x, y } = pointer.current.isInside
-          ? pointer.current
-          : { x: box.left + box.width / 2 - 150, y: box.top + box.height / 3 }
-        app.workspace.getState().openFinder({ ...screenToFlowPosition({ x, y }), left: x, top: y })
-      },
+      ...finding(app, scene, frame, pointer, screenToFlowPosition),
       centre: () => {
         const { x, y } = view.toChart({ x: view.width / 2, y: view.height / 2 })
         return { x: x - CARD_WIDTH / 2, y: y - HEAD / view.zoom }

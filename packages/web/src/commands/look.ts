@@ -51,6 +51,18 @@ export const LOOK_COMMANDS: readonly Command[] = [
     },
   },
   {
+    id: 'outline',
+    label: 'Outline: the patch as a tree',
+    group: 'Look',
+    keys: ['Ctrl+Alt+O'],
+    views: BENCH,
+    places: ['chart'],
+    run: (app) => {
+      const { drawer, openDrawer } = app.workspace.getState()
+      openDrawer(drawer === 'outline' ? undefined : 'outline')
+    },
+  },
+  {
     id: 'mini-map',
     label: 'Mini-map',
     group: 'Look',

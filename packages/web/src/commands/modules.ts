@@ -1,5 +1,5 @@
 /** Commands on modules as they are found and heard. */
-import { cablesAmong, splitTarget } from '@ypsilon/core'
+import { cablesAmong, isPort, patchIndex, splitTarget } from '@ypsilon/core'
 import type { App } from '../app/app.ts'
 import { levelNow } from '../app/level.ts'
 import type { Command } from './command.ts'
@@ -30,6 +30,14 @@ const mute = (app: App): void => {
   })
 }
 
+/** The one selected module, where another may take its place. */
+const replaceable = (app: App): string | undefined => {
+  const { selection } = app.workspace.getState()
+  const module =
+    selection.length === 1 ? patchIndex(app.document.getState().patch).module.get(selection[0]!) : undefined
+  return module && !module.inside && !isPort(module) ? module.id : undefined
+}
+
 export const MODULE_COMMANDS: readonly Command[] = [
   {
     id: 'find-in-patch',
@@ -41,6 +49,61 @@ export const MODULE_COMMANDS: readonly Command[] = [
     can: (app) => app.document.getState().patch.modules.length > 0 || 'The bench is empty.',
     run: (app) => {
       app.workspace.getState().openDialog('find')
+    },
+  },
+  {
+    id: 'replace',
+    label: 'Replace by another part',
+    group: 'Edit',
+    keys: ['Ctrl+Alt+R'],
+    views: BENCH,
+    places: ['module'],
+    can: (app) => replaceable(app) !== undefined || 'Select one module that is no group.',
+    run: (app) => {
+      const id = replaceable(app)
+      if (id !== undefined) app.chart.replace(id)
+    },
+  },
+  {
+    id: 'copy-settings',
+    label: 'Copy the settings',
+    group: 'Edit',
+    keys: ['Ctrl+Alt+C'],
+    views: BENCH,
+    places: ['module'],
+    can: (app) => app.workspace.getState().selection.length === 1 || 'Select one module.',
+    run: (app) => {
+      void import('../app/values.ts').then(({ copySettings }) => {
+        copySettings(app, app.workspace.getState().selection[0]!)
+      })
+    },
+  },
+  {
+    id: 'paste-settings',
+    label: 'Paste the settings',
+    group: 'Edit',
+    keys: ['Ctrl+Alt+V'],
+    views: BENCH,
+    places: ['module'],
+    can: (app) =>
+      app.workspace.getState().settings === undefined
+        ? 'Copy the settings of a module first.'
+        : app.workspace.getState().selection.length > 0 || 'Nothing is selected.',
+    run: (app) => {
+      void import('../app/values.ts').then(({ pasteSettings }) => {
+        pasteSettings(app, app.workspace.getState().selection)
+      })
+    },
+  },
+  {
+    id: 'card-loads',
+    label: 'Show what every card costs, or not',
+    group: 'Look',
+    keys: ['Ctrl+Alt+K'],
+    views: BENCH,
+    places: ['chart'],
+    run: (app) => {
+      app.workspace.getState().showLoads(!app.workspace.getState().hasLoads)
     },
   },
   {

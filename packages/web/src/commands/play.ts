@@ -53,12 +53,32 @@ export const PLAY_COMMANDS: readonly Command[] = [
     },
   },
   {
+    id: 'repeat-test-note',
+    label: 'Repeat the test note, or stop',
+    group: 'Play',
+    keys: ['Ctrl+Shift+Space'],
+    places: ['chart'],
+    run: (app) => {
+      app.keyboard.repeat(!app.keyboard.snapshot().isRepeating)
+    },
+  },
+  {
+    id: 'latch',
+    label: 'Hold notes (latch), or let them go',
+    group: 'Play',
+    keys: ['Ctrl+Alt+H'],
+    places: ['chart'],
+    run: (app) => {
+      app.keyboard.latch(!app.keyboard.snapshot().isLatched)
+    },
+  },
+  {
     id: 'silence',
     label: 'Silence everything',
     group: 'Play',
     keys: ['Escape Escape'],
     run: (app) => {
-      app.keyboard.releaseAll()
+      app.keyboard.silence()
       app.transport.getState().silence()
     },
   },

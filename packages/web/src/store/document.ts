@@ -67,6 +67,8 @@ export interface DocumentState extends Whole {
   backToSet(): void
   undo(): void
   redo(): void
+  /** Goes back or forth to where so many steps were made. */
+  goToStep(count: number): void
   /** Takes a gesture back as if it had not been made; nothing where it has made no step. */
   giveUp(gesture: string): void
 }
@@ -201,6 +203,14 @@ export const createDocumentStore = (parts: DocumentParts): DocumentStore => {
     },
     redo() {
       write.go('redo', redo)
+    },
+    goToStep(count) {
+      for (let past = get().history.past.length; past !== count; past = get().history.past.length) {
+        if (past > count) write.go('undo', undo)
+        else write.go('redo', redo)
+        // Nothing more to go through, or not allowed.
+        if (get().history.past.length === past) return
+      }
     },
     giveUp(gesture) {
       if (get().history.past.at(-1)?.gesture === gesture) write.go('drop', dropped)

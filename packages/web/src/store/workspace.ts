@@ -1,5 +1,5 @@
 /** How this tab looks at the work: selection, panels, what is open over the bench. Nothing of it is in the patch. */
-import type { Family, Silence } from '@ypsilon/core'
+import type { Family, ParamValue, Silence } from '@ypsilon/core'
 import { createStore, type StoreApi } from 'zustand'
 import type { Notebook } from '../kept/database.ts'
 
@@ -10,8 +10,8 @@ export type DockTab = 'probe' | 'keys'
 export type Dialog =
   'shortcuts' | 'palette' | 'rename' | 'versions' | 'find' | 'keep-section' | 'keep-module' | 'keep-preset'
 
-/** A family, all of them, or what is kept. */
-export type Drawer = Family | 'all' | 'kept'
+/** A family, all of them, what is kept, or the patch as a tree. */
+export type Drawer = Family | 'all' | 'kept' | 'outline'
 
 /** Where the finder stands and what the new module is wired to. */
 export interface Finder {
@@ -26,8 +26,24 @@ export interface Finder {
   readonly to?: string
   /** The cable that the new module is put into. */
   readonly into?: string
+  /** The module that becomes what is chosen. */
+  readonly replace?: string
   /** The card it was dropped on: its inputs are offered. */
   readonly card?: string
+}
+
+/** A value of a field, taken along. */
+export interface Copied {
+  readonly target: string
+  readonly text: string
+  readonly value: ParamValue
+}
+/** Settings of a module, taken along. */
+export interface CopiedSettings {
+  /** Of which module, in words. */
+  readonly name: string
+  readonly params: Readonly<Record<string, ParamValue>>
+  readonly data: Readonly<Record<string, unknown>>
 }
 
 /** What is remembered from visit to visit. */
@@ -54,6 +70,11 @@ export interface WorkspaceState extends Remembered {
   readonly finder: Finder | undefined
   /** The output the probe is pinned to. */
   readonly probe: string | undefined
+  /** A value, and settings, taken along to others. */
+  readonly copied: Copied | undefined
+  readonly settings: CopiedSettings | undefined
+  /** What every card costs is written on it. */
+  readonly hasLoads: boolean
   /** The group that is opened: what the chart shows stands in it. */
   readonly group: string | undefined
   /** Cards that show all their rows. */
@@ -74,7 +95,7 @@ export interface WorkspaceState extends Remembered {
   showSilence(silence: WorkspaceState['silence']): void
   setTheme(theme: Theme): void
   togglePanel(panel: Panel): void
-  /** Opens it where it is closed or folded. */
+  /** Opens it, folded or not. */
   showPanel(panel: Panel): void
   /** Inspector and dock make room for a large patch, or stand again as they were. */
   fold(folded: readonly Panel[]): void
@@ -88,6 +109,9 @@ export interface WorkspaceState extends Remembered {
   learn(row: string | undefined): void
   openDrawer(drawer: Drawer | undefined): void
   toggleRows(id: string): void
+  copy(copied: Copied): void
+  copySettings(settings: CopiedSettings): void
+  showLoads(hasLoads: boolean): void
   /** Opens a group, or goes back to the bench itself. */
   openGroup(id: string | undefined): void
   /** Another patch is on the bench: what was selected and pinned is not in it. */
@@ -132,6 +156,9 @@ const FRESH = {
   silence: undefined,
   finder: undefined,
   probe: undefined,
+  copied: undefined,
+  settings: undefined,
+  hasLoads: false,
   group: undefined,
   open: new Set<string>(),
   dialog: undefined,
@@ -173,6 +200,18 @@ const panelActions = (set: SetState, get: Get) => ({
   pin(probe: string) {
     get().showDock('probe')
     set({ probe })
+  },
+})
+
+const handActions = (set: SetState) => ({
+  copy(copied: Copied) {
+    set({ copied })
+  },
+  copySettings(settings: CopiedSettings) {
+    set({ settings })
+  },
+  showLoads(hasLoads: boolean) {
+    set({ hasLoads })
   },
 })
 
@@ -246,6 +285,7 @@ export const createWorkspaceStore = (notebook: Notebook): WorkspaceStore => {
     ...remembered(notebook),
     ...FRESH,
     ...panelActions(set, get),
+    ...handActions(set),
     ...benchActions(set, get),
   }))
   store.subscribe(({ theme, panels, sizes, dockTab }, before) => {

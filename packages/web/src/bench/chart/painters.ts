@@ -22,9 +22,34 @@ import type { TextContext } from './surface.ts'
 const STILL = 1e-3
 const NOTE_FONT = '10.5px "Atkinson Hyperlegible Mono Variable", monospace'
 
+/** What is beyond full scale is marked for so long. */
+const CLIP_MS = 3000,
+  CLIP_PX = 4,
+  /** Band-limited corners of a wave of full scale go a little beyond it. */
+  BEYOND = 1.2
+
+/** Notes when a sound goes beyond full scale. */
+class ClipMark {
+  private at = -Infinity
+
+  /** Whether a sound has been beyond it lately. */
+  take(picture: { readonly min: number; readonly max: number } | undefined): boolean {
+    const now = performance.now()
+    if (picture && Math.max(-picture.min, picture.max) > BEYOND) this.at = now
+    return now - this.at < CLIP_MS
+  }
+}
+
+/** The mark of it: a block in the picture's upper right corner. */
+const drawClip = (pixels: Pixels, { left, top, width, ratio }: Frame, ink: Ink): void => {
+  const right = left + width
+  pixels.rect(right - CLIP_PX * ratio, top, right, top + CLIP_PX * ratio, rgbOf(ink.colour('warn')))
+}
+
 /** The live trace on an output's row. */
 export class TracePainter implements Painter {
   private readonly signal: SignalPoints
+  private readonly clip = new ClipMark()
   constructor(
     private readonly key: string,
     private readonly kind: SignalKind,
@@ -37,6 +62,7 @@ export class TracePainter implements Painter {
     if (!picture && !isFresh) return false
     clearFrame(pixels, frame)
     drawLine(pixels, this.signal.take(picture), frame, rgbOf(ink.colour(picture ? this.kind : 'rule')), false)
+    if (this.kind === 'audio' && this.clip.take(picture)) drawClip(pixels, frame, ink)
     return true
   }
 
@@ -87,6 +113,8 @@ export const watchedBy = (
 /** A module's own picture, as it plays. */
 export class SoundingPainter implements Painter {
   private readonly signal: SignalPoints
+  private readonly clip = new ClipMark()
+  private wasClipped = false
   private readonly key: string | undefined
   private readonly hue: SignalKind
   /** What the picture was drawn from, by signal; NaN where nothing was told. */
@@ -121,11 +149,18 @@ export class SoundingPainter implements Painter {
     if (this.key === undefined) return true
     const rgb = rgbOf(ink.colour(told ? this.hue : 'rule'))
     drawLine(pixels, this.signal.take(told), frame, rgb, told !== undefined)
+    if (this.isClipped(ink)) drawClip(pixels, frame, ink)
     return true
   }
 
+  private isClipped(ink: Ink): boolean {
+    return this.key !== undefined && this.hue === 'audio' && this.clip.take(ink.picture(this.key))
+  }
+
   private drawOwn(pixels: Pixels, frame: Frame, ink: Ink, isFresh: boolean): boolean {
-    if (!isFresh && !this.isOther(ink)) return false
+    const isClipped = this.isClipped(ink)
+    if (!isFresh && isClipped === this.wasClipped && !this.isOther(ink)) return false
+    this.wasClipped = isClipped
     this.drawn.clear()
     const picture = pictureOf(this.module, this.playing(ink), (name) => {
       const shape = this.recording(name)
@@ -140,6 +175,7 @@ export class SoundingPainter implements Painter {
       second: rgbOf(ink.colour('ink2')),
       dot: rgbOf(ink.colour('ink')),
     })
+    if (isClipped) drawClip(pixels, frame, ink)
     return true
   }
 

@@ -1,0 +1,300 @@
+/** The patch as a tree, in which everything can be done by keyboard: go to it, set it, connect it, take it away. */
+import {
+  parseChoice,
+  parseNumber,
+  type ParamValue,
+  removeCables,
+  setParam,
+  splitTarget,
+  valueFault,
+} from '@ypsilon/core'
+import { type KeyboardEvent, memo, useEffect, useMemo, useRef, useState } from 'react'
+import type { App } from '../app/app.ts'
+import { commandEntry } from '../app/command-entry.ts'
+import { CommandButton } from '../app/command-button.tsx'
+import { useApp, useDocument, useWorkspace } from '../app/context.ts'
+import { goToModule, showModule } from '../app/level.ts'
+import { runCommand } from '../commands/registry.ts'
+import { MenuAt } from '../ui/menu.tsx'
+import { Empty } from '../ui/panel.tsx'
+import { TextField } from '../ui/text-field.tsx'
+import { setAmount } from './edits.ts'
+import { readAmount } from './fields/amount-field.tsx'
+import { newGesture } from './fields/types.ts'
+import { type OutlineRow, outlineRows, rowAround } from './outline-rows.ts'
+
+type ParamRow = Extract<OutlineRow, { kind: 'param' }>
+
+/** What was typed for a value; a sentence refuses it. */
+const typedValue = (
+  { document }: App,
+  { param }: ParamRow,
+  text: string,
+): { readonly value: ParamValue } | string => {
+  if (text.trim().startsWith('=')) return { value: text.trim() }
+  if (param.kind === 'number') {
+    const read = parseNumber(param, text, { tempo: document.getState().patch.tempo ?? 120 })
+    return read.ok ? { value: read.value } : read.message
+  }
+  if (param.kind === 'choice') {
+    const word = parseChoice(param, text)
+    return word === undefined ? `One of ${param.choices.join(', ')}.` : { value: word }
+  }
+  return { value: text.trim() }
+}
+
+const setTarget = ({ document }: App, { target, param }: ParamRow, value: ParamValue): void => {
+  const [id = '', name = ''] = splitTarget(target) ?? []
+  document.getState().change(`Set ${param.label.toLowerCase()}`, (draft) => {
+    setParam(draft, id, name, value)
+  })
+}
+
+/** Takes what was typed into a row; a sentence refuses it. */
+const commitRow = (app: App, row: OutlineRow, text: string): string | undefined => {
+  if (row.kind === 'cable') {
+    const { cable } = row
+    const read = readAmount(app.document.getState().patch, cable.to, text, cable.amount ?? 1)
+    if (!read.ok) return read.message
+    if (cable.id !== undefined) setAmount(app, cable.id, read.value, newGesture('type'))
+    return undefined
+  }
+  if (row.kind !== 'param') return undefined
+  const typed = typedValue(app, row, text)
+  if (typeof typed === 'string') return typed
+  const fault = valueFault(row.param, typed.value)
+  if (fault !== undefined) return fault
+  setTarget(app, row, typed.value)
+  return undefined
+}
+
+/** What Enter does with a row; true where its text is typed now. */
+const enter = (app: App, row: OutlineRow, toggle: () => void): boolean => {
+  const { workspace } = app
+  switch (row.kind) {
+    case 'module':
+      toggle()
+      return false
+    case 'input':
+      workspace.getState().connectFrom({ to: row.port })
+      return false
+    case 'output':
+      workspace.getState().connectFrom({ from: row.port })
+      return false
+    case 'cable':
+      return row.cable.id !== undefined
+    case 'param':
+      if (row.param.kind === 'switch') {
+        setTarget(app, row, row.value !== true)
+        return false
+      }
+      return true
+  }
+}
+
+/** What Delete does with a row: it takes a module or a cable away, or a value back to its default. */
+const remove = (app: App, row: OutlineRow): void => {
+  const { document } = app
+  if (row.kind === 'module') runCommand(app.commands.get('delete'), app)
+  else if (row.kind === 'cable')
+    document.getState().change('Remove a cable', (draft) => {
+      removeCables(draft, new Set([row.cable.id ?? '']))
+    })
+  else if (row.kind === 'param') setTarget(app, row, row.param.default)
+}
+
+interface LineProps {
+  readonly row: OutlineRow
+  readonly isActive: boolean
+  readonly isSelected: boolean
+  readonly isTyping: boolean
+  readonly onFocus: (row: OutlineRow) => void
+  readonly onToggle: (row: OutlineRow) => void
+  readonly onTyped: () => void
+}
+
+/** Words for those who hear the tree. */
+const wordsOf = ({ kind, label, aside }: OutlineRow): string =>
+  [
+    kind === 'module' || kind === 'cable' ? '' : kind === 'param' ? '' : `${kind} `,
+    label,
+    aside && `, ${aside}`,
+  ].join('')
+
+const Line = memo(({ row, isActive, isSelected, isTyping, onFocus, onToggle, onTyped }: LineProps) => {
+  const app = useApp()
+  return (
+    <div
+      role="treeitem"
+      className="outline-row"
+      data-kind={row.kind}
+      data-key={row.key}
+      aria-level={row.depth}
+      aria-expanded={row.isExpanded}
+      aria-selected={isSelected}
+      aria-label={wordsOf(row)}
+      tabIndex={isActive ? 0 : -1}
+      style={{ paddingLeft: 8 + 14 * (row.depth - 1) }}
+      onFocus={(event) => {
+        if (event.target === event.currentTarget) onFocus(row)
+      }}
+      onDoubleClick={() => {
+        onToggle(row)
+      }}
+    >
+      {row.isExpanded !== undefined && (
+        <span
+          className="outline-fold"
+          aria-hidden="true"
+          onClick={() => {
+            onToggle(row)
+          }}
+        >
+          {row.isExpanded ? '–' : '+'}
+        </span>
+      )}
+      <span className="truncate">{row.label}</span>
+      {isTyping ? (
+        <span className="ml-auto w-20">
+          <TextField
+            autoFocus
+            className="mono text-right"
+            label={`${row.label}, value`}
+            value={row.aside.replace('−', '-')}
+            onCommit={(text) => commitRow(app, row, text)}
+            onDone={onTyped}
+          />
+        </span>
+      ) : (
+        <span className={`ml-auto shrink-0 truncate pl-2 text-ink2 ${row.kind === 'module' ? '' : 'mono'}`}>
+          {row.aside}
+        </span>
+      )}
+    </div>
+  )
+})
+
+const MOVES: ReadonlyMap<string, (at: number, count: number) => number> = new Map([
+  ['ArrowDown', (at: number, count: number) => Math.min(count - 1, at + 1)],
+  ['ArrowUp', (at: number) => Math.max(0, at - 1)],
+  ['Home', () => 0],
+  ['End', (_: number, count: number) => count - 1],
+])
+
+/** State of the tree: what is open, where the keyboard is, what is typed. */
+const useTree = () => {
+  const app = useApp()
+  const patch = useDocument((state) => state.patch),
+    [expanded, setExpanded] = useState<ReadonlySet<string>>(new Set()),
+    [active, setActive] = useState(''),
+    [typing, setTyping] = useState('')
+  const rows = useMemo(() => outlineRows(patch, expanded), [patch, expanded])
+  const at = Math.max(
+    0,
+    rows.findIndex(({ key }) => key === active),
+  )
+  const toggle = (row: OutlineRow): void => {
+    if (row.kind !== 'module') return
+    const next = new Set(expanded)
+    if (!next.delete(row.module)) next.add(row.module)
+    setExpanded(next)
+  }
+  /** Right opens and goes in, left closes and goes out. */
+  const sideways = (key: string): number => {
+    const row = rows[at]!
+    if (key === 'ArrowRight') {
+      if (row.isExpanded === false) toggle(row)
+      return row.isExpanded === true ? Math.min(rows.length - 1, at + 1) : at
+    }
+    if (row.isExpanded === true) {
+      toggle(row)
+      return at
+    }
+    return Math.max(0, rowAround(rows, at))
+  }
+  return { app, rows, at, active, setActive, typing, setTyping, toggle, sideways }
+}
+
+/** Keys of the tree; those of commands go on to the page, with the module of the row selected. */
+const useTreeKeys =
+  ({ app, rows, at, setActive, setTyping, toggle, sideways }: ReturnType<typeof useTree>) =>
+  (event: KeyboardEvent): void => {
+    const row = rows[at]
+    if (!row || event.ctrlKey || event.metaKey || event.altKey || event.target instanceof HTMLInputElement)
+      return
+    const move = MOVES.get(event.key)
+    if (move) setActive(rows[move(at, rows.length)]!.key)
+    else if (event.key === 'ArrowRight' || event.key === 'ArrowLeft')
+      setActive(rows[sideways(event.key)]!.key)
+    else if (event.key === 'Enter') {
+      if (
+        enter(app, row, () => {
+          toggle(row)
+        })
+      )
+        setTyping(row.key)
+    } else if (event.key === 'Delete' || event.key === 'Backspace') remove(app, row)
+    else return
+    event.preventDefault()
+    event.stopPropagation()
+  }
+
+export const Outline = () => {
+  const tree = useTree(),
+    { app, rows, at, active, setActive, typing, setTyping, toggle } = tree
+  const selection = useWorkspace((state) => state.selection)
+  const box = useRef<HTMLDivElement>(null)
+  const onKeyDown = useTreeKeys(tree)
+  // The keyboard's focus follows the row, while it is in the tree.
+  useEffect(() => {
+    if (!box.current?.contains(document.activeElement) || typing !== '') return
+    box.current.querySelector<HTMLElement>('[role="treeitem"][tabindex="0"]')?.focus({ preventScroll: false })
+  }, [active, at, typing, rows])
+  const onFocus = (row: OutlineRow): void => {
+    setActive(row.key)
+    if (row.kind === 'cable') {
+      showModule(app, row.module)
+      app.workspace.getState().selectCable(row.cable.id)
+    } else goToModule(app, row.module)
+  }
+  return (
+    <nav className="flex h-full flex-col overflow-hidden bg-card" aria-label="Outline">
+      <div className="flex items-center gap-1.5 p-2">
+        <h2 className="panel-title mr-auto">Outline</h2>
+        <CommandButton command="find-part" words="Add" look="small" />
+        <CommandButton command="connect" words="Connect" look="small" />
+      </div>
+      <MenuAt
+        parts={[{ entries: app.commands.at('module', 'bench').map(({ id }) => commandEntry(app, id)) }]}
+      >
+        <div
+          ref={box}
+          role="tree"
+          aria-label="Modules and cables of the patch"
+          className="nokey min-h-0 flex-1 overflow-auto pb-3"
+          onKeyDown={onKeyDown}
+        >
+          {rows.length === 0 && (
+            <div className="px-3 py-2">
+              <Empty>The bench is empty. Add a part with /.</Empty>
+            </div>
+          )}
+          {rows.map((row, index) => (
+            <Line
+              key={row.key}
+              row={row}
+              isActive={index === at}
+              isSelected={row.kind === 'module' && selection.includes(row.module)}
+              isTyping={typing === row.key}
+              onFocus={onFocus}
+              onToggle={toggle}
+              onTyped={() => {
+                setTyping('')
+              }}
+            />
+          ))}
+        </div>
+      </MenuAt>
+    </nav>
+  )
+}
