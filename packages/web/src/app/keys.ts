@@ -36,9 +36,19 @@ export class EscapeCount {
   }
 }
 
+/** Escape on the bench: the focus ends, or nothing is selected. What is given up does not count towards silence. */
+const giveUp = ({ workspace }: App, event: KeyboardEvent): void => {
+  const { focus, focusOn, select } = workspace.getState()
+  if (focus === undefined) select([])
+  else {
+    event.preventDefault()
+    focusOn(undefined)
+  }
+}
+
 /** Listens to the keyboard; given back: how to stop. */
 export const listenToKeys = (app: App, viewNow: () => View): (() => void) => {
-  const { commands, keyboard, workspace } = app
+  const { commands, keyboard } = app
   const escapes = new EscapeCount(() => {
     runCommand(commands.get('silence'), app)
   })
@@ -62,7 +72,7 @@ export const listenToKeys = (app: App, viewNow: () => View): (() => void) => {
   const act = (event: KeyboardEvent): void => {
     if (event.defaultPrevented) return
     if (event.key === 'Escape') {
-      workspace.getState().select([])
+      giveUp(app, event)
       return
     }
     const command = commands.forKey(event, viewNow())

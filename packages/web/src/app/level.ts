@@ -1,5 +1,7 @@
 /** The level the chart shows: the bench itself, or the group that is opened. */
 import { groupsAround, levelPatch, type Patch } from '@ypsilon/core'
+import { focusPlaces } from '@ypsilon/core/layout/focus.ts'
+import type { Place } from '@ypsilon/core/layout/free.ts'
 import type { App } from './app.ts'
 
 type Parts = Pick<App, 'document' | 'workspace'>
@@ -7,6 +9,39 @@ type Parts = Pick<App, 'document' | 'workspace'>
 /** What the chart shows, as a patch. */
 export const levelNow = ({ document, workspace }: Parts): Patch =>
   levelPatch(document.getState().patch, workspace.getState().group)
+
+const known = new WeakMap<
+  Patch,
+  { readonly of: string; readonly places: ReadonlyMap<string, Place>; readonly shown: Patch }
+>()
+
+/** The level as it is drawn while a module is in focus: what is near it has come to it. */
+const focusedOn = (level: Patch, of: string) => {
+  let found = known.get(level)
+  if (found?.of !== of) {
+    const places = focusPlaces(level, of)
+    const modules = level.modules.map((module) => {
+      const place = places.get(module.id)
+      return place ? { ...module, ...place } : module
+    })
+    found = { of, places, shown: { ...level, modules } }
+    known.set(level, found)
+  }
+  return found
+}
+
+/** The level as the chart draws it. */
+export const levelShown = (parts: Parts): Patch => {
+  const level = levelNow(parts),
+    { focus } = parts.workspace.getState()
+  return focus === undefined ? level : focusedOn(level, focus).shown
+}
+
+/** Modules that are in focus; undefined where none is. */
+export const inFocus = (level: Patch, focus: string | undefined): ReadonlyMap<string, Place> | undefined => {
+  const places = focus === undefined ? undefined : focusedOn(level, focus).places
+  return places && places.size > 0 ? places : undefined
+}
 
 /** Opens the group a module stands in, selects the module and brings it into view. */
 export const goToModule = (app: App, id: string): void => {

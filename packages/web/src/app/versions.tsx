@@ -6,16 +6,8 @@ import type { Version } from '../kept/records.ts'
 import { Button } from '../ui/button.tsx'
 import { Window } from '../ui/dialog.tsx'
 import { Empty } from '../ui/panel.tsx'
-import type { App } from './app.ts'
 import { useApp, useDocument } from './context.ts'
-
-/** Takes every field back to what a version holds: one step, which undo takes back. */
-const restore = ({ document }: App, version: Version): void => {
-  document.getState().change(`Restore ${nameOf(version)}`, (draft) => {
-    for (const name of Object.keys(draft)) if (!(name in version.patch)) Reflect.deleteProperty(draft, name)
-    Object.assign(draft, version.patch)
-  })
-}
+import { restoreVersion } from './restore.ts'
 
 const nameOf = ({ name, at }: Version): string => name || `the version of ${new Date(at).toLocaleString()}`
 
@@ -38,9 +30,19 @@ const Row = ({ version, patch, onRestored }: { version: Version; patch: Patch; o
         </span>
         <Button
           look="small"
+          aria-label={`Show on the chart what differs from ${nameOf(version)}`}
+          onClick={() => {
+            app.workspace.getState().compare({ name: nameOf(version), patch: version.patch })
+            onRestored()
+          }}
+        >
+          On the chart
+        </Button>
+        <Button
+          look="small"
           aria-label={`Restore ${nameOf(version)}`}
           onClick={() => {
-            restore(app, version)
+            restoreVersion(app.document, { name: nameOf(version), patch: version.patch })
             onRestored()
           }}
         >

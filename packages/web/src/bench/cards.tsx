@@ -2,6 +2,7 @@
 import { CARD_WIDTH, type PatchModule } from '@ypsilon/core'
 import { type KeyboardEvent, memo, type MouseEvent, type PointerEvent, useCallback } from 'react'
 import { useApp, useWorkspace } from '../app/context.ts'
+import { inFocus, levelNow } from '../app/level.ts'
 import { CardRows } from './card-rows.tsx'
 import type { Scene } from './chart/scene.ts'
 import { isOnWay } from './chart/scene-state.ts'
@@ -38,14 +39,19 @@ const isField = ({ target }: MouseEvent): boolean =>
   (target as Element).closest('button, input, [role="slider"]') !== null
 
 /** Whether a way is lit that the module has no part in. */
-const useBeside = (module: PatchModule): boolean =>
-  useWorkspace(
-    ({ silence }) =>
+const useBeside = (module: PatchModule): boolean => {
+  const { document, workspace } = useApp()
+  return useWorkspace(({ silence, focus }) => {
+    const near = focus === undefined ? undefined : inFocus(levelNow({ document, workspace }), focus)
+    if (near) return !near.has(module.id)
+    return (
       typeof silence === 'object' &&
       silence.finding !== undefined &&
       module.type !== 'portout' &&
-      !isOnWay(silence.path, module),
-  )
+      !isOnWay(silence.path, module)
+    )
+  })
+}
 
 const Shell = memo(({ seen: { card, hasRows, distance, scale } }: { readonly seen: SeenCard }) => {
   const { workspace, chart } = useApp()

@@ -31,7 +31,7 @@ import { ChartMenu } from './chart-menu.tsx'
 import { ChartTip } from './chart-tip.tsx'
 import { addAndWire } from './edits.ts'
 import { Loupes } from './loupe.tsx'
-import { Loads, Marks, OnDemand } from './on-demand.tsx'
+import { AtCards, Marks, OnDemand } from './on-demand.tsx'
 import { Crosses, Neatline } from './neatline.tsx'
 import { ChartContext, type OnChart } from './scene-context.ts'
 import { type Pointer, useChart } from './use-chart.ts'
@@ -200,7 +200,7 @@ const Layers = ({ cables, pictures, held, layer, line }: Omit<Elements, 'frame'>
           <CableLines />
           <Cards />
           <AmountTags />
-          <Loads />
+          <AtCards />
         </div>
       </div>
     </ViewportPortal>

@@ -6,6 +6,8 @@ import { useLevel, useWorkspace } from '../app/context.ts'
 const SilencePanel = lazy(async () => ({ default: (await import('./silence-panel.tsx')).SilencePanel }))
 const MiniMap = lazy(async () => ({ default: (await import('./mini-map.tsx')).MiniMap }))
 const CardLoads = lazy(async () => ({ default: (await import('./card-loads.tsx')).CardLoads }))
+const VersionMarks = lazy(async () => ({ default: (await import('./version-marks.tsx')).VersionMarks }))
+const VersionPanel = lazy(async () => ({ default: (await import('./version-marks.tsx')).VersionPanel }))
 const Breadcrumb = lazy(async () => ({ default: (await import('./breadcrumb.tsx')).Breadcrumb }))
 const CanvasMarks = lazy(async () => ({ default: (await import('./canvas-marks.tsx')).CanvasMarks }))
 
@@ -13,12 +15,14 @@ const CanvasMarks = lazy(async () => ({ default: (await import('./canvas-marks.t
 export const OnDemand = () => {
   const isAsked = useWorkspace(({ silence }) => silence !== undefined),
     isMapShown = useWorkspace((state) => state.isMapShown),
-    isInGroup = useWorkspace((state) => state.group !== undefined)
+    isInGroup = useWorkspace((state) => state.group !== undefined),
+    compared = useWorkspace((state) => state.compared)
   return (
     <Suspense>
       {isAsked && <SilencePanel />}
       {isMapShown && <MiniMap />}
       {isInGroup && <Breadcrumb />}
+      {compared && <VersionPanel compared={compared} />}
     </Suspense>
   )
 }
@@ -31,10 +35,14 @@ export const Marks = () =>
     </Suspense>
   ) : null
 
-/** What every card costs. */
-export const Loads = () =>
-  useWorkspace((state) => state.hasLoads) ? (
+/** What is written at the cards: what each costs, what has become of it since a version. */
+export const AtCards = () => {
+  const hasLoads = useWorkspace((state) => state.hasLoads),
+    compared = useWorkspace((state) => state.compared)
+  return (
     <Suspense>
-      <CardLoads />
+      {hasLoads && <CardLoads />}
+      {compared && <VersionMarks compared={compared} />}
     </Suspense>
-  ) : null
+  )
+}

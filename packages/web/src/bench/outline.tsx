@@ -1,107 +1,16 @@
 /** The patch as a tree, in which everything can be done by keyboard: go to it, set it, connect it, take it away. */
-import {
-  parseChoice,
-  parseNumber,
-  type ParamValue,
-  removeCables,
-  setParam,
-  splitTarget,
-  valueFault,
-} from '@ypsilon/core'
+import { Pin } from 'lucide-react'
 import { type KeyboardEvent, memo, useEffect, useMemo, useRef, useState } from 'react'
-import type { App } from '../app/app.ts'
 import { commandEntry } from '../app/command-entry.ts'
 import { CommandButton } from '../app/command-button.tsx'
 import { useApp, useDocument, useWorkspace } from '../app/context.ts'
 import { goToModule, showModule } from '../app/level.ts'
-import { runCommand } from '../commands/registry.ts'
+import { IconButton } from '../ui/button.tsx'
 import { MenuAt } from '../ui/menu.tsx'
 import { Empty } from '../ui/panel.tsx'
 import { TextField } from '../ui/text-field.tsx'
-import { setAmount } from './edits.ts'
-import { readAmount } from './fields/amount-field.tsx'
-import { newGesture } from './fields/types.ts'
+import { commitRow, enter, remove } from './outline-acts.ts'
 import { type OutlineRow, outlineRows, rowAround } from './outline-rows.ts'
-
-type ParamRow = Extract<OutlineRow, { kind: 'param' }>
-
-/** What was typed for a value; a sentence refuses it. */
-const typedValue = (
-  { document }: App,
-  { param }: ParamRow,
-  text: string,
-): { readonly value: ParamValue } | string => {
-  if (text.trim().startsWith('=')) return { value: text.trim() }
-  if (param.kind === 'number') {
-    const read = parseNumber(param, text, { tempo: document.getState().patch.tempo ?? 120 })
-    return read.ok ? { value: read.value } : read.message
-  }
-  if (param.kind === 'choice') {
-    const word = parseChoice(param, text)
-    return word === undefined ? `One of ${param.choices.join(', ')}.` : { value: word }
-  }
-  return { value: text.trim() }
-}
-
-const setTarget = ({ document }: App, { target, param }: ParamRow, value: ParamValue): void => {
-  const [id = '', name = ''] = splitTarget(target) ?? []
-  document.getState().change(`Set ${param.label.toLowerCase()}`, (draft) => {
-    setParam(draft, id, name, value)
-  })
-}
-
-/** Takes what was typed into a row; a sentence refuses it. */
-const commitRow = (app: App, row: OutlineRow, text: string): string | undefined => {
-  if (row.kind === 'cable') {
-    const { cable } = row
-    const read = readAmount(app.document.getState().patch, cable.to, text, cable.amount ?? 1)
-    if (!read.ok) return read.message
-    if (cable.id !== undefined) setAmount(app, cable.id, read.value, newGesture('type'))
-    return undefined
-  }
-  if (row.kind !== 'param') return undefined
-  const typed = typedValue(app, row, text)
-  if (typeof typed === 'string') return typed
-  const fault = valueFault(row.param, typed.value)
-  if (fault !== undefined) return fault
-  setTarget(app, row, typed.value)
-  return undefined
-}
-
-/** What Enter does with a row; true where its text is typed now. */
-const enter = (app: App, row: OutlineRow, toggle: () => void): boolean => {
-  const { workspace } = app
-  switch (row.kind) {
-    case 'module':
-      toggle()
-      return false
-    case 'input':
-      workspace.getState().connectFrom({ to: row.port })
-      return false
-    case 'output':
-      workspace.getState().connectFrom({ from: row.port })
-      return false
-    case 'cable':
-      return row.cable.id !== undefined
-    case 'param':
-      if (row.param.kind === 'switch') {
-        setTarget(app, row, row.value !== true)
-        return false
-      }
-      return true
-  }
-}
-
-/** What Delete does with a row: it takes a module or a cable away, or a value back to its default. */
-const remove = (app: App, row: OutlineRow): void => {
-  const { document } = app
-  if (row.kind === 'module') runCommand(app.commands.get('delete'), app)
-  else if (row.kind === 'cable')
-    document.getState().change('Remove a cable', (draft) => {
-      removeCables(draft, new Set([row.cable.id ?? '']))
-    })
-  else if (row.kind === 'param') setTarget(app, row, row.param.default)
-}
 
 interface LineProps {
   readonly row: OutlineRow
@@ -239,16 +148,41 @@ const useTreeKeys =
     event.stopPropagation()
   }
 
+const Head = () => {
+  const { workspace } = useApp()
+  const isPinned = useWorkspace((state) => state.panels.parts)
+  return (
+    <div className="flex items-center gap-1.5 p-2">
+      <h2 className="panel-title mr-auto">Outline</h2>
+      <CommandButton command="find-part" words="Add" look="small" />
+      <CommandButton command="connect" words="Connect" look="small" />
+      <IconButton
+        label={isPinned ? 'Let the outline close' : 'Keep the outline open'}
+        aria-pressed={isPinned}
+        onClick={() => {
+          workspace.getState().togglePanel('parts')
+        }}
+      >
+        <Pin size={14} fill={isPinned ? 'currentColor' : 'none'} />
+      </IconButton>
+    </div>
+  )
+}
+
 export const Outline = () => {
   const tree = useTree(),
     { app, rows, at, active, setActive, typing, setTyping, toggle } = tree
   const selection = useWorkspace((state) => state.selection)
-  const box = useRef<HTMLDivElement>(null)
+  const box = useRef<HTMLDivElement>(null),
+    wasTyping = useRef(false)
   const onKeyDown = useTreeKeys(tree)
   // The keyboard's focus follows the row, while it is in the tree.
   useEffect(() => {
-    if (!box.current?.contains(document.activeElement) || typing !== '') return
-    box.current.querySelector<HTMLElement>('[role="treeitem"][tabindex="0"]')?.focus({ preventScroll: false })
+    if (typing !== '' || !(wasTyping.current || box.current?.contains(document.activeElement))) return
+    wasTyping.current = false
+    box.current
+      ?.querySelector<HTMLElement>('[role="treeitem"][tabindex="0"]')
+      ?.focus({ preventScroll: false })
   }, [active, at, typing, rows])
   const onFocus = (row: OutlineRow): void => {
     setActive(row.key)
@@ -259,11 +193,7 @@ export const Outline = () => {
   }
   return (
     <nav className="flex h-full flex-col overflow-hidden bg-card" aria-label="Outline">
-      <div className="flex items-center gap-1.5 p-2">
-        <h2 className="panel-title mr-auto">Outline</h2>
-        <CommandButton command="find-part" words="Add" look="small" />
-        <CommandButton command="connect" words="Connect" look="small" />
-      </div>
+      <Head />
       <MenuAt
         parts={[{ entries: app.commands.at('module', 'bench').map(({ id }) => commandEntry(app, id)) }]}
       >
@@ -289,6 +219,7 @@ export const Outline = () => {
               onFocus={onFocus}
               onToggle={toggle}
               onTyped={() => {
+                wasTyping.current = true
                 setTyping('')
               }}
             />

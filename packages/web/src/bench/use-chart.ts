@@ -5,7 +5,7 @@ import { type RefObject, useEffect, useRef } from 'react'
 import type { App } from '../app/app.ts'
 import { attachChart, type Chart } from '../app/chart.ts'
 import { useApp, useDocument, useWorkspace } from '../app/context.ts'
-import { levelNow } from '../app/level.ts'
+import { inFocus, levelNow } from '../app/level.ts'
 import { fittingZoom, MARGIN, LEAST_WHOLE, LEAST_ZOOM, viewOn, wholeView } from './chart/fit.ts'
 import { boxOfRect } from './chart/geometry.ts'
 import { middleOf, type Point } from './chart/routing.ts'
@@ -87,6 +87,26 @@ const useLevels = (scene: Scene): void => {
   }, [app, scene, group, opened, setViewport, getViewport])
 }
 
+/** What is in focus is shown whole; afterwards the view is as it was. */
+const useFocus = (scene: Scene): void => {
+  const app = useApp()
+  const { setViewport, getViewport } = useReactFlow()
+  const focus = useWorkspace((state) => state.focus),
+    before = useRef<Viewport | undefined>(undefined)
+  useEffect(() => {
+    const near = inFocus(levelNow(app), focus)
+    if (near) {
+      before.current ??= getViewport()
+      void setViewport(wholeView(scene.boxes([...near.keys()]), scene.view, LEAST_WHOLE), {
+        duration: MOVE_MS,
+      })
+    } else if (before.current) {
+      void setViewport(before.current, { duration: MOVE_MS })
+      before.current = undefined
+    }
+  }, [app, scene, focus, setViewport, getViewport])
+}
+
 /** Where the finder opens: at the pointer, at a cable it puts something into, at a card that becomes something else. */
 const finding = (
   { workspace }: App,
@@ -163,5 +183,6 @@ export const useChart = (frame: RefObject<HTMLDivElement | null>, scene: Scene):
   }, [app, scene, frame, screenToFlowPosition, setViewport])
   useOpening(scene)
   useLevels(scene)
+  useFocus(scene)
   return pointer
 }

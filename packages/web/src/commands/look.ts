@@ -63,6 +63,22 @@ export const LOOK_COMMANDS: readonly Command[] = [
     },
   },
   {
+    id: 'focus',
+    label: 'Focus on the selected module, or return',
+    group: 'Look',
+    keys: ['Ctrl+Shift+F'],
+    views: BENCH,
+    places: ['module'],
+    can: (app) => {
+      const { focus, selection } = app.workspace.getState()
+      return focus !== undefined || selection.length === 1 || 'Select one module.'
+    },
+    run: (app) => {
+      const { focus, selection, focusOn } = app.workspace.getState()
+      focusOn(focus === undefined ? selection[0] : undefined)
+    },
+  },
+  {
     id: 'mini-map',
     label: 'Mini-map',
     group: 'Look',

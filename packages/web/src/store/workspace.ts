@@ -1,50 +1,20 @@
 /** How this tab looks at the work: selection, panels, what is open over the bench. Nothing of it is in the patch. */
-import type { Family, ParamValue, Silence } from '@ypsilon/core'
+import type { Silence } from '@ypsilon/core'
 import { createStore, type StoreApi } from 'zustand'
 import type { Notebook } from '../kept/database.ts'
+import type {
+  Compared,
+  Copied,
+  CopiedSettings,
+  Dialog,
+  DockTab,
+  Drawer,
+  Finder,
+  Panel,
+  Theme,
+} from './workspace-types.ts'
 
-export type Theme = 'system' | 'day' | 'night'
-export type Panel = 'parts' | 'inspector' | 'dock'
-export type DockTab = 'probe' | 'keys'
-/** Dialogs over the page; one at a time. */
-export type Dialog =
-  'shortcuts' | 'palette' | 'rename' | 'versions' | 'find' | 'keep-section' | 'keep-module' | 'keep-preset'
-
-/** A family, all of them, what is kept, or the patch as a tree. */
-export type Drawer = Family | 'all' | 'kept' | 'outline'
-
-/** Where the finder stands and what the new module is wired to. */
-export interface Finder {
-  /** Place on the chart. */
-  readonly x: number
-  readonly y: number
-  /** Place of the panel on the page. */
-  readonly left: number
-  readonly top: number
-  /** `osc.saw`: the new module is wired to it. */
-  readonly from?: string
-  readonly to?: string
-  /** The cable that the new module is put into. */
-  readonly into?: string
-  /** The module that becomes what is chosen. */
-  readonly replace?: string
-  /** The card it was dropped on: its inputs are offered. */
-  readonly card?: string
-}
-
-/** A value of a field, taken along. */
-export interface Copied {
-  readonly target: string
-  readonly text: string
-  readonly value: ParamValue
-}
-/** Settings of a module, taken along. */
-export interface CopiedSettings {
-  /** Of which module, in words. */
-  readonly name: string
-  readonly params: Readonly<Record<string, ParamValue>>
-  readonly data: Readonly<Record<string, unknown>>
-}
+export type * from './workspace-types.ts'
 
 /** What is remembered from visit to visit. */
 interface Remembered {
@@ -75,6 +45,10 @@ export interface WorkspaceState extends Remembered {
   readonly settings: CopiedSettings | undefined
   /** What every card costs is written on it. */
   readonly hasLoads: boolean
+  /** The module that is in focus with what it is connected to. */
+  readonly focus: string | undefined
+  /** The version that the patch is compared with, on the chart. */
+  readonly compared: Compared | undefined
   /** The group that is opened: what the chart shows stands in it. */
   readonly group: string | undefined
   /** Cards that show all their rows. */
@@ -112,6 +86,8 @@ export interface WorkspaceState extends Remembered {
   copy(copied: Copied): void
   copySettings(settings: CopiedSettings): void
   showLoads(hasLoads: boolean): void
+  compare(compared: Compared | undefined): void
+  focusOn(id: string | undefined): void
   /** Opens a group, or goes back to the bench itself. */
   openGroup(id: string | undefined): void
   /** Another patch is on the bench: what was selected and pinned is not in it. */
@@ -159,6 +135,8 @@ const FRESH = {
   copied: undefined,
   settings: undefined,
   hasLoads: false,
+  compared: undefined,
+  focus: undefined,
   group: undefined,
   open: new Set<string>(),
   dialog: undefined,
@@ -204,6 +182,15 @@ const panelActions = (set: SetState, get: Get) => ({
 })
 
 const handActions = (set: SetState) => ({
+  learn(learning: string | undefined) {
+    set({ learning })
+  },
+  rename(renaming: string | undefined) {
+    set({ renaming })
+  },
+  connectFrom(connecting: WorkspaceState['connecting']) {
+    set({ connecting })
+  },
   copy(copied: Copied) {
     set({ copied })
   },
@@ -212,6 +199,12 @@ const handActions = (set: SetState) => ({
   },
   showLoads(hasLoads: boolean) {
     set({ hasLoads })
+  },
+  compare(compared: Compared | undefined) {
+    set({ compared })
+  },
+  focusOn(focus: string | undefined) {
+    set({ focus })
   },
 })
 
@@ -239,15 +232,6 @@ const benchActions = (set: SetState, get: Get) => ({
   openDialog(dialog: Dialog | undefined) {
     set({ dialog })
   },
-  connectFrom(connecting: WorkspaceState['connecting']) {
-    set({ connecting })
-  },
-  rename(renaming: string | undefined) {
-    set({ renaming })
-  },
-  learn(learning: string | undefined) {
-    set({ learning })
-  },
   openDrawer(drawer: WorkspaceState['drawer']) {
     set({ drawer })
   },
@@ -258,11 +242,13 @@ const benchActions = (set: SetState, get: Get) => ({
   },
   openGroup(group: string | undefined) {
     if (group !== get().group)
-      set({ group, selection: [], cable: undefined, mark: undefined, renaming: undefined })
+      set({ group, focus: undefined, selection: [], cable: undefined, mark: undefined, renaming: undefined })
   },
   begin() {
     set({
       group: undefined,
+      compared: undefined,
+      focus: undefined,
       open: new Set(),
       selection: [],
       cable: undefined,

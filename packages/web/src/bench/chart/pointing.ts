@@ -285,7 +285,10 @@ export class Pointing {
     if (!isSelected) select([id])
     const start = this.toFrame(event),
       down = scene.view.toChart(start).y - card.y,
-      isGrip = !hasRows || down <= HEAD || down * scene.view.zoom <= GRIP_PX
+      // In focus cards stand where they are shown, not where they are: nothing is moved.
+      isGrip =
+        workspace.getState().focus === undefined &&
+        (!hasRows || down <= HEAD || down * scene.view.zoom <= GRIP_PX)
     const end = (): void => {
       this.end()
     }

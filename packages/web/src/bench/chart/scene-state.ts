@@ -1,5 +1,6 @@
 /** What the scene shows, as the components on the chart read it, and what it needs of the page. */
-import { type PatchModule, splitTarget } from '@ypsilon/core'
+import { type Cable, cardOf, type Patch, type PatchModule, splitTarget } from '@ypsilon/core'
+import { inFocus } from '../../app/level.ts'
 import type { DocumentStore } from '../../store/document.ts'
 import type { WorkspaceState, WorkspaceStore } from '../../store/workspace.ts'
 import type { Frames } from '../frames.ts'
@@ -80,11 +81,22 @@ export const drawnCables = (
 export const isOnWay = (path: readonly string[], { id, inside }: PatchModule): boolean =>
   path.includes(id) || (inside?.modules.some((inner) => isOnWay(path, inner)) ?? false)
 
+/** Does a cable begin or end at a card? */
+const isOf = (patch: Patch, { from, to }: Cable, id: string): boolean =>
+  [from, to].some((end) => cardOf(patch, end)?.id === id)
+
+/** Is another part of the patch shown, or otherwise? */
+export const isOtherView = (a: WorkspaceState, b: WorkspaceState): boolean =>
+  a.open !== b.open || a.group !== b.group || a.focus !== b.focus
+
 /** Cables of the way back from the output, and those that lead it through ports of groups; undefined where none is lit. */
 export const wayOf = (
   silence: WorkspaceState['silence'],
-  { cables, cards }: Places,
+  focus: string | undefined,
+  { patch, cables, cards }: Places,
 ): ReadonlySet<string> | undefined => {
+  if (focus !== undefined && inFocus(patch, focus))
+    return new Set([...cables.values()].filter(({ cable }) => isOf(patch, cable, focus)).map(({ id }) => id))
   if (typeof silence !== 'object' || !silence.finding) return undefined
   const way = new Set(silence.cables)
   const on = (target: string): PatchModule | undefined => {

@@ -3,7 +3,7 @@
  * shows the cards of its store; a pan, a zoom, a drag and a playing patch render nothing.
  */
 import { createStore } from 'zustand/vanilla'
-import { levelNow } from '../../app/level.ts'
+import { levelShown } from '../../app/level.ts'
 import { distanceAt, textScaleAt } from './distance.ts'
 import { Drawing, type SceneElements, type Shown } from './drawing.ts'
 import { glide } from './glide.ts'
@@ -16,6 +16,7 @@ import { Router } from './router.ts'
 import type { Box, Point, Route } from './routing.ts'
 import {
   drawnCables,
+  isOtherView,
   isSamePointed,
   isSameSeen,
   NOBODY,
@@ -69,7 +70,7 @@ export class Scene {
   private found: Places['cards'] | undefined
 
   constructor(private readonly parts: SceneParts) {
-    this.places = placesOf(levelNow(parts), parts.workspace.getState().open)
+    this.places = placesOf(levelShown(parts), parts.workspace.getState().open)
   }
 
   /** Draws on these elements, following everything, until it is told to stop. */
@@ -92,7 +93,7 @@ export class Scene {
         if (patch !== before.patch || opened !== before.opened) this.take()
       }),
       workspace.subscribe((state, before) => {
-        if (state.open !== before.open || state.group !== before.group) this.take()
+        if (isOtherView(state, before)) this.take()
         // A name is typed where there is room for it.
         if (state.renaming !== before.renaming) this.loupes.open(state.renaming ?? '', 'key')
         const isOther = state.selection !== before.selection || state.cable !== before.cable
@@ -160,7 +161,7 @@ export class Scene {
       this.routes = new Map()
     }
     this.release()
-    this.places = placesOf(levelNow(this.parts), open, before)
+    this.places = placesOf(levelShown(this.parts), open, before)
     const { cards, cables } = this.places
     if (this.found !== cards) {
       this.seen.place(cards)
@@ -256,7 +257,7 @@ export class Scene {
 
   private shown(): Shown {
     const { distance, seen, loupes, cables, pointed, scale } = this.store.getState()
-    const { selection, cable, silence } = this.parts.workspace.getState()
+    const { selection, cable, silence, focus } = this.parts.workspace.getState()
     const lifted = [cable, pointed.cable].filter((id) => id !== undefined)
     return {
       patch: this.places.patch,
@@ -268,7 +269,7 @@ export class Scene {
       louped: new Set(loupes.map(({ id }) => id)),
       cables,
       selection,
-      way: wayOf(silence, this.places),
+      way: wayOf(silence, focus, this.places),
       lifted: new Set([...lifted, ...(this.held?.shown.cables ?? [])]),
       held: this.held?.shown.ids ?? NOBODY,
     }

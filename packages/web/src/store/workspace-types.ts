@@ -1,0 +1,50 @@
+/** What a workspace is made of. */
+import type { Family, ParamValue, Patch } from '@ypsilon/core'
+
+export type Theme = 'system' | 'day' | 'night'
+export type Panel = 'parts' | 'inspector' | 'dock'
+export type DockTab = 'probe' | 'keys'
+/** Dialogs over the page; one at a time. */
+export type Dialog =
+  'shortcuts' | 'palette' | 'rename' | 'versions' | 'find' | 'keep-section' | 'keep-module' | 'keep-preset'
+
+/** A family, all of them, what is kept, or the patch as a tree. */
+export type Drawer = Family | 'all' | 'kept' | 'outline'
+
+/** Where the finder stands and what the new module is wired to. */
+export interface Finder {
+  /** Place on the chart. */
+  readonly x: number
+  readonly y: number
+  /** Place of the panel on the page. */
+  readonly left: number
+  readonly top: number
+  /** `osc.saw`: the new module is wired to it. */
+  readonly from?: string
+  readonly to?: string
+  /** The cable that the new module is put into. */
+  readonly into?: string
+  /** The module that becomes what is chosen. */
+  readonly replace?: string
+  /** The card it was dropped on: its inputs are offered. */
+  readonly card?: string
+}
+
+/** A value of a field, taken along. */
+export interface Copied {
+  readonly target: string
+  readonly text: string
+  readonly value: ParamValue
+}
+/** A version of the patch. */
+export interface Compared {
+  readonly name: string
+  readonly patch: Patch
+}
+/** Settings of a module, taken along. */
+export interface CopiedSettings {
+  /** Of which module, in words. */
+  readonly name: string
+  readonly params: Readonly<Record<string, ParamValue>>
+  readonly data: Readonly<Record<string, unknown>>
+}
