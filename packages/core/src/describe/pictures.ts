@@ -23,6 +23,12 @@ export const barPoints = (heights: readonly number[]): Point[] =>
 export const response = (db: (hz: number) => number): Point[] =>
   sampled((x) => (db(20 * 1000 ** x) + 48) / 72)
 
+/** Where hertz and decibels stand in a picture of a response, and back. */
+export const responseX = (hz: number): number => Math.log10(hz / 20) / 3
+export const hertzAt = (x: number): number => 20 * 1000 ** x
+export const responseY = (db: number): number => Math.min(1, Math.max(0, (db + 48) / 72))
+export const decibelsAt = (y: number): number => 72 * y - 48
+
 export const RESPONSE_MARKS: readonly (readonly [number, string])[] = [
   [Math.log10(5) / 3, '100 Hz'],
   [Math.log10(50) / 3, '1 kHz'],

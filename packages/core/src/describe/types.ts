@@ -1,5 +1,8 @@
+import type { Drawing, PictureContext, PictureHandle } from './picture-types.ts'
 import type { DataDescription } from './data/kind.ts'
 import type { Family, ParamDescription } from '../generated/kinds.ts'
+
+export type * from './picture-types.ts'
 
 /** What a signal usually means; any kind may go anywhere. */
 export type SignalKind = 'audio' | 'control' | 'pitch' | 'gate'
@@ -101,49 +104,6 @@ export interface TableContext extends ShapeContext {
   readonly data: (name: string) => unknown
   readonly asset: (id: string) => AssetSound | undefined
 }
-
-/** A picture of a module at its settings, for the inspector and the reference: plain data, x and y within 0…1. */
-export interface Picture {
-  readonly kind: 'line' | 'bars' | 'steps'
-  /** What is seen, for those who do not see it. */
-  readonly title: string
-  readonly across: string
-  readonly up: string
-  readonly curves: readonly {
-    readonly name?: string
-    readonly points: readonly (readonly [x: number, y: number])[]
-  }[]
-  /** Marks along x: place and words. */
-  readonly marks?: readonly (readonly [x: number, word: string])[]
-  /** Where it stands now. */
-  readonly dots?: readonly (readonly [x: number, y: number])[]
-}
-
-/** What the engine tells of an output: its value now, and the one it told before. */
-export interface Told {
-  readonly value: number
-  readonly before: number
-}
-
-/** Values a picture is drawn from; while it plays, parameters as modulation has them. */
-export interface PictureContext {
-  readonly number: (param: string) => number
-  readonly choice: (param: string) => string
-  readonly data: (name: string) => unknown
-  /** An output as the engine tells it; undefined while it tells nothing. */
-  readonly now?: (output: string) => Told | undefined
-  /** A recording of the patch by its name, where it is there. */
-  readonly recording?: (name: string) => RecordingShape | undefined
-}
-
-/** What is drawn of a recording: its loudest sample in each of equal parts, 0…1, and how long it is in seconds. */
-export interface RecordingShape {
-  readonly peaks: readonly number[]
-  readonly seconds: number
-}
-
-/** `signal`: what its first output carries, or what comes in where it has none, drawn as it flows. */
-export type Drawing = ((context: PictureContext) => Picture) | 'signal'
 
 /** How a module's outputs are shaped. */
 export interface ShapeRule {
@@ -248,6 +208,8 @@ export interface ModuleDescription {
   readonly frames?: 'memoryless' | 'sequential'
   /** A picture at given settings: a response, a wave, an envelope. */
   readonly picture: Drawing
+  /** Where its picture can be dragged, at the module's settings. */
+  readonly handles?: (context: PictureContext) => readonly PictureHandle[]
   /**
    * What pictures are drawn from besides outputs: a value a voice each, written by `tell` (kernels/telling) while it is
    * looked at. No ports: nothing can be connected to them.

@@ -1,4 +1,6 @@
 /** Free places beside what stands on the canvas already. */
+import type { Draft } from 'immer'
+import { levelWith } from '../patch/levels.ts'
 import type { Patch, PatchModule } from '../patch/types.ts'
 import { CARD_WIDTH, cardHeight, cardLayout } from './card.ts'
 import { GRID, snap } from './grid.ts'
@@ -70,4 +72,32 @@ export const freePlace = (patch: Patch, type: string, x: number, y: number): Pla
     patch.modules.map((module) => cardRect(patch, module)),
     { x, y, width: CARD_WIDTH, height },
   )
+}
+
+/** The rectangle around some others. */
+const around = (rects: readonly Rect[]): Rect => {
+  const x = Math.min(...rects.map((rect) => rect.x)),
+    y = Math.min(...rects.map((rect) => rect.y))
+  return {
+    x,
+    y,
+    width: Math.max(...rects.map((rect) => rect.x + rect.width)) - x,
+    height: Math.max(...rects.map((rect) => rect.y + rect.height)) - y,
+  }
+}
+
+/** Moves what has come to a level, as a whole, to where it covers nothing that stands there. */
+export const settle = (draft: Draft<Patch>, ids: readonly string[]): void => {
+  const level = ids.map((id) => levelWith(draft, id)).find((found) => found !== undefined)
+  if (!level) return
+  const rectOf = (module: Draft<PatchModule>): Rect =>
+    cardRect(level as unknown as Patch, module as PatchModule)
+  const came = level.modules.filter(({ id }) => ids.includes(id)),
+    others = level.modules.filter(({ id }) => !ids.includes(id)).map(rectOf)
+  const rect = around(came.map(rectOf)),
+    place = nearestFree(others, rect)
+  for (const module of came) {
+    module.x = (module.x ?? 0) + place.x - rect.x
+    module.y = (module.y ?? 0) + place.y - rect.y
+  }
 }

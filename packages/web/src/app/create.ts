@@ -163,6 +163,9 @@ const connect = (app: App): void => {
       })
     isTold = words !== undefined
   })
+  app.workspace.subscribe(({ listening }, before) => {
+    if (listening !== before.listening) engine.listen(listening?.heard)
+  })
   followReports(transport, engine)
   watchOverruns(app)
   followTheme(app.workspace, app.frames)

@@ -36,14 +36,16 @@ export class EscapeCount {
   }
 }
 
-/** Escape on the bench: the focus ends, or nothing is selected. What is given up does not count towards silence. */
+/** Escape on the bench: listening or the focus ends, or nothing is selected. What is given up does not count towards silence. */
 const giveUp = ({ workspace }: App, event: KeyboardEvent): void => {
-  const { focus, focusOn, select } = workspace.getState()
-  if (focus === undefined) select([])
-  else {
-    event.preventDefault()
-    focusOn(undefined)
+  const { focus, focusOn, listening, listen, select } = workspace.getState()
+  if (focus === undefined && listening === undefined) {
+    select([])
+    return
   }
+  event.preventDefault()
+  if (listening) listen(undefined)
+  else focusOn(undefined)
 }
 
 /** Listens to the keyboard; given back: how to stop. */

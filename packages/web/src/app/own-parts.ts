@@ -12,6 +12,7 @@ import {
   type Patch,
   type PatchModule,
   setParam,
+  settle,
   splitTarget,
 } from '@ypsilon/core'
 import { asOwn, copiesOf, ownOf, replaceInside } from '@ypsilon/core/patch/own-modules.ts'
@@ -20,7 +21,6 @@ import { failureWords } from '../kept/database.ts'
 import { keepPart, type PartContent, readPart, rewritePart, type Settings } from '../kept/parts.ts'
 import type { Head } from '../kept/records.ts'
 import type { App } from './app.ts'
-import { settle } from './grouping.ts'
 import { levelNow } from './level.ts'
 
 /** What lists know of something that is kept. */
@@ -135,7 +135,7 @@ export const insertPart = async (app: App, head: Head, landing: Landing): Promis
   let came: string[] = []
   const isIn = document.getState().change(`Add ${head.name}`, (draft) => {
     came = pasteClip(draft, clip, landing.x - left, landing.y - top, workspace.getState().group)
-    settle(draft, new Set(came))
+    settle(draft, came)
     if (came.length === 1) wire(draft, came[0]!, landing)
   })
   if (!isIn) return

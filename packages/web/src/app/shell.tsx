@@ -2,7 +2,7 @@ import { lazy, Suspense, useCallback, useContext, useEffect, useState } from 're
 import { Outlet, useLocation, useNavigate } from 'react-router'
 import { listenToDrops } from '../files/drop.ts'
 import { takeIn } from '../files/take-in.ts'
-import { loadModuleInspector } from '../bench/inspector-parts.ts'
+import { loadConnectLine, loadFinder, loadModuleInspector } from '../bench/later.ts'
 import { noteHost } from '../services/notifier.ts'
 import { OVERLAYS } from '../ui/overlays.ts'
 import { TipLayer } from '../ui/tooltip.tsx'
@@ -34,6 +34,8 @@ const useLater = (act: () => void): void => {
 }
 const loadRest = (): void => {
   void loadDialogs()
+  void loadFinder()
+  void loadConnectLine()
   void loadModuleInspector()
 }
 

@@ -7,6 +7,8 @@ import {
   type EngineEvent,
   type Fault,
   HandMoves,
+  type Heard,
+  listeningTo,
   type Moves,
   NO_MOVES,
   type ParamValue,
@@ -66,6 +68,8 @@ export class EngineClient {
   /** A patch that stopped the sound twice in a row: it is not played until it has changed. */
   private held: Patch | undefined
   private stalledAt = -Infinity
+  /** What alone is heard, while that is so. */
+  private listened: readonly Heard[] | undefined
   /** What a new worklet has to be told again. */
   private guardActive = true
   private running = true
@@ -230,19 +234,27 @@ export class EngineClient {
 
   /** Makes the engine play a patch, with what was moved over it or what `moves` say. Only what changed travels. */
   setPatch(patch: Patch, moves?: Moves): void {
-    this.follow(patch, (player) => player.edit(patch, this.frameNow, moves))
+    this.follow(patch, (player, heard) => player.edit(heard, this.frameNow, moves))
+  }
+
+  /** From now on these signals alone are heard; undefined: everything again. */
+  listen(heard: readonly Heard[] | undefined): void {
+    this.listened = heard
+    if (this.wanted) this.setPatch(this.wanted)
   }
 
   /** Another document: nothing is moved over it. */
   openPatch(patch: Patch): void {
     this.hand.drop()
-    this.follow(patch, (player) => [player.open(patch)])
+    this.listened = undefined
+    this.follow(patch, (player, heard) => [player.open(heard)])
   }
 
-  private follow(patch: Patch, move: (player: Performance) => readonly Step[]): void {
+  private follow(patch: Patch, move: (player: Performance, heard: Patch) => readonly Step[]): void {
     this.wanted = patch
+    const heard = this.listened ? listeningTo(patch, this.listened) : patch
     if (!this.player) {
-      this.player = new Performance(patch)
+      this.player = new Performance(heard)
       this.player.onMove = () => {
         this.onMove()
       }
@@ -250,7 +262,7 @@ export class EngineClient {
       return
     }
     const isFree = this.held !== undefined && this.held !== patch
-    const steps = move(this.player)
+    const steps = move(this.player, heard)
     if (isFree) {
       this.held = undefined
       this.attach()

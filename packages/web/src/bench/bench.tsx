@@ -5,12 +5,24 @@ import { Edge, Pane, Panes } from '../ui/panel.tsx'
 import { Chart } from './chart.tsx'
 import { Dock } from './dock.tsx'
 import { Inspector } from './inspector.tsx'
+import { loadConnectLine, loadFinder } from './later.ts'
 import { Drawer, Parts, Rail } from './parts.tsx'
 
-/** Loaded beside the chart: they are there before anybody can ask for one. */
-const Finder = lazy(async () => ({ default: (await import('./finder.tsx')).Finder }))
+/** Loaded when it is quiet, or when they are first asked for. */
+const Finder = lazy(async () => ({ default: (await loadFinder()).Finder }))
 const Outline = lazy(async () => ({ default: (await import('./outline.tsx')).Outline }))
-const ConnectLine = lazy(async () => ({ default: (await import('./connect-line.tsx')).ConnectLine }))
+const ConnectLine = lazy(async () => ({ default: (await loadConnectLine()).ConnectLine }))
+
+const Lines = () => {
+  const isFinding = useWorkspace((state) => state.finder !== undefined),
+    isConnecting = useWorkspace((state) => state.connecting !== undefined)
+  return (
+    <Suspense>
+      {isFinding && <Finder />}
+      {isConnecting && <ConnectLine />}
+    </Suspense>
+  )
+}
 
 /** The remembered size of a panel; it is read when the panel comes, and noted when it changes. */
 const useSize = (panel: Panel) => {
@@ -92,10 +104,7 @@ export const Bench = () => {
           <Drawer />
         </div>
       </div>
-      <Suspense>
-        <Finder />
-        <ConnectLine />
-      </Suspense>
+      <Lines />
     </main>
   )
 }

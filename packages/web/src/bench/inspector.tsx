@@ -4,7 +4,7 @@ import { useDocument, useWorkspace } from '../app/context.ts'
 import { Section } from '../ui/panel.tsx'
 import { CableRow } from './cable-row.tsx'
 import { lazy, Suspense } from 'react'
-import { loadModuleInspector } from './inspector-parts.ts'
+import { loadModuleInspector } from './later.ts'
 import { PatchInspector } from './patch-inspector.tsx'
 
 const ModuleInspector = lazy(async () => ({ default: (await loadModuleInspector()).ModuleInspector }))

@@ -3,6 +3,7 @@ import { type Patch, type PatchModule, pictureOf } from '@ypsilon/core'
 import { memo, useMemo } from 'react'
 import { useApp } from '../app/context.ts'
 import { signalOf, SoundingPainter } from './chart/painters.ts'
+import { PictureHandles } from './picture-handles.tsx'
 import { PicturesIn } from './pictures-in.tsx'
 
 const WIDTH = 264,
@@ -42,7 +43,7 @@ export const LivePicture = memo(({ module, patch }: LivePictureProps) => {
   )
   return (
     <figure className="m-0 border-b border-rule px-3 py-2.5">
-      <div className="relative overflow-hidden" style={{ width: WIDTH, height: HEIGHT }}>
+      <div className="relative" style={{ width: WIDTH, height: HEIGHT }}>
         {marks.map(([at, word]) => (
           <span
             key={word}
@@ -61,6 +62,7 @@ export const LivePicture = memo(({ module, patch }: LivePictureProps) => {
           aria-label={title}
           testId="module-picture"
         />
+        <PictureHandles module={module} />
       </div>
       <figcaption className="mt-1 text-11 text-ink2">{title}</figcaption>
     </figure>

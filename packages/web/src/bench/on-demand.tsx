@@ -8,6 +8,7 @@ const MiniMap = lazy(async () => ({ default: (await import('./mini-map.tsx')).Mi
 const CardLoads = lazy(async () => ({ default: (await import('./card-loads.tsx')).CardLoads }))
 const VersionMarks = lazy(async () => ({ default: (await import('./version-marks.tsx')).VersionMarks }))
 const VersionPanel = lazy(async () => ({ default: (await import('./version-marks.tsx')).VersionPanel }))
+const Listening = lazy(async () => ({ default: (await import('./listening.tsx')).Listening }))
 const Breadcrumb = lazy(async () => ({ default: (await import('./breadcrumb.tsx')).Breadcrumb }))
 const CanvasMarks = lazy(async () => ({ default: (await import('./canvas-marks.tsx')).CanvasMarks }))
 
@@ -16,9 +17,11 @@ export const OnDemand = () => {
   const isAsked = useWorkspace(({ silence }) => silence !== undefined),
     isMapShown = useWorkspace((state) => state.isMapShown),
     isInGroup = useWorkspace((state) => state.group !== undefined),
-    compared = useWorkspace((state) => state.compared)
+    compared = useWorkspace((state) => state.compared),
+    listening = useWorkspace((state) => state.listening)
   return (
     <Suspense>
+      {listening && <Listening listening={listening} />}
       {isAsked && <SilencePanel />}
       {isMapShown && <MiniMap />}
       {isInGroup && <Breadcrumb />}

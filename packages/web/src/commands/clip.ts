@@ -1,5 +1,5 @@
 /** Copy, cut and paste: between patches, tabs and as text. */
-import { clipOf, clipText, faultText, GRID, pasteClip, readClip, snap } from '@ypsilon/core'
+import { clipOf, clipText, faultText, GRID, pasteClip, readClip, settle, snap } from '@ypsilon/core'
 import type { App } from '../app/app.ts'
 import { levelNow } from '../app/level.ts'
 import type { Command } from './command.ts'
@@ -48,6 +48,7 @@ export const pasteText = (app: App, text: string): boolean => {
     modules.length === 1 ? 'Paste a module' : `Paste ${modules.length} modules`,
     (draft) => {
       made = pasteClip(draft, read.clip, dx, dy, app.workspace.getState().group)
+      settle(draft, made)
     },
   )
   if (isMade) app.workspace.getState().select(made)

@@ -9,6 +9,7 @@ import {
   patchIndex,
   removeCables,
   removeModules,
+  settle,
   splitTarget,
 } from '@ypsilon/core'
 import type { App } from '../app/app.ts'
@@ -65,6 +66,7 @@ const duplicating =
     let made: string[] = []
     const isMade = app.document.getState().change(titled(app, 'Duplicate'), (draft) => {
       made = duplicate(draft, selected(app), OFFSET, withIncoming, app.workspace.getState().group)
+      settle(draft, made)
     })
     if (isMade) app.workspace.getState().select(made)
   }

@@ -1,5 +1,14 @@
 /** Commands on modules as they are found and heard. */
-import { cablesAmong, isPort, patchIndex, splitTarget } from '@ypsilon/core'
+import {
+  cablesAmong,
+  type Heard,
+  heardAfter,
+  heardBefore,
+  isPort,
+  labelOf,
+  patchIndex,
+  splitTarget,
+} from '@ypsilon/core'
 import type { App } from '../app/app.ts'
 import { levelNow } from '../app/level.ts'
 import type { Command } from './command.ts'
@@ -37,6 +46,36 @@ const replaceable = (app: App): string | undefined => {
     selection.length === 1 ? patchIndex(app.document.getState().patch).module.get(selection[0]!) : undefined
   return module && !module.inside && !isPort(module) ? module.id : undefined
 }
+
+/** What is heard at one side of the selected module. */
+const heardAt = (app: App, side: 'before' | 'after'): readonly Heard[] => {
+  const { selection } = app.workspace.getState(),
+    { patch } = app.document.getState()
+  if (selection.length !== 1) return []
+  return (side === 'before' ? heardBefore : heardAfter)(patch, selection[0]!)
+}
+
+const listenCommand = (side: 'before' | 'after', label: string, key: string): Command => ({
+  id: `listen-${side}`,
+  label,
+  group: 'Play',
+  keys: [key],
+  views: BENCH,
+  places: ['module'],
+  can: (app) =>
+    app.workspace.getState().listening !== undefined ||
+    heardAt(app, side).length > 0 ||
+    (side === 'before' ? 'No sound comes into what is selected.' : 'Select one module with an output.'),
+  run: (app) => {
+    const { listening, listen, selection } = app.workspace.getState(),
+      words = `what ${side === 'before' ? 'comes into' : 'leaves'} ${labelOf(app.document.getState().patch, selection[0] ?? '')}`
+    void app.engine.start()
+    // The same again: everything is heard.
+    listen(
+      listening?.words === words || selection.length !== 1 ? undefined : { heard: heardAt(app, side), words },
+    )
+  },
+})
 
 export const MODULE_COMMANDS: readonly Command[] = [
   {
@@ -106,6 +145,8 @@ export const MODULE_COMMANDS: readonly Command[] = [
       app.workspace.getState().showLoads(!app.workspace.getState().hasLoads)
     },
   },
+  listenCommand('before', 'Hear what comes into the module, or everything', 'Ctrl+Alt+ArrowLeft'),
+  listenCommand('after', 'Hear what leaves the module, or everything', 'Ctrl+Alt+ArrowRight'),
   {
     id: 'mute-module',
     label: 'Mute, or let through',

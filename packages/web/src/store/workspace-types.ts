@@ -1,5 +1,5 @@
 /** What a workspace is made of. */
-import type { Family, ParamValue, Patch } from '@ypsilon/core'
+import type { Family, Heard, ParamValue, Patch } from '@ypsilon/core'
 
 export type Theme = 'system' | 'day' | 'night'
 export type Panel = 'parts' | 'inspector' | 'dock'
@@ -40,6 +40,11 @@ export interface Copied {
 export interface Compared {
   readonly name: string
   readonly patch: Patch
+}
+/** What alone is heard, and what it is called. */
+export interface Listening {
+  readonly heard: readonly Heard[]
+  readonly words: string
 }
 /** Settings of a module, taken along. */
 export interface CopiedSettings {

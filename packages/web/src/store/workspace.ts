@@ -10,6 +10,7 @@ import type {
   DockTab,
   Drawer,
   Finder,
+  Listening,
   Panel,
   Theme,
 } from './workspace-types.ts'
@@ -45,6 +46,7 @@ export interface WorkspaceState extends Remembered {
   readonly settings: CopiedSettings | undefined
   /** What every card costs is written on it. */
   readonly hasLoads: boolean
+  readonly listening: Listening | undefined
   /** The module that is in focus with what it is connected to. */
   readonly focus: string | undefined
   /** The version that the patch is compared with, on the chart. */
@@ -88,6 +90,7 @@ export interface WorkspaceState extends Remembered {
   showLoads(hasLoads: boolean): void
   compare(compared: Compared | undefined): void
   focusOn(id: string | undefined): void
+  listen(listening: Listening | undefined): void
   /** Opens a group, or goes back to the bench itself. */
   openGroup(id: string | undefined): void
   /** Another patch is on the bench: what was selected and pinned is not in it. */
@@ -137,6 +140,7 @@ const FRESH = {
   hasLoads: false,
   compared: undefined,
   focus: undefined,
+  listening: undefined,
   group: undefined,
   open: new Set<string>(),
   dialog: undefined,
@@ -206,6 +210,9 @@ const handActions = (set: SetState) => ({
   focusOn(focus: string | undefined) {
     set({ focus })
   },
+  listen(listening: Listening | undefined) {
+    set({ listening })
+  },
 })
 
 const benchActions = (set: SetState, get: Get) => ({
@@ -249,6 +256,7 @@ const benchActions = (set: SetState, get: Get) => ({
       group: undefined,
       compared: undefined,
       focus: undefined,
+      listening: undefined,
       open: new Set(),
       selection: [],
       cable: undefined,

@@ -35,7 +35,9 @@ class ClipMark {
   /** Whether a sound has been beyond it lately. */
   take(picture: { readonly min: number; readonly max: number } | undefined): boolean {
     const now = performance.now()
-    if (picture && Math.max(-picture.min, picture.max) > BEYOND) this.at = now
+    // What never crosses 0 is no sound: sums of pitches and controls go as far as they like.
+    const isSound = picture !== undefined && picture.min < 0 && picture.max > 0
+    if (isSound && Math.max(-picture.min, picture.max) > BEYOND) this.at = now
     return now - this.at < CLIP_MS
   }
 }

@@ -1,10 +1,10 @@
 /** The pointer on the chart: what it is over, and what begins where it is pressed. */
-import { HEAD } from '@ypsilon/core'
-import { splitTarget } from '@ypsilon/core'
+import { HEAD, splitTarget } from '@ypsilon/core'
 import type { App } from '../../app/app.ts'
 import { branchInHand, cableInHand, CLICK_PX } from './cable-hand.ts'
 import { cardDrag } from './card-drag.ts'
 import type { Gesture } from './gesture.ts'
+import { listenInHand } from './listen-hand.ts'
 import { apart, PortFinder, type PortHit, type Target } from './port-finder.ts'
 import type { Point } from './routing.ts'
 import type { Scene } from './scene.ts'
@@ -149,7 +149,7 @@ export class Pointing {
     event.preventDefault()
     event.stopPropagation()
     this.isClickTaken = true
-    if (event.shiftKey && hit.side === 'out') {
+    if (event.shiftKey && !event.altKey && hit.side === 'out') {
       this.app.workspace.getState().pin(hit.port)
       return
     }
@@ -161,7 +161,8 @@ export class Pointing {
     // With Shift all cables of an input are in hand, with Alt those of either side.
     const isAll = event.altKey || (event.shiftKey && hit.side === 'in')
     const hand = { app, scene, ports, line: this.elements!.line, end }
-    this.begin(cableInHand(hand, { ...hit, isAll }, start), start)
+    const isHeard = event.altKey && hit.side === 'out'
+    this.begin(isHeard ? listenInHand(hand, hit, start) : cableInHand(hand, { ...hit, isAll }, start), start)
   }
 
   /** A press on a cable's line: a branch grows from there when it is drawn away. */

@@ -1,5 +1,13 @@
 import { choice, frequency, help, input, number, output, toggle } from '../../../describe/helpers.ts'
-import { drawn, response, RESPONSE_MARKS } from '../../../describe/pictures.ts'
+import {
+  decibelsAt,
+  drawn,
+  hertzAt,
+  response,
+  RESPONSE_MARKS,
+  responseX,
+  responseY,
+} from '../../../describe/pictures.ts'
 import type { ModuleDescription, PictureContext } from '../../../describe/types.ts'
 
 const TYPES = ['lowcut', 'lowshelf', 'bell', 'highshelf', 'highcut', 'notch'] as const
@@ -79,6 +87,20 @@ export const equalizer: ModuleDescription = {
       },
     ],
   }),
+  handles: ({ number: value, choice: word }) =>
+    [1, 2, 3, 4, 5, 6]
+      .filter((n) => value(`b${n}on`) > 0.5)
+      .map((n) => {
+        const hasGain = /bell|shelf/.test(word(`b${n}type`))
+        return {
+          name: `Band ${n}`,
+          at: [responseX(value(`b${n}freq`)), responseY(hasGain ? value(`b${n}gain`) : 0)] as const,
+          shows: [`b${n}freq`, ...(hasGain ? [`b${n}gain`] : [])],
+          moved: (x: number, y: number) => ({
+            params: { [`b${n}freq`]: hertzAt(x), ...(hasGain ? { [`b${n}gain`]: decibelsAt(y) } : {}) },
+          }),
+        }
+      }),
   state: { flushed: ['bands*12'] },
   bypass: { from: 'in', to: 'out' },
   cost: [14, 14, 13],

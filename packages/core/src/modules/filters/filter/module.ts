@@ -1,5 +1,13 @@
 import { choice, frequency, help, input, number, output, share } from '../../../describe/helpers.ts'
-import { drawn, response, RESPONSE_MARKS } from '../../../describe/pictures.ts'
+import {
+  decibelsAt,
+  drawn,
+  hertzAt,
+  response,
+  RESPONSE_MARKS,
+  responseX,
+  responseY,
+} from '../../../describe/pictures.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
 /** Size of the low-pass response in dB, of the analogue prototype the kernel follows: 1 / (s² + 2 (1 − resonance) s + 1). */
@@ -60,6 +68,20 @@ export const filter: ModuleDescription = {
       curves: [{ points: response((hz) => sections * lowDb(hz / number('cutoff'), number('resonance'))) }],
       marks: RESPONSE_MARKS,
     }
+  },
+  handles: ({ number, choice }) => {
+    const sections = choice('slope') === '24' ? 2 : 1
+    return [
+      {
+        name: 'Cutoff and resonance',
+        at: [responseX(number('cutoff')), responseY(sections * lowDb(1, number('resonance')))],
+        shows: ['cutoff', 'resonance'],
+        // At the cutoff the response is 1 / (2 (1 − resonance)) for each section.
+        moved: (x, y) => ({
+          params: { cutoff: hertzAt(x), resonance: 1 - 10 ** (-decibelsAt(y) / sections / 20) / 2 },
+        }),
+      },
+    ]
   },
   state: {
     flushed: ['one', 'two', 'second*12', 'driven*51'],

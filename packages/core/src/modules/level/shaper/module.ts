@@ -2,6 +2,9 @@ import { help, input, number, output, share } from '../../../describe/helpers.ts
 import type { ModuleDescription } from '../../../describe/types.ts'
 
 const POINTS = 1024
+/** From the bottom of the picture to its top. */
+const SPAN = 2.2
+const MOST_HANDLES = 17
 
 /** The drawn values at x within −1…1, straight between them. */
 const valueAt = (list: readonly number[], x: number): number => {
@@ -55,12 +58,25 @@ export const shaper: ModuleDescription = {
           (_, i) =>
             [
               i / 128,
-              Math.min(1, Math.max(0, 0.5 + valueAt(context.data('curve') as number[], i / 64 - 1) / 2.2)),
+              Math.min(1, Math.max(0, 0.5 + valueAt(context.data('curve') as number[], i / 64 - 1) / SPAN)),
             ] as const,
         ),
       },
     ],
   }),
+  handles: (context) => {
+    const list = context.data('curve') as number[]
+    // More than can be told apart are drawn as a whole.
+    if (list.length < 2 || list.length > MOST_HANDLES) return []
+    return list.map((value, n) => ({
+      name: `Value ${n + 1}`,
+      at: [n / (list.length - 1), Math.min(1, Math.max(0, 0.5 + value / SPAN))] as const,
+      shows: [],
+      moved: (_x: number, y: number) => ({
+        data: { curve: list.map((other, at) => (at === n ? (y - 0.5) * SPAN : other)) },
+      }),
+    }))
+  },
   state: { flushed: ['over*48', 'dry*48', 'last*2', 'dc'], kept: [] },
   bypass: { from: 'in', to: 'out' },
   latency: () => 3,

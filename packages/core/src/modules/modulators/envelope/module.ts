@@ -10,7 +10,7 @@ import {
   toggle,
 } from '../../../describe/helpers.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
-import { envelopePicture } from './picture.ts'
+import { envelopeHandles, envelopePicture } from './picture.ts'
 
 export const envelope: ModuleDescription = {
   type: 'envelope',
@@ -49,6 +49,7 @@ export const envelope: ModuleDescription = {
     share('velocityAmount', 0),
   ],
   picture: envelopePicture,
+  handles: envelopeHandles,
   state: {
     kept: [
       'stage',

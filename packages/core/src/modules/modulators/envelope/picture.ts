@@ -1,6 +1,6 @@
 /** The envelope drawn: its stages side by side, and where it is by now. */
 import { curved } from '../../../describe/pictures.ts'
-import type { Picture, PictureContext, Told } from '../../../describe/types.ts'
+import type { Picture, PictureContext, PictureHandle, Told } from '../../../describe/types.ts'
 
 type Point = readonly [x: number, y: number]
 interface Stage {
@@ -60,6 +60,37 @@ const placeIn = (stage: Stage, value: number): number => {
     if (stage.to > stage.from ? reached >= value : reached <= value) return i / POINTS
   }
   return 1
+}
+
+/** Its corners: where the attack, the decay and the release end. */
+export const envelopeHandles = (context: PictureContext): readonly PictureHandle[] => {
+  const { number } = context
+  const stages = stagesOf(context),
+    whole = stages.reduce((sum, { seconds }) => sum + seconds, 0)
+  /** Seconds until a stage begins. */
+  const until = (index: number): number =>
+    stages.slice(0, index).reduce((sum, { seconds }) => sum + seconds, 0)
+  const seconds = (x: number, index: number): number => Math.max(0, x * whole - until(index))
+  return [
+    {
+      name: 'Attack',
+      at: [until(2) / whole, 1],
+      shows: ['attack'],
+      moved: (x) => ({ params: { attack: seconds(x, 1) } }),
+    },
+    {
+      name: 'Decay and sustain',
+      at: [until(4) / whole, number('sustain')],
+      shows: ['decay', 'sustain'],
+      moved: (x, y) => ({ params: { decay: seconds(x, 3), sustain: y } }),
+    },
+    {
+      name: 'Release',
+      at: [1, 0],
+      shows: ['release'],
+      moved: (x) => ({ params: { release: seconds(x, 5) } }),
+    },
+  ]
 }
 
 export const envelopePicture = (context: PictureContext): Picture => {

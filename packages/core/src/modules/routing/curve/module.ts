@@ -43,6 +43,22 @@ export const curve: ModuleDescription = {
       curves: [{ points: Array.from({ length: 129 }, (_, i) => [i / 128, (table[i]! + 1) / 2] as const) }],
     }
   },
+  handles: (context) => {
+    const points = context.data('points') as Point[],
+      acrossOf = (point: Point | undefined): number => point?.x ?? 0
+    return points.map((point, n) => ({
+      name: `Point ${n + 1}`,
+      at: [(acrossOf(point) + 1) / 2, ((point.y ?? 0) + 1) / 2] as const,
+      shows: [],
+      // The ends stay at the sides, and the others between their neighbours.
+      moved: (x: number, y: number) => {
+        const isEnd = n === 0 || n === points.length - 1
+        const place = Math.min(acrossOf(points[n + 1]), Math.max(acrossOf(points[n - 1]), 2 * x - 1))
+        const next = { ...point, x: isEnd ? acrossOf(point) : place, y: 2 * y - 1 }
+        return { data: { points: points.map((other, at) => (at === n ? next : other)) } }
+      },
+    }))
+  },
   frames: 'memoryless',
   cost: [16, 15, 15],
   bound: 6.1,

@@ -123,6 +123,27 @@ export const delay: ModuleDescription = {
         : [{ points: bars(0, 1) }],
     }
   },
+  // The first two echoes: when they come, and how loud the second is to the first.
+  handles: ({ number: value, choice: word }) => {
+    const span = value('left') * (ECHOES + 0.5),
+      isByHand = word('sync') !== 'true'
+    const time = (x: number, echo: number): Record<string, number> =>
+      isByHand ? { left: (x * span) / echo } : {}
+    return [
+      {
+        name: 'Time',
+        at: [1 / (ECHOES + 0.5), 1],
+        shows: ['left'],
+        moved: (x) => ({ params: time(x, 1) }),
+      },
+      {
+        name: 'Time and feedback',
+        at: [2 / (ECHOES + 0.5), Math.min(1, value('feedback'))],
+        shows: ['left', 'feedback'],
+        moved: (x, y) => ({ params: { ...time(x, 2), feedback: y } }),
+      },
+    ]
+  },
   bypass: bypassTo('out'),
   cost: [132, 170, 170],
   bound: 100,
