@@ -256,7 +256,8 @@ export class Pointing {
   private readonly edge = (): void => {
     this.edging = 0
     const { view } = this.scene
-    if (!this.gesture || !this.lastEvent) return
+    // Over a loupe a port is aimed at: it stays where it is.
+    if (!this.gesture || !this.lastEvent || this.scene.loupes.at(this.last)) return
     const push = (at: number, room: number): number => {
       if (at < EDGE_PX) return Math.min(1, (EDGE_PX - at) / EDGE_PX) * EDGE_STEP
       return at > room - EDGE_PX ? -Math.min(1, (at - room + EDGE_PX) / EDGE_PX) * EDGE_STEP : 0
