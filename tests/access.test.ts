@@ -1,12 +1,9 @@
 /** Everything by keyboard, nothing lost in small windows, and no violation that a checker finds. */
-import { readFileSync } from 'node:fs'
-import { createRequire } from 'node:module'
 import type { Page } from 'puppeteer-core'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { openPage, pause, serve, type Served } from './support/browser.ts'
+import { violations } from './support/axe.ts'
 import { choose, exportedFrom, pressCard, withCtrl } from './support/page.ts'
-
-const AXE = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8')
 
 let server: Served
 beforeAll(async () => {
@@ -16,25 +13,6 @@ afterAll(() => {
   server.stop()
 })
 
-interface Violation {
-  readonly id: string
-  readonly nodes: readonly { readonly html: string }[]
-}
-/** By night only what colours can change is looked at again. */
-const violations = async (page: Page, rules?: readonly string[]): Promise<string[]> => {
-  if (!(await page.evaluate('"axe" in window'))) await page.evaluate(`${AXE};0`)
-  return page.evaluate(
-    (only) =>
-      (
-        window as unknown as {
-          axe: { run(what: Document, how: object): Promise<{ violations: Violation[] }> }
-        }
-      ).axe
-        .run(document, { resultTypes: ['violations'], ...(only ? { runOnly: only } : {}) })
-        .then(({ violations: all }) => all.map(({ id, nodes }) => `${id}: ${nodes[0]!.html.slice(0, 120)}`)),
-    rules,
-  )
-}
 const goTo = async (page: Page, path: string): Promise<void> => {
   await page.click(`nav a[href="${path}"]`)
   await page.waitForSelector(`main[aria-label]`)

@@ -12,7 +12,9 @@ usePage((opened) => {
 
 /** The row the keyboard is in, as it is heard. */
 const here = (): Promise<string> =>
-  page.evaluate(() => document.activeElement?.closest('[role="treeitem"]')?.getAttribute('aria-label') ?? '')
+  page.evaluate(() =>
+    (document.activeElement?.closest('[role="treeitem"]')?.textContent ?? '').replace(/^[–+]/, ''),
+  )
 const press = async (...keys: readonly string[]): Promise<void> => {
   for (const key of keys) {
     await page.keyboard.press(key as 'a')
@@ -50,7 +52,7 @@ it('has the modules in order, and what the keyboard is in is selected on the cha
     await page.$eval('[role="treeitem"][aria-expanded="true"]', (row) => row.getAttribute('aria-level')),
   ).toBe('1')
   await press('ArrowRight')
-  expect(await here()).toMatch(/^input pitch/)
+  expect(await here()).toMatch(/^pitch.*, input$/)
   await press('ArrowLeft')
   expect(await here()).toMatch(/^Low reed/)
   await press('ArrowLeft')
@@ -67,7 +69,7 @@ it('sets a value that is typed, refuses what makes none, and gives up by Escape'
   await page.waitForSelector('[role="tree"] input')
   await page.keyboard.type('1.2 kHz')
   await press('Enter')
-  expect(await here()).toMatch(/Cutoff, 1.2 kHz/)
+  expect(await here()).toMatch(/Cutoff 1.2 kHz/)
   await press('Enter')
   await page.waitForSelector('[role="tree"] input')
   await page.keyboard.type('loud')
@@ -98,7 +100,7 @@ it('takes a cable away, changes its amount, and connects from a port', async () 
   expect((await intoFilter()).map(({ from }) => from)).toEqual(['high.saw'])
   await page.focus('[role="treeitem"][tabindex="0"]')
   await press('Home')
-  await goTo('input in')
+  await goTo('in , input')
   await press('Enter')
   await page.waitForSelector('[role="dialog"] input')
   await page.keyboard.type('tide out')

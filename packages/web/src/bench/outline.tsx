@@ -22,14 +22,6 @@ interface LineProps {
   readonly onTyped: () => void
 }
 
-/** Words for those who hear the tree. */
-const wordsOf = ({ kind, label, aside }: OutlineRow): string =>
-  [
-    kind === 'module' || kind === 'cable' ? '' : kind === 'param' ? '' : `${kind} `,
-    label,
-    aside && `, ${aside}`,
-  ].join('')
-
 const Line = memo(({ row, isActive, isSelected, isTyping, onFocus, onToggle, onTyped }: LineProps) => {
   const app = useApp()
   return (
@@ -41,7 +33,6 @@ const Line = memo(({ row, isActive, isSelected, isTyping, onFocus, onToggle, onT
       aria-level={row.depth}
       aria-expanded={row.isExpanded}
       aria-selected={isSelected}
-      aria-label={wordsOf(row)}
       tabIndex={isActive ? 0 : -1}
       style={{ paddingLeft: 8 + 14 * (row.depth - 1) }}
       onFocus={(event) => {
@@ -62,7 +53,7 @@ const Line = memo(({ row, isActive, isSelected, isTyping, onFocus, onToggle, onT
           {row.isExpanded ? '–' : '+'}
         </span>
       )}
-      <span className="truncate">{row.label}</span>
+      <span className="truncate">{row.label}</span>{' '}
       {isTyping ? (
         <span className="ml-auto w-20">
           <TextField
@@ -79,6 +70,7 @@ const Line = memo(({ row, isActive, isSelected, isTyping, onFocus, onToggle, onT
           {row.aside}
         </span>
       )}
+      {(row.kind === 'input' || row.kind === 'output') && <span className="sr-only">, {row.kind}</span>}
     </div>
   )
 })

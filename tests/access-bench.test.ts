@@ -1,0 +1,66 @@
+/** A checker of accessibility on the parts of the bench that come on demand, by day and by night. */
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { violations } from './support/axe.ts'
+import { openPage, pause, serve, type Served } from './support/browser.ts'
+import { choose, pressCard, pressNamed, withCtrl } from './support/page.ts'
+import { selectCards, withCtrlAlt } from './support/wiring-bench.ts'
+
+let server: Served
+beforeAll(async () => {
+  server = await serve()
+})
+afterAll(() => {
+  server.stop()
+})
+
+describe.each(['light', 'dark'])('a checker finds nothing, %s', (scheme) => {
+  it('on a group, its inside, the outline, several modules, what is kept, and a version on the chart', async () => {
+    const { page, close } = await openPage(server.address)
+    await page.emulateMediaFeatures([{ name: 'prefers-color-scheme', value: scheme }])
+    await pause(300)
+    const found: Record<string, string[]> = {}
+    const look = async (what: string): Promise<void> => {
+      await pause(250)
+      found[what] = await violations(page, scheme === 'dark' ? ['color-contrast'] : undefined)
+    }
+    await selectCards(page, ['filter', 'amp'])
+    await page.waitForSelector('aside h2')
+    await look('several')
+    await withCtrl(page, 'g')
+    await page.waitForSelector('[data-module="group"] input')
+    await page.keyboard.type('Tone')
+    await page.keyboard.press('Enter')
+    await page.waitForSelector('ul[aria-label="inputs of the group"]')
+    await look('group')
+    await withCtrl(page, 'ArrowDown')
+    await page.waitForSelector('nav[aria-label="Open group"]')
+    await look('in a group')
+    await withCtrl(page, 'ArrowUp')
+    await withCtrlAlt(page, 'o')
+    await page.waitForSelector('[role="treeitem"][tabindex="0"]')
+    await page.focus('[role="treeitem"][tabindex="0"]')
+    await page.keyboard.press('ArrowRight')
+    await look('outline')
+    await withCtrlAlt(page, 'o')
+    await page.click('.rail-button[aria-label="Kept sections and modules"]')
+    await page.waitForSelector('.drawer h3')
+    await look('kept')
+    await page.keyboard.press('Escape')
+    await choose(page, 'Versions')
+    await (await page.waitForSelector('input[aria-label="Name of the version"]'))!.type('Grouped')
+    await page.keyboard.press('Enter')
+    await pressNamed(page, '[role="dialog"] button', 'On the chart')
+    await page.waitForSelector('[data-compared]')
+    await pressCard(page, 'out')
+    await page.keyboard.press('Delete')
+    await withCtrlAlt(page, 'k')
+    await page.waitForSelector('[data-load]')
+    await look('version and loads')
+    await page.keyboard.press('Escape')
+    await page.keyboard.press('Escape')
+    await page.waitForSelector('ol[aria-label="Steps, the latest first"]')
+    await look('history')
+    expect(Object.fromEntries(Object.entries(found).filter(([, all]) => all.length > 0))).toEqual({})
+    await close()
+  })
+})

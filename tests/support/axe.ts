@@ -1,0 +1,26 @@
+/** What a checker of accessibility finds on the page as it stands. */
+import { readFileSync } from 'node:fs'
+import { createRequire } from 'node:module'
+import type { Page } from 'puppeteer-core'
+
+const AXE = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8')
+
+interface Violation {
+  readonly id: string
+  readonly nodes: readonly { readonly html: string }[]
+}
+/** By night only what colours can change is looked at again. */
+export const violations = async (page: Page, rules?: readonly string[]): Promise<string[]> => {
+  if (!(await page.evaluate('"axe" in window'))) await page.evaluate(`${AXE};0`)
+  return page.evaluate(
+    (only) =>
+      (
+        window as unknown as {
+          axe: { run(what: Document, how: object): Promise<{ violations: Violation[] }> }
+        }
+      ).axe
+        .run(document, { resultTypes: ['violations'], ...(only ? { runOnly: only } : {}) })
+        .then(({ violations: all }) => all.map(({ id, nodes }) => `${id}: ${nodes[0]!.html.slice(0, 120)}`)),
+    rules,
+  )
+}
