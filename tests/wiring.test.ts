@@ -150,4 +150,36 @@ describe('several', () => {
     await page.keyboard.up('Alt')
     expect(await ways()).toContain('notes.gate > a.pitch')
   })
+
+  it('go together by key as well: a bundle to an input and those after it, all cables of a port to another', async () => {
+    const line = async (text: string): Promise<void> => {
+      await page.waitForSelector('[aria-label="Connect by typing"] input')
+      await page.keyboard.type(text)
+      await pause(120)
+      await page.keyboard.press('Enter')
+      await page.waitForFunction(() => document.querySelector('[aria-label="Connect by typing"]') === null)
+      await pause(100)
+    }
+    await selectCards(page, ['a', 'b', 'c'])
+    await page.keyboard.down('Shift')
+    await withCtrl(page, 'k')
+    await page.keyboard.up('Shift')
+    await line('mix in1')
+    const bundle = (await ways()).filter((way) => way.includes('> mix.in')).sort()
+    expect(bundle.map((way) => way.replace(/\.\w+ /, ' '))).toEqual([
+      'a > mix.in1',
+      'b > mix.in2',
+      'c > mix.in3',
+    ])
+    await undo(page)
+    expect(await isUntouched(page)).toBe(true)
+    await page.focus('.source[data-port="notes.pitch"]')
+    await page.keyboard.down('Shift')
+    await page.keyboard.press('Enter')
+    await page.keyboard.up('Shift')
+    await line('notes gate')
+    expect(await ways()).toEqual(['notes.gate > a.pitch', 'mix.out > out.in'])
+    await undo(page)
+    expect(await isUntouched(page)).toBe(true)
+  })
 })

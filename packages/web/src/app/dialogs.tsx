@@ -3,8 +3,7 @@ import { Command as Palette } from 'cmdk'
 import { useState } from 'react'
 import { type Command, type Group, keyWords } from '../commands/command.ts'
 import { canRun, isIn } from '../commands/registry.ts'
-import { Button } from '../ui/button.tsx'
-import { Window, WindowButtons } from '../ui/dialog.tsx'
+import { NameForm, Window } from '../ui/dialog.tsx'
 import { SearchField } from '../ui/text-field.tsx'
 import { useApp, useDocument, useWorkspace } from './context.ts'
 import { FindDialog } from './find-dialog.tsx'
@@ -129,42 +128,21 @@ const RenameDialog = ({ onClose }: DialogProps) => {
   const app = useApp()
   const name = useDocument((state) => state.patch.name),
     change = useDocument((state) => state.change)
-  const [text, setText] = useState(name)
-  const take = (): void => {
-    const next = text.trim()
-    if (next && next !== name)
-      change('Rename the patch', (draft) => {
-        draft.name = next
-      })
-    onClose()
-  }
   return (
     <Window title="Rename the patch" isOpen onClose={onClose} onClosed={app.afterMenu}>
-      <form
-        onSubmit={(event) => {
-          event.preventDefault()
-          take()
+      <NameForm
+        label="Name of the patch"
+        first={name}
+        words="Rename"
+        onCancel={onClose}
+        onTake={(next) => {
+          if (next && next !== name)
+            change('Rename the patch', (draft) => {
+              draft.name = next
+            })
+          onClose()
         }}
-      >
-        <input
-          className="search-field w-full"
-          aria-label="Name of the patch"
-          autoFocus
-          value={text}
-          onFocus={(event) => {
-            event.target.select()
-          }}
-          onChange={(event) => {
-            setText(event.target.value)
-          }}
-        />
-        <WindowButtons>
-          <Button onClick={onClose}>Cancel</Button>
-          <Button look="main" type="submit" disabled={!text.trim()}>
-            Rename
-          </Button>
-        </WindowButtons>
-      </form>
+      />
     </Window>
   )
 }

@@ -1,8 +1,6 @@
 /** Asks under what name something is kept: a section, a module of one's own, settings. */
 import { labelOf, patchIndex } from '@ypsilon/core'
-import { useState } from 'react'
-import { Button } from '../ui/button.tsx'
-import { Window, WindowButtons } from '../ui/dialog.tsx'
+import { NameForm, Window } from '../ui/dialog.tsx'
 import type { App } from './app.ts'
 import { useApp } from './context.ts'
 import { keepModule, keepSection, keepSettings } from './own-parts.ts'
@@ -48,37 +46,20 @@ const firstName = (app: App, kind: KeepKind): string => {
 
 export const KeepDialog = ({ kind, onClose }: { readonly kind: KeepKind; readonly onClose: () => void }) => {
   const app = useApp()
-  const [text, setText] = useState(() => firstName(app, kind))
   const { title, words, keep }: Keeping = KEEPING[kind]
   return (
     <Window title={title} isOpen onClose={onClose} onClosed={app.afterMenu}>
       <p className="mb-2 text-ink2">{words}</p>
-      <form
-        onSubmit={(event) => {
-          event.preventDefault()
-          void keep(app, text.trim())
+      <NameForm
+        label="Name to keep it under"
+        first={firstName(app, kind)}
+        words="Keep"
+        onCancel={onClose}
+        onTake={(name) => {
+          void keep(app, name)
           onClose()
         }}
-      >
-        <input
-          className="search-field w-full"
-          aria-label="Name to keep it under"
-          autoFocus
-          value={text}
-          onFocus={(event) => {
-            event.target.select()
-          }}
-          onChange={(event) => {
-            setText(event.target.value)
-          }}
-        />
-        <WindowButtons>
-          <Button onClick={onClose}>Cancel</Button>
-          <Button look="main" type="submit" disabled={!text.trim()}>
-            Keep
-          </Button>
-        </WindowButtons>
-      </form>
+      />
     </Window>
   )
 }

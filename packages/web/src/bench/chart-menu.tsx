@@ -157,6 +157,26 @@ const learnEntry = (app: App, port: string): MenuEntry[] => {
   ]
 }
 
+/** All cables of a port go to another one. */
+const moveEntry = (app: App, port: string, side: 'input' | 'output'): MenuEntry[] => {
+  const { patch } = app.document.getState()
+  const count = (side === 'output' ? cablesFrom : cablesTo)(patch, port).length
+  return count === 0
+    ? []
+    : [
+        {
+          id: 'move-all',
+          label: count === 1 ? 'Move its cable' : `Move its ${count} cables`,
+          aside: 'Shift+Enter',
+          onSelect: () => {
+            app.workspace
+              .getState()
+              .connectFrom({ ...(side === 'output' ? { from: port } : { to: port }), together: 'move' })
+          },
+        },
+      ]
+}
+
 const portParts = (app: App, port: string, side: 'input' | 'output'): MenuPart[] => [
   {
     heading: endWords(app.document.getState().patch, port),
@@ -187,7 +207,7 @@ const portParts = (app: App, port: string, side: 'input' | 'output'): MenuPart[]
           ]),
     ],
   },
-  { entries: cableEntries(app, port, side) },
+  { entries: [...moveEntry(app, port, side), ...cableEntries(app, port, side)] },
 ]
 
 /** Colours a cable may have instead of its kind's. */

@@ -1,26 +1,33 @@
 import { Command } from 'cmdk'
 import { useState } from 'react'
+import type { App } from '../app/app.ts'
 import { useApp, useLevel, useWorkspace } from '../app/context.ts'
 import { PortMark } from '../ui/icons.tsx'
 import { useOutside } from '../ui/outside.ts'
 import { Fault } from '../ui/text-field.tsx'
 import { type End, inputsOf, outputsOf, ranked, readConnection } from './connection-text.ts'
-import { connectPorts } from './edits.ts'
+import { connectOutputs, connectPorts, moveAllCables } from './edits.ts'
+import type { Connecting } from '../store/workspace.ts'
+import { outputsOfSelected } from './connecting.ts'
 import { readAmount } from './fields/amount-field.tsx'
 
 const SHOWN = 40
 
 interface LineProps {
   /** The end that is given already. */
-  readonly given: { readonly from?: string; readonly to?: string }
+  readonly given: Connecting
 }
 
 const spoken = (target: string): string => target.replace('.', ' ')
 
 /** Takes a line: the ends it may mean, and what is wrong with its amount. */
-const useLine = (line: string, to: string | undefined) => {
+const useLine = (line: string, { to, together }: Connecting) => {
   const patch = useLevel((level) => level)
   const read = readConnection(line)
+  if (together !== undefined) {
+    const ends = together === 'move' && to === undefined ? outputsOf(patch) : inputsOf(patch)
+    return { patch, read, source: undefined, shown: ranked(ends, line), isTarget: true }
+  }
   const sources = ranked(outputsOf(patch), read.from)
   const targets = read.to === undefined ? [] : ranked(inputsOf(patch), read.to)
   // With an input given only its source is asked for.
@@ -59,11 +66,26 @@ const Ends = ({ shown, nothing, onChoose }: EndsProps) => (
   </Command.List>
 )
 
+/** What the line asks for. */
+const questionOf = ({ from, to, together }: Connecting): string => {
+  if (together === 'bundle') return 'To which input, and those after it?'
+  if (together === 'move') return `Move all cables of ${spoken(from ?? to ?? '')} where?`
+  return to === undefined ? 'osc saw > filter in * 0.5' : `What feeds ${spoken(to)}?`
+}
+
+/** Several cables at once: all of a port to another one, or outputs of all that are selected to an input. */
+const layTogether = (app: App, { from, to, together }: Connecting, end: string): void => {
+  if (together === 'bundle') connectOutputs(app, outputsOfSelected(app), end)
+  else if (from !== undefined) moveAllCables(app, from, end, 'from')
+  else if (to !== undefined) moveAllCables(app, to, end, 'to')
+}
+
 const OpenLine = ({ given }: LineProps) => {
   const app = useApp()
-  const [line, setLine] = useState(given.from === undefined ? '' : `${spoken(given.from)} > `)
+  const isWhole = given.together !== undefined
+  const [line, setLine] = useState(given.from === undefined || isWhole ? '' : `${spoken(given.from)} > `)
   const [fault, setFault] = useState<string | undefined>(undefined)
-  const { patch, read, source, shown, isTarget } = useLine(line, given.to)
+  const { patch, read, source, shown, isTarget } = useLine(line, given)
   const close = (): void => {
     app.workspace.getState().connectFrom(undefined)
     app.chart.focus()
@@ -78,7 +100,10 @@ const OpenLine = ({ given }: LineProps) => {
     close()
   }
   const choose = (end: End): void => {
-    if (given.to !== undefined) connect(end.target, given.to)
+    if (given.together !== undefined) {
+      layTogether(app, given, end.target)
+      close()
+    } else if (given.to !== undefined) connect(end.target, given.to)
     else if (!isTarget) setLine(`${spoken(end.target)} > `)
     else if (source) connect(source.target, end.target)
   }
@@ -100,9 +125,7 @@ const OpenLine = ({ given }: LineProps) => {
         <Command.Input
           autoFocus
           className="finder-line mono"
-          placeholder={
-            given.to === undefined ? 'osc saw > filter in * 0.5' : `What feeds ${spoken(given.to)}?`
-          }
+          placeholder={questionOf(given)}
           value={line}
           onValueChange={(text) => {
             setLine(text)

@@ -29,26 +29,31 @@ const moveInput = (app: App, from: string, to: string): boolean => {
   return true
 }
 
+/** One output of every selected module, from above to below: of a name where they have it, else the main one. */
+export const outputsOfSelected = ({ document, workspace }: App, name = ''): string[] => {
+  const { module: modules } = patchIndex(document.getState().patch)
+  const inOrder = [...workspace.getState().selection].sort(
+    (a, b) => (modules.get(a)?.y ?? 0) - (modules.get(b)?.y ?? 0),
+  )
+  return inOrder.flatMap((id) => {
+    const module = modules.get(id),
+      port = module && outputLike(module, name)
+    return port === undefined ? [] : [`${id}.${port}`]
+  })
+}
+
 /**
  * An output to an input: of all that are selected where it is one of them, or to the same port of all that are selected
  * where that is one of them.
  */
 const connectSelected = (app: App, from: string, to: string): void => {
   const { patch } = app.document.getState(),
-    { selection } = app.workspace.getState(),
-    { module: modules } = patchIndex(patch)
+    { selection } = app.workspace.getState()
   const [source = '', output = ''] = splitTarget(from) ?? [],
     [target = '', input = ''] = splitTarget(to) ?? []
   const isOne = (id: string): boolean => selection.length > 1 && selection.includes(id)
-  if (isOne(source) && !isOne(target)) {
-    const inOrder = [...selection].sort((a, b) => (modules.get(a)?.y ?? 0) - (modules.get(b)?.y ?? 0))
-    const outputs = inOrder.flatMap((id) => {
-      const module = modules.get(id),
-        port = module && outputLike(module, output)
-      return port === undefined ? [] : [`${id}.${port}`]
-    })
-    connectOutputs(app, outputs, to)
-  } else if (isOne(target) && !isOne(source)) connectToEach(app, from, targetsNamed(patch, selection, input))
+  if (isOne(source) && !isOne(target)) connectOutputs(app, outputsOfSelected(app, output), to)
+  else if (isOne(target) && !isOne(source)) connectToEach(app, from, targetsNamed(patch, selection, input))
   else connectPorts(app, from, to)
 }
 

@@ -1,11 +1,10 @@
 /** The patch as a tree, in which everything can be done by keyboard: go to it, set it, connect it, take it away. */
-import { Pin } from 'lucide-react'
 import { type KeyboardEvent, memo, useEffect, useMemo, useRef, useState } from 'react'
 import { commandEntry } from '../app/command-entry.ts'
 import { CommandButton } from '../app/command-button.tsx'
 import { useApp, useDocument, useWorkspace } from '../app/context.ts'
 import { goToModule, showModule } from '../app/level.ts'
-import { IconButton } from '../ui/button.tsx'
+import { DrawerPin } from './drawer-pin.tsx'
 import { MenuAt } from '../ui/menu.tsx'
 import { Empty } from '../ui/panel.tsx'
 import { TextField } from '../ui/text-field.tsx'
@@ -140,26 +139,14 @@ const useTreeKeys =
     event.stopPropagation()
   }
 
-const Head = () => {
-  const { workspace } = useApp()
-  const isPinned = useWorkspace((state) => state.panels.parts)
-  return (
-    <div className="flex items-center gap-1.5 p-2">
-      <h2 className="panel-title mr-auto">Outline</h2>
-      <CommandButton command="find-part" words="Add" look="small" />
-      <CommandButton command="connect" words="Connect" look="small" />
-      <IconButton
-        label={isPinned ? 'Let the outline close' : 'Keep the outline open'}
-        aria-pressed={isPinned}
-        onClick={() => {
-          workspace.getState().togglePanel('parts')
-        }}
-      >
-        <Pin size={14} fill={isPinned ? 'currentColor' : 'none'} />
-      </IconButton>
-    </div>
-  )
-}
+const Head = () => (
+  <div className="flex items-center gap-1.5 p-2">
+    <h2 className="panel-title mr-auto">Outline</h2>
+    <CommandButton command="find-part" words="Add" look="small" />
+    <CommandButton command="connect" words="Connect" look="small" />
+    <DrawerPin what="outline" />
+  </div>
+)
 
 export const Outline = () => {
   const tree = useTree(),

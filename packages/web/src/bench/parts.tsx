@@ -8,7 +8,7 @@ import {
   PUBLIC_MODULES,
 } from '@ypsilon/core'
 import { lazy, memo, type ReactElement, Suspense, useState } from 'react'
-import { Bookmark, List, ListTree, Pin, Search as SearchIcon } from 'lucide-react'
+import { Bookmark, List, ListTree, Search as SearchIcon } from 'lucide-react'
 import { useApp, useWorkspace } from '../app/context.ts'
 import type { Drawer as DrawerName } from '../store/workspace.ts'
 import { IconButton } from '../ui/button.tsx'
@@ -17,6 +17,7 @@ import { Empty } from '../ui/panel.tsx'
 import { ModuleMark } from '../ui/icons.tsx'
 import { SearchField } from '../ui/text-field.tsx'
 import { PART } from './chart.tsx'
+import { DrawerPin } from './drawer-pin.tsx'
 import { addAndWire } from './edits.ts'
 
 /** Loaded with the first look at the parts. */
@@ -116,23 +117,13 @@ const Search = ({ text, found, setText }: SearchProps) => {
 
 /** Parts of one family or all, with search. Drag, double-click or Enter adds. */
 export const Parts = ({ family }: { readonly family: DrawerName }) => {
-  const { workspace } = useApp()
-  const isPinned = useWorkspace((state) => state.panels.parts)
   const [text, setText] = useState('')
   const found = findParts(PUBLIC_MODULES, text)
   return (
     <nav className="flex h-full flex-col overflow-hidden bg-card" aria-label="Parts">
       <div className="flex items-center gap-1 p-2 pb-1.5">
         <Search text={text} found={found} setText={setText} />
-        <IconButton
-          label={isPinned ? 'Let the parts close' : 'Keep the parts open'}
-          aria-pressed={isPinned}
-          onClick={() => {
-            workspace.getState().togglePanel('parts')
-          }}
-        >
-          <Pin size={14} fill={isPinned ? 'currentColor' : 'none'} />
-        </IconButton>
+        <DrawerPin what="parts" />
       </div>
       <div className="flex-1 overflow-auto pb-3">
         {text.trim() === ''

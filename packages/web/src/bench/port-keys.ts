@@ -4,13 +4,14 @@ import { type KeyboardEvent, useCallback } from 'react'
 import { useApp } from '../app/context.ts'
 import { cablesFrom, cablesTo } from './cable-index.ts'
 
-/** Keys of a focused port: Enter connects it by typing, Backspace takes its cables away. */
+/** Keys of a focused port: Enter connects it by typing, with Shift all its cables go elsewhere, Backspace takes its cables away. */
 export const usePortKeys = (port: string, side: 'input' | 'output') => {
   const { document, workspace } = useApp()
   return useCallback(
     (event: KeyboardEvent) => {
       if (event.key === 'Enter') {
-        workspace.getState().connectFrom(side === 'output' ? { from: port } : { to: port })
+        const end = side === 'output' ? { from: port } : { to: port }
+        workspace.getState().connectFrom(event.shiftKey ? { ...end, together: 'move' } : end)
       } else if (event.key === 'Backspace' || event.key === 'Delete') {
         const { patch, change } = document.getState()
         const cables = side === 'output' ? cablesFrom(patch, port) : cablesTo(patch, port)

@@ -102,6 +102,18 @@ export const LOOK_COMMANDS: readonly Command[] = [
     },
   },
   {
+    id: 'connect-bundle',
+    label: 'Connect all that are selected to one input',
+    group: 'Add and connect',
+    keys: ['Ctrl+Shift+K'],
+    views: BENCH,
+    places: ['module'],
+    can: (app) => app.workspace.getState().selection.length > 1 || 'Select several modules.',
+    run: (app) => {
+      app.workspace.getState().connectFrom({ together: 'bundle' })
+    },
+  },
+  {
     id: 'fit',
     label: 'Show the whole patch',
     group: 'Look',

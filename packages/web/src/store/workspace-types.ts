@@ -30,6 +30,14 @@ export interface Finder {
   readonly card?: string
 }
 
+/** What the line for connecting by typing begins with. */
+export interface Connecting {
+  readonly from?: string
+  readonly to?: string
+  /** `move`: all cables of the given port go to another one; `bundle`: outputs of all that are selected go to one input. */
+  readonly together?: 'move' | 'bundle'
+}
+
 /** A value of a field, taken along. */
 export interface Copied {
   readonly target: string

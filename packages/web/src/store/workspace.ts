@@ -4,6 +4,7 @@ import { createStore, type StoreApi } from 'zustand'
 import type { Notebook } from '../kept/database.ts'
 import type {
   Compared,
+  Connecting,
   Copied,
   CopiedSettings,
   Dialog,
@@ -57,7 +58,7 @@ export interface WorkspaceState extends Remembered {
   readonly open: ReadonlySet<string>
   readonly dialog: Dialog | undefined
   /** The line for connecting by typing is open, with one end given or none. */
-  readonly connecting: { readonly from?: string; readonly to?: string } | undefined
+  readonly connecting: Connecting | undefined
   /** The module whose name is being typed. */
   readonly renaming: string | undefined
   /** The row that takes the next of a device's own controls that is moved, `echo.p3`. */
@@ -80,7 +81,7 @@ export interface WorkspaceState extends Remembered {
   pin(output: string): void
   openFinder(finder: Finder | undefined): void
   openDialog(dialog: Dialog | undefined): void
-  connectFrom(ends: { readonly from?: string; readonly to?: string } | undefined): void
+  connectFrom(ends: Connecting | undefined): void
   rename(id: string | undefined): void
   learn(row: string | undefined): void
   openDrawer(drawer: Drawer | undefined): void

@@ -1,5 +1,6 @@
 import { Dialog } from 'radix-ui'
-import type { ReactNode } from 'react'
+import { type ReactNode, useState } from 'react'
+import { Button } from './button.tsx'
 
 interface WindowProps {
   readonly title: string
@@ -37,3 +38,46 @@ export const Window = ({ title, isOpen, onClose, isWide = false, children, onClo
 export const WindowButtons = ({ children }: { readonly children: ReactNode }) => (
   <div className="mt-4 flex justify-end gap-2">{children}</div>
 )
+
+interface NameFormProps {
+  /** What the line is for, to those who do not see it. */
+  readonly label: string
+  /** What stands there first, marked to be typed over. */
+  readonly first: string
+  /** Words of the button that takes it. */
+  readonly words: string
+  readonly onTake: (name: string) => void
+  readonly onCancel: () => void
+}
+
+/** A line for a name in a dialog: Enter takes it, nothing at all is none. */
+export const NameForm = ({ label, first, words, onTake, onCancel }: NameFormProps) => {
+  const [text, setText] = useState(first)
+  return (
+    <form
+      onSubmit={(event) => {
+        event.preventDefault()
+        onTake(text.trim())
+      }}
+    >
+      <input
+        className="search-field w-full"
+        aria-label={label}
+        autoFocus
+        value={text}
+        onFocus={(event) => {
+          event.target.select()
+        }}
+        onChange={(event) => {
+          setText(event.target.value)
+        }}
+      />
+      <WindowButtons>
+        <Button onClick={onCancel}>Cancel</Button>
+        <Button look="main" type="submit" disabled={!text.trim()}>
+          {words}
+        </Button>
+      </WindowButtons>
+    </form>
+  )
+}
