@@ -9,10 +9,11 @@ mkdirSync(folder, { recursive: true })
 const { address, browser, close } = await openBrowser(4890)
 const page = await browser.newPage()
 const shot = (name) => page.screenshot({ path: join(folder, `${name}.png`) })
-const choose = async (item) => {
+const choose = async (item, isShipped = false) => {
   await page.click('button[aria-label^="Patch "]')
   await page.waitForSelector('[role="menuitem"]')
-  for (const element of await page.$$('[role="menuitem"]'))
+  const items = await page.$$('[role="menuitem"]')
+  for (const element of isShipped ? items.reverse() : items)
     if ((await element.evaluate((node) => node.textContent)).startsWith(item)) {
       await element.click()
       break
@@ -110,8 +111,8 @@ try {
   await pause(1200)
   await shot('bench-group')
   await page.keyboard.up('a')
-  await pressed(['Control'], 'ArrowUp')
-  await pressed(['Control', 'Shift'], 'g')
+  await pressed(['Control'], 'z')
+  await pressed(['Control'], 'z')
   await choose('Versions')
   await (await page.waitForSelector('input[aria-label="Name of the version"]')).type('Before the storm')
   await page.keyboard.press('Enter')
@@ -133,7 +134,7 @@ try {
   await pause(900)
   await shot('bench-version')
   await page.keyboard.press('Escape')
-  await choose('Reed Lamp')
+  await choose('Reed Lamp', true)
   await pause(900)
   await pressed(['Control', 'Alt'], 'o')
   await (await page.waitForSelector('[role="treeitem"][tabindex="0"]')).focus()

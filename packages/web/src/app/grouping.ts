@@ -19,7 +19,7 @@ export const groupSelected = ({ workspace, document }: App): void => {
 }
 
 /** Takes the selected group apart; what was in it is selected. */
-export const dissolveSelected = ({ workspace, document }: App): void => {
+export const dissolveSelected = ({ workspace, document, chart }: App): void => {
   const [id] = workspace.getState().selection
   if (id === undefined) return
   const { patch, change } = document.getState()
@@ -28,5 +28,8 @@ export const dissolveSelected = ({ workspace, document }: App): void => {
     came = dissolveGroup(draft, id)
     if (came) settle(draft, came)
   })
-  if (isDone && came) workspace.getState().select(came)
+  if (!isDone || !came) return
+  workspace.getState().select(came)
+  // What was in it may have found room only farther off.
+  chart.fit()
 }
