@@ -9,6 +9,8 @@ import type { Part } from '../describe/types.ts'
 import { needsOf } from '../describe/needs.ts'
 import type { Patch, PatchModule } from '../patch/types.ts'
 import { patchIndex } from '../patch/index.ts'
+import { moduleIn } from '../patch/levels.ts'
+import { sharedName } from '../patch/shared.ts'
 import { own } from '../units/own.ts'
 import { playingFindings } from './playing.ts'
 import {
@@ -98,6 +100,33 @@ const closing = (patch: Patch, to: string): Remedy[] => {
   return [adding(patch, 'envelope', { id, side: -1 }, ends), asking({ to })]
 }
 
+/** What names recordings that are not there names them no more: of a list the entries go, a single name goes back to the default. */
+const takingOff = (id: string, name: string, assets: ReadonlySet<string>): Remedy => ({
+  label: 'Take off what is not there',
+  apply: (draft) => {
+    const module = moduleIn(draft, id)
+    if (!module?.data) return
+    const value = own(module.data, name)
+    const isThere = (entry: unknown): boolean =>
+      assets.has(String((entry as { asset?: unknown } | null)?.asset ?? ''))
+    module.data = Array.isArray(value)
+      ? { ...module.data, [name]: (value as unknown[]).filter(isThere) }
+      : Object.fromEntries(Object.entries(module.data).filter(([other]) => other !== name))
+  },
+})
+
+/** Something that keeps memory under a name that is looked for. */
+const keeping = (patch: Patch, id: string): Remedy[] => {
+  const module = patchIndex(patch).module.get(id),
+    name = module && sharedName(module, 'guest')
+  if (name === undefined) return []
+  return [...CATALOGUE.values()].flatMap(({ description }) =>
+    description.shares?.as === 'keeper'
+      ? [adding(patch, description.type, { id, side: -1 }, [], { [description.shares.name]: name })]
+      : [],
+  )
+}
+
 const moduleFindings = (module: PatchModule, patch: Patch): Finding[] => {
   const entry = CATALOGUE.get(module.type)
   if (!entry || bypassOf(module)) return []
@@ -117,7 +146,11 @@ const moduleFindings = (module: PatchModule, patch: Patch): Finding[] => {
     const value = own(module.data, data.name)
     const remark = dataKindOf(data).remark?.(data, value, assets)
     if (remark !== undefined)
-      faults.push({ place: `${module.id}.data.${data.name}`, message: remark, remedies: [] })
+      faults.push({
+        place: `${module.id}.data.${data.name}`,
+        message: remark,
+        remedies: [takingOff(module.id, data.name, assets)],
+      })
   }
   return faults
 }
@@ -149,6 +182,9 @@ export const findings = (patch: Patch, flat: FlatPatch): Finding[] => [
   ...patchIndex(patch).modules.flatMap(({ module }) => moduleFindings(module, patch)),
   ...drones(patch, flat),
   ...busesWithoutEnd(patch),
-  ...lonelyGuests(flat.modules, CATALOGUE).map((fault) => ({ ...fault, remedies: [] })),
+  ...lonelyGuests(flat.modules, CATALOGUE).map((fault) => ({
+    ...fault,
+    remedies: keeping(patch, fault.place),
+  })),
   ...playingFindings(patch),
 ]

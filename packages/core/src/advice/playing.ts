@@ -2,6 +2,7 @@
 import { CATALOGUE } from '../catalogue.ts'
 import { fieldFormulas, referencesOf } from '../patch/formulas.ts'
 import { patchIndex } from '../patch/index.ts'
+import { moduleIn } from '../patch/levels.ts'
 import { givenBy, ownership, steppedValue } from '../patch/macros.ts'
 import { setValueOf, targetOf, wholeRange } from '../patch/targets.ts'
 import { splitTarget } from '../patch/walk.ts'
@@ -25,9 +26,24 @@ const shortList = (faults: readonly Finding[]): Finding[] =>
         {
           place: faults[0]!.place,
           message: `the same for ${faults.length - MOST_TOLD} more targets`,
-          remedies: [],
+          remedies: helpingAll(faults),
         },
       ]
+
+/** What helps each of many, in one step. */
+const helpingAll = (faults: readonly Finding[]): Remedy[] => {
+  const each = faults.flatMap(({ remedies }) => remedies.find(({ apply }) => apply) ?? [])
+  return each.length > 0
+    ? [
+        {
+          label: `Do so for all ${each.length}`,
+          apply: (draft) => {
+            for (const { apply } of each) apply!(draft)
+          },
+        },
+      ]
+    : []
+}
 
 /** The field takes what its macro gives it. */
 const settingTo = (target: string, given: number | string | boolean): Remedy[] => {
@@ -191,6 +207,34 @@ const controllerFindings = (patch: Patch): Finding[] =>
       : []
   })
 
+/** Some snapshots do not hold some targets any more; those that hold modules as wholes hold all else of them. */
+const leavingOut = (snapshots: ReadonlySet<string>, targets: ReadonlySet<string>): Remedy => ({
+  label: `Leave ${targets.size === 1 ? 'it' : 'them'} out of the snapshots`,
+  apply: (draft) => {
+    for (const snapshot of draft.snapshots ?? []) {
+      if (!snapshots.has(snapshot.id)) continue
+      if (snapshot.params)
+        snapshot.params = Object.fromEntries(
+          Object.entries(snapshot.params).filter(([target]) => !targets.has(target)),
+        )
+      if (snapshot.scope)
+        snapshot.scope = snapshot.scope.flatMap((one) =>
+          [...targets].some((target) => splitTarget(target)?.[0] === one)
+            ? restOf(moduleIn(draft, one)?.type, one, targets)
+            : targets.has(one)
+              ? []
+              : [one],
+        )
+    }
+  },
+})
+
+/** All parameters of a module but some, as targets. */
+const restOf = (type: string | undefined, id: string, targets: ReadonlySet<string>): string[] =>
+  [...(CATALOGUE.get(type ?? '')?.params.keys() ?? [])]
+    .map((name) => `${id}.${name}`)
+    .filter((target) => !targets.has(target))
+
 const blendFindings = (patch: Patch): Finding[] =>
   (patch.stage?.items ?? []).flatMap((item) => {
     const left = item.kind === 'blend' ? blendLeavesOut(patch, item) : []
@@ -199,7 +243,9 @@ const blendFindings = (patch: Patch): Finding[] =>
           {
             place: `blend ${item.id}`,
             message: `leaves out ${left.join(', ')}: formulas, and what is set only, have nothing between`,
-            remedies: [],
+            remedies: [
+              leavingOut(new Set((item.marks ?? []).map(({ snapshot }) => snapshot)), new Set(left)),
+            ],
           },
         ]
       : []

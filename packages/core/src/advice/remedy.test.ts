@@ -44,18 +44,91 @@ const MESS: Patch = patchOf(
   },
 )
 
-describe('remedies', () => {
-  const all = findings(MESS)
-  it('are there for nearly all that is found', () => {
+/** What names something that is not there, and many of one kind. */
+const MORE: Patch = patchOf(
+  [
+    ['osc', 'wavetable'],
+    ['keys', 'sampler'],
+    ['head', 'reader', { name: 'quay' }],
+    ['bank', 'equalizer'],
+    ['filter', 'filter', { cutoff: '= 400' }],
+    ['out', 'output'],
+  ],
+  [
+    'osc.a > filter.in',
+    'filter.low > bank.in',
+    'bank.out > out.in',
+    'keys.out > out.in',
+    'head.out > out.in',
+  ],
+  {
+    macros: [
+      {
+        id: 'many',
+        name: 'Many',
+        value: 1,
+        targets: [1, 2, 3, 4, 5, 6].flatMap((n) => [
+          { param: `bank.b${n}gain`, from: 0, to: 12 },
+          { param: `bank.b${n}q`, from: 1, to: 4 },
+        ]),
+      },
+    ],
+    snapshots: [
+      {
+        id: 's1',
+        name: 'One',
+        key: '1',
+        params: { 'filter.cutoff': 300, 'bank.output': -3 },
+        scope: ['filter'],
+      },
+      { id: 's2', name: 'Two', key: '2', params: { 'filter.cutoff': 900, 'bank.output': 3 } },
+    ],
+    stage: {
+      columns: 24,
+      rows: 15,
+      items: [
+        {
+          id: 'b1',
+          kind: 'blend',
+          x: 0,
+          y: 0,
+          w: 6,
+          h: 6,
+          marks: [
+            { snapshot: 's1', x: 0, y: 0 },
+            { snapshot: 's2', x: 1, y: 1 },
+          ],
+        },
+      ],
+    },
+  },
+)
+const withData = (patch: Patch): Patch => ({
+  ...patch,
+  modules: patch.modules.map((module) =>
+    module.id === 'osc'
+      ? { ...module, data: { table: 'gone' } }
+      : module.id === 'keys'
+        ? { ...module, data: { zones: [{ asset: 'gone', root: 60 }] } }
+        : module,
+  ),
+})
+
+describe.each([
+  ['remedies', MESS, 9],
+  ['remedies of what is not there, and of many', withData(MORE), 12],
+] as const)('%s', (_, patch, least) => {
+  const all = findings(patch)
+  it('are there for all that is found', () => {
     const bare = all.filter(({ remedies }) => remedies.length === 0)
     expect(bare.map(wordsOf)).toEqual([])
-    expect(all.length).toBeGreaterThan(9)
+    expect(all.length).toBeGreaterThan(least)
   })
   it.each(all.map((finding) => [wordsOf(finding), finding] as const))('%s', (words, finding) => {
     for (const { label, apply, ask } of finding.remedies) {
       expect(apply !== undefined || ask !== undefined, label).toBe(true)
       if (!apply) continue
-      const result = edit(MESS, label, apply)
+      const result = edit(patch, label, apply)
       expect(result.ok, label).toBe(true)
       if (!result.ok) continue
       // A file that may be opened again, and the finding is gone.
@@ -63,6 +136,9 @@ describe('remedies', () => {
       expect(findings(result.patch).map(wordsOf), label).not.toContain(words)
     }
   })
+})
+
+describe('remedies anywhere', () => {
   it('of patches wired at random are edits that are taken', () => {
     for (const seed of [3, 4, 5, 9]) {
       const patch = generatedPatch(40, seed)
