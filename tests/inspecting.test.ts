@@ -49,6 +49,10 @@ const onRow = async (row: string, entry: string): Promise<void> => {
   await pause(150)
 }
 
+/** The inspector is about so many. */
+const isAbout = (heading: string): Promise<unknown> =>
+  page.waitForFunction((words) => document.querySelector('aside h2')?.textContent === words, {}, heading)
+
 beforeEach(async () => {
   await importPatch(page, THREE)
   await pause(600)
@@ -57,6 +61,8 @@ beforeEach(async () => {
 describe('several modules', () => {
   it('have their common values set at once: typed the same, moved by as much, in one step each', async () => {
     await selectCards(page, ['a', 'b'])
+    // The first of them alone has such a field as well.
+    await isAbout('2 modules')
     const field = await page.waitForSelector('aside [data-param="fine"]')
     expect(await page.$eval('aside', (aside) => aside.textContent)).toContain('Fine (various)')
     await field!.focus()
@@ -80,7 +86,7 @@ describe('several modules', () => {
 
   it('of different kinds have what they share, and are lined up there', async () => {
     await selectCards(page, ['a', 'b', 'lfo'])
-    await page.waitForSelector('aside h2')
+    await isAbout('3 modules')
     expect(await page.$('aside [data-param="fine"]')).toBeNull()
     await pressNamed(page, 'aside button', 'Left')
     const xs = ((await exportedFrom(page)).modules as unknown as { id: string; x: number }[])

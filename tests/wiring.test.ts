@@ -173,7 +173,10 @@ describe('several', () => {
     ])
     await undo(page)
     expect(await isUntouched(page)).toBe(true)
-    await page.focus('.source[data-port="notes.pitch"]')
+    // From further off the ports are in the loupe.
+    await page.focus('[data-module="notes"]')
+    await page.keyboard.press('Enter')
+    await (await page.waitForSelector('[data-loupe="notes"] .source[data-port="notes.pitch"]'))!.focus()
     await page.keyboard.down('Shift')
     await page.keyboard.press('Enter')
     await page.keyboard.up('Shift')
