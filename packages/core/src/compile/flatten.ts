@@ -1,5 +1,6 @@
 /** A patch without groups, buses, bypassed and unknown modules, and muted cables. */
 import { type Catalogue, partOf } from '../catalogue.ts'
+import { addsVoices } from '../patch/groups.ts'
 import { patchIndex, type PatchIndex } from '../patch/index.ts'
 import type { Patch, PatchModule } from '../patch/types.ts'
 import { endsOf, portName } from '../patch/walk.ts'
@@ -7,7 +8,7 @@ import { Amendable } from './amend.ts'
 import { type Feed, Gathering, merged } from './gathering.ts'
 import { hiddenFormulas } from './hidden.ts'
 import { keepersOf } from './keepers.ts'
-import { addsVoices, endings, type HeldCable, passagesOf, tailOf } from './passages.ts'
+import { endings, type HeldCable, passagesOf, tailOf } from './passages.ts'
 
 export { type Feed, MOST_FEEDS } from './gathering.ts'
 export { macroModule } from './hidden.ts'

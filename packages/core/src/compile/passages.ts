@@ -2,7 +2,7 @@
 import type { Catalogue } from '../catalogue.ts'
 import type { BypassRule, ModuleDescription } from '../describe/types.ts'
 import { closingCables, components, topological, withCables } from '../patch/graph.ts'
-import { descriptionOf } from '../patch/groups.ts'
+import { addsVoices, descriptionOf } from '../patch/groups.ts'
 import { groupPorts, type PatchIndex } from '../patch/index.ts'
 import type { Cable, PatchModule } from '../patch/types.ts'
 import { endsOf, portName } from '../patch/walk.ts'
@@ -19,14 +19,6 @@ export interface HeldCable {
 
 /** Key of what all sends to a bus share. */
 const busOf = (module: PatchModule): string => `bus:${String(module.params?.['bus'] ?? 'bus')}`
-
-/** Does a port of a group add up the voices that come in? */
-export const addsVoices = (port: PatchModule, group: PatchModule | undefined): boolean =>
-  port.type === 'portin' &&
-  group?.params?.['per'] === 'sum' &&
-  ['audio', 'control'].includes(
-    descriptionOf(group)?.inputs.find(({ name }) => name === portName(port))?.kind ?? 'audio',
-  )
 
 /** A group's output: of a bypassed one what comes in, at the one output that passes it. */
 const groupPassage = (group: PatchModule, port: string): string => {

@@ -11,7 +11,7 @@ import { nameAfresh } from './shared.ts'
 import type { Cable, Fault, Patch, PatchModule } from './types.ts'
 import { PATCH_VERSION } from './types.ts'
 import { nestingFault, shapeFaults } from './schema.ts'
-import { endsOf } from './walk.ts'
+import { endsOf, renamedEnd } from './walk.ts'
 import { append } from '../units/append.ts'
 
 export interface Clip {
@@ -76,12 +76,6 @@ const renamedInside = (module: Draft<PatchModule>, taken: Set<string>, names: Ma
   names.set(module.id, id)
   module.id = id
   for (const inner of module.inside?.modules ?? []) renamedInside(inner, taken, names)
-}
-
-const renamedEnd = (end: string, names: ReadonlyMap<string, string>): string => {
-  const dot = end.indexOf('.'),
-    name = names.get(end.slice(0, dot))
-  return name === undefined ? end : `${name}${end.slice(dot)}`
 }
 
 /** Formulas that name what came along name it by its new name; cables and faces of groups as well. */

@@ -50,6 +50,25 @@ describe('a group', () => {
     })
   })
 
+  it('that adds up its voices is taken apart into the same sound, whether its ports say their kind or not', () => {
+    const { patch, id } = grouped(voice(), ['env', 'filter', 'amp'])
+    for (const saying of [true, false]) {
+      const whole = edited(patch, (draft) => {
+        setParam(draft, id, 'per', 'sum')
+        const group = draft.modules.find((module) => module.id === id)!
+        for (const port of group.inside!.modules) if (!saying) delete port.params?.['kind']
+      })
+      const kinds = descriptionOf(whole.modules.find((module) => module.id === id)!)!.inputs
+      expect(kinds.map(({ kind }) => kind).sort(), String(saying)).toEqual(['audio', 'gate'])
+      const back = apart(whole, id)
+      expect(
+        back.modules.filter(({ type }) => type === 'sum').map(({ label }) => label),
+        String(saying),
+      ).toEqual(kinds.filter(({ kind }) => kind === 'audio').map(({ name }) => name))
+      expect(cablesOf(back).some((cable) => cable.startsWith('gate: notes.gate > env.gate'))).toBe(true)
+    }
+  })
+
   it('in a group in a group sounds as before, from the inside out and from the outside in', () => {
     const patch = voice()
     const one = grouped(patch, ['filter', 'amp']),

@@ -2,6 +2,7 @@
 import { type Draft, produce } from 'immer'
 import { cableIds, dropTargets, moduleIds, outputKind } from './edits.ts'
 import { freshId } from './document.ts'
+import { addsVoices } from './groups.ts'
 import { type Level, levelWith, moduleIn } from './levels.ts'
 import { BELOW, BESIDE, freePortName, isPort } from './ports.ts'
 import { own } from '../units/own.ts'
@@ -217,10 +218,9 @@ export const dissolveGroup = (draft: D, id: string): string[] | undefined => {
   const fresh = cableIds(draft as Patch)
   const { modules, cables } = group.inside
   const ports = modules.filter((module) => isPort(module as PatchModule)),
-    adds = (port: Part): boolean =>
-      port.type === 'portin' &&
-      group.params?.['per'] === 'sum' &&
-      ['audio', 'control'].includes(String(port.params?.['kind'] ?? 'audio'))
+    // What a group looks like is kept by the module: a copy, as drafts change.
+    whole = JSON.parse(JSON.stringify(group)) as PatchModule,
+    adds = (port: Part): boolean => addsVoices(port as PatchModule, whole)
   const endOf = (end: string, type: string, name: string): string => {
     const [module, port] = splitTarget(end) ?? []
     if (module !== id) return end

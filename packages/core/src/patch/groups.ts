@@ -216,3 +216,11 @@ export const descriptionOf = (module: PatchModule): ModuleDescription | undefine
   }
   return description
 }
+
+/** Does a port of a group add up the voices that come in? */
+export const addsVoices = (port: PatchModule, group: PatchModule | undefined): boolean =>
+  port.type === 'portin' &&
+  group?.params?.['per'] === 'sum' &&
+  ['audio', 'control'].includes(
+    descriptionOf(group)?.inputs.find(({ name }) => name === portName(port))?.kind ?? 'audio',
+  )

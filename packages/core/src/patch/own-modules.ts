@@ -6,7 +6,7 @@ import { descriptionOf, faceOf } from './groups.ts'
 import { levelsOf, moduleIn } from './levels.ts'
 import { own } from '../units/own.ts'
 import type { Patch, PatchModule } from './types.ts'
-import { everyModule, splitTarget } from './walk.ts'
+import { everyModule, renamedEnd, splitTarget } from './walk.ts'
 
 type D = Draft<Patch>
 type Part = Draft<PatchModule>
@@ -31,11 +31,6 @@ const keysOf = (group: PatchModule): Map<string, PatchModule> => {
     found.set(key(), module)
   }
   return found
-}
-
-const renamedEnd = (end: string, names: ReadonlyMap<string, string>): string => {
-  const [id = '', name = ''] = splitTarget(end) ?? []
-  return `${names.get(id) ?? id}.${name}`
 }
 
 /** Names everything inside afresh, by the names it has in the copy it replaces. */

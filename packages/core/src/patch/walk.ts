@@ -52,6 +52,13 @@ export const splitTarget = (target: string): readonly [string, string] | undefin
   return dot > 0 && dot < target.length - 1 ? [target.slice(0, dot), target.slice(dot + 1)] : undefined
 }
 
+/** `osc.saw` with what it names under its new name, where it has one. */
+export const renamedEnd = (end: string, names: ReadonlyMap<string, string>): string => {
+  const dot = end.indexOf('.'),
+    name = names.get(end.slice(0, dot))
+  return name === undefined ? end : `${name}${end.slice(dot)}`
+}
+
 /** Both ends of a cable, taken apart: '' where one is no such thing. */
 export interface CableEnds {
   readonly fromModule: string

@@ -53,14 +53,11 @@ export const goToModule = (app: App, id: string): void => {
 export const leaveLostGroups = ({ document, workspace }: Parts): (() => void) =>
   document.subscribe(({ patch, opened }, before) => {
     const { group, openGroup } = workspace.getState()
-    if (opened !== before.opened) openGroup(undefined)
-    if (
-      opened !== before.opened ||
-      group === undefined ||
-      patch === before.patch ||
-      levelPatch(patch, group) !== patch
-    )
+    if (opened !== before.opened) {
+      openGroup(undefined)
       return
+    }
+    if (group === undefined || patch === before.patch || levelPatch(patch, group) !== patch) return
     const around = groupsAround(before.patch, group)
     openGroup(around.filter((outer) => levelPatch(patch, outer) !== patch).at(-1))
   })
