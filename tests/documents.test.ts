@@ -194,6 +194,38 @@ describe('versions', () => {
   })
 })
 
+/** Writes another format into the only document, once the store has the whole of it: leaving it writes that last. */
+const damageBody = (page: Page): Promise<unknown> =>
+  page.waitForFunction(
+    () =>
+      new Promise<boolean>((resolve, reject) => {
+        const request = indexedDB.open('ypsilon')
+        request.onerror = reject
+        request.onsuccess = () => {
+          const done = (is: boolean) => {
+            request.result.close()
+            resolve(is)
+          }
+          const transaction = request.result.transaction('documents', 'readwrite')
+          transaction.onabort = reject
+          const store = transaction.objectStore('documents')
+          store.openCursor(IDBKeyRange.bound('body/', 'body/~')).onsuccess = ({ target }) => {
+            const cursor = (target as IDBRequest<IDBCursorWithValue | null>).result,
+              body = cursor?.value as { steps: number; patch: unknown } | undefined
+            if (!cursor || !body!.steps) {
+              done(false)
+              return
+            }
+            cursor.update({ ...body, patch: { format: 'something else' } })
+            transaction.oncomplete = () => {
+              done(true)
+            }
+          }
+        }
+      }),
+    { polling: 200 },
+  )
+
 describe('damage', () => {
   it('of a document is said, and it is put aside, not deleted', async () => {
     const { page, close } = await openPage(server.address)
@@ -201,25 +233,7 @@ describe('damage', () => {
     await withCtrl(page, 'd')
     await choose(page, 'Harbour Bell')
     await named(page, 'Harbour Bell')
-    await pause(400)
-    await page.evaluate(
-      () =>
-        new Promise<void>((resolve) => {
-          const request = indexedDB.open('ypsilon')
-          request.onsuccess = () => {
-            const store = request.result.transaction('documents', 'readwrite').objectStore('documents')
-            store.getAllKeys().onsuccess = ({ target }) => {
-              const key = (target as IDBRequest<string[]>).result.find((name) => name.startsWith('body/'))!
-              store.get(key).onsuccess = (found) => {
-                const body = (found.target as IDBRequest<{ patch: unknown }>).result
-                store.put({ ...body, patch: { format: 'something else' } }, key).onsuccess = () => {
-                  resolve()
-                }
-              }
-            }
-          }
-        }),
-    )
+    await damageBody(page)
     await choose(page, 'Reed Lamp')
     await said(page, 'could not be read. It is put aside, not deleted.')
     expect(await nameOf(page)).toBe('Harbour Bell')
