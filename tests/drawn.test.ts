@@ -1,9 +1,10 @@
 /** Whole patches as they are drawn: nothing lies on anything, and how often lines cross and turn is counted. */
-import { CARD_WIDTH, type Patch, withCableIds } from '../packages/core/src/index.ts'
+import { CARD_WIDTH, LANE, type Patch, withCableIds } from '../packages/core/src/index.ts'
 import { placed } from '../packages/core/src/layout/place.ts'
 import { generatedPatch } from '../packages/core/src/testing/generated.ts'
 import { demoPatch, DEMOS } from '../packages/core/src/testing/patches.ts'
 import { afterAll, describe, expect, it } from 'vitest'
+import { countBox, countPlaces } from '../packages/web/src/bench/chart/count-places.ts'
 import { type PlacedCable, placesOf } from '../packages/web/src/bench/chart/places.ts'
 import { route } from '../packages/web/src/bench/chart/router.ts'
 import { type Box, cornersOf, type Route } from '../packages/web/src/bench/chart/routing.ts'
@@ -48,6 +49,13 @@ const tagOf = ({ tag = 0 }: PlacedCable, line: Route): Box => ({
   bottom: line.tag.y,
 })
 
+const isOnLine = (stretches: readonly Stretch[], box: Box): boolean =>
+  stretches.some(({ upright, at, from, to }) =>
+    upright
+      ? at > box.left && at < box.right && from < box.bottom && to > box.top
+      : at > box.top && at < box.bottom && from < box.right && to > box.left,
+  )
+
 /** Pixels of lines of different sources that lie on one another. */
 const shared = ({ lines }: Drawn): number => {
   let length = 0
@@ -58,6 +66,23 @@ const shared = ({ lines }: Drawn): number => {
         for (const q of b.stretches)
           if (p.upright === q.upright && Math.abs(p.at - q.at) < 2)
             length += Math.max(0, Math.min(p.to, q.to) - Math.max(p.from, q.from))
+    }
+  })
+  return length
+}
+
+/** Pixels over which cables of one source run beside one another where one line would do. */
+const doubled = ({ lines }: Drawn): number => {
+  let length = 0
+  lines.forEach((a, n) => {
+    for (const b of lines.slice(0, n)) {
+      if (a.cable.source !== b.cable.source || a.cable.target === b.cable.target) continue
+      for (const p of a.stretches)
+        for (const q of b.stretches) {
+          const apart = Math.abs(p.at - q.at)
+          if (p.upright === q.upright && apart > 0 && apart <= 2 * LANE)
+            length += Math.max(0, Math.min(p.to, q.to) - Math.max(p.from, q.from) - 2 * LANE)
+        }
     }
   })
   return length
@@ -127,24 +152,29 @@ describe('a whole patch', () => {
     (name, patch) => {
       const drawn = drawnOf(patch),
         { lines, boxes } = drawn
-      const tagged = lines.filter(({ cable }) => (cable.tag ?? 0) > 0),
+      // Where nothing is free along its cable an amount waits until that is pointed at.
+      const all = lines.filter(({ cable }) => (cable.tag ?? 0) > 0),
+        tagged = all.filter(({ line }) => !line.isCrowded),
         tags = tagged.map(({ cable, line }) => tagOf(cable, line))
       const onCards = tags.filter((tag) => boxes.some((box) => touch(tag, box))),
         onTags = tags.filter((tag, n) => tags.some((other, m) => n !== m && touch(tag, other)))
+      const sources = new Map(lines.map(({ cable }) => [cable.source, '×8'])),
+        counted = countPlaces(
+          lines.map(({ cable, line }) => ({ ...cable, route: line })),
+          sources,
+        )
+      const countsOnSomething = [...counted].filter(([, place]) => {
+        const box = countBox(place, '×8')
+        return tags.some((tag) => touch(tag, box)) || lines.some(({ stretches }) => isOnLine(stretches, box))
+      })
       const onLines = tags.filter((tag, n) =>
         lines.some(
-          ({ cable, stretches }) =>
-            cable.source !== tagged[n]!.cable.source &&
-            stretches.some(({ upright, at, from, to }) =>
-              upright
-                ? at > tag.left && at < tag.right && from < tag.bottom && to > tag.top
-                : at > tag.top && at < tag.bottom && from < tag.right && to > tag.left,
-            ),
+          ({ cable, stretches }) => cable.source !== tagged[n]!.cable.source && isOnLine(stretches, tag),
         ),
       )
       counts.push(
         `${name}: ${boxes.length} cards, ${lines.length} cables, ${crossings(drawn)} crossings, ${bends(drawn)} bends, ` +
-          `${tags.length} amounts of which ${onLines.length} on a line, ${behind(drawn)} px behind cards, ${shared(drawn)} px shared`,
+          `${all.length} amounts of which ${all.length - tags.length} wait, ${sources.size} counts of which ${sources.size - counted.size} wait, ${behind(drawn)} px behind cards, ${shared(drawn)} px shared, ${doubled(drawn)} px doubled`,
       )
       expect(onCards).toEqual([])
       expect(onTags).toEqual([])
@@ -152,8 +182,10 @@ describe('a whole patch', () => {
       const isMade = name.startsWith('Generated')
       expect(behind(drawn)).toBeLessThanOrEqual(isMade ? (boxes.length > 40 ? 2 : 1) * CARD_WIDTH : 0)
       expect(shared(drawn)).toBeLessThanOrEqual(isMade ? 24 : 0)
-      // Where many meet at one input an amount may stand over another's line.
-      expect(onLines.length).toBeLessThanOrEqual(isMade ? tags.length / 6 : 2)
+      expect(onLines).toEqual([])
+      expect(all.length - tags.length).toBeLessThanOrEqual(isMade ? 1 : 0)
+      expect(countsOnSomething).toEqual([])
+      expect(sources.size - counted.size).toBeLessThanOrEqual(2)
     },
   )
 })

@@ -63,7 +63,9 @@ const AmountTag = memo(({ cable, route: { tag }, kind, target }: TagProps) => {
   )
 })
 
-/** Small tags near the ends of cables whose amount is not 1; from further off those of the cable that is meant alone. */
+/**
+ * Small tags near the ends of cables whose amount is not 1; from further off, and where
+ * nothing is free along it, that of the cable that is meant alone. */
 export const AmountTags = () => {
   const patch = useDocument((state) => state.patch),
     cables = useSceneState((state) => state.cables),
@@ -71,9 +73,9 @@ export const AmountTags = () => {
     pointed = useSceneState((state) => state.pointed.cable),
     chosen = useWorkspace((state) => state.cable)
   return cables
-    .filter(({ id, cable }) => {
+    .filter(({ id, cable, route }) => {
       const isMeant = id === chosen || id === pointed
-      return cable.id !== undefined && (isMeant || (isNear && (cable.amount ?? 1) !== 1))
+      return cable.id !== undefined && (isMeant || (isNear && !route.isCrowded && (cable.amount ?? 1) !== 1))
     })
     .map(({ id, cable, route, kind }) => (
       <AmountTag key={id} cable={cable} route={route} kind={kind} target={targetParam(patch, cable.to)} />

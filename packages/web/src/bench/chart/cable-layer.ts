@@ -2,7 +2,8 @@
 import type { SignalKind } from '@ypsilon/core'
 import type { Ink } from '../frames.ts'
 import type { PlacedCable, PlacedCard } from './places.ts'
-import { type Box, cornersOf, type Route } from './routing.ts'
+import { countPlaces } from './count-places.ts'
+import { type Box, cornersOf, type Point, type Route } from './routing.ts'
 import { mixed, type Pixels, type Rgb, rgbOf } from './pixels.ts'
 import { markPixels, markWidth } from './port-marks.ts'
 import { Surface } from './surface.ts'
@@ -60,6 +61,7 @@ export class CableLayer {
   private readonly surface: Surface
   private readonly ways = new WeakMap<Route, Float64Array>()
   private drawn: Drawn | undefined
+  private countPlaces: ReadonlyMap<string, Point> = new Map()
   private levels = new Map<string, number>()
   private drawnAt = 0
   /** Where something stands by now, in device pixels. */
@@ -81,6 +83,8 @@ export class CableLayer {
   }
 
   set(drawn: Drawn, now: number): void {
+    if (drawn.cables !== this.drawn?.cables || drawn.counts !== this.drawn.counts)
+      this.countPlaces = countPlaces(drawn.cables, drawn.counts, (route) => this.wayOf(route))
     this.drawn = drawn
     if (this.isFleeting) this.surface.isHidden = false
     this.draw(now)
@@ -222,17 +226,13 @@ export class CableLayer {
       }
   }
 
-  private counts({ cables, counts }: Drawn): void {
+  private counts({ counts }: Drawn): void {
     if (counts.size === 0) return
     const context = this.surface.onFrame(),
       { zoom, x, y } = this.surface.drawn
     context.fillStyle = this.ink.colour('ink2')
     context.font = `${Math.max(10.5, 11 * zoom)}px "Atkinson Hyperlegible Mono Variable", monospace`
-    const done = new Set<string>()
-    for (const { source, from } of cables) {
-      const text = done.has(source) ? undefined : counts.get(source)
-      done.add(source)
-      if (text !== undefined) context.fillText(text, (from.x + 9) * zoom + x, (from.y - 6) * zoom + y)
-    }
+    for (const [source, at] of this.countPlaces)
+      context.fillText(counts.get(source)!, at.x * zoom + x, at.y * zoom + y)
   }
 }

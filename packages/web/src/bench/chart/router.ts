@@ -2,8 +2,8 @@
 import { Ground } from './ground.ts'
 import { type Box, chamfered, CORNER, type Point, type Route, type Wire } from './routing.ts'
 import { Runs } from './runs.ts'
-import { tagPlace, Taken, wantedTag } from './tags.ts'
-import { bestWay, type Care, type Field, trunkFor, wayCost } from './ways.ts'
+import { type TagPlace, tagPlace, Taken, wantedTag } from './tags.ts'
+import { bestWay, type Care, doubledCost, type Field, trunkFor, wayCost } from './ways.ts'
 
 /** Several sources that meet at one input arrive this far apart. */
 const FAN = 6
@@ -13,6 +13,10 @@ const CARES: readonly (Care & { readonly most: number; readonly isTwice: boolean
   { most: 1500, lanes: 4, trunks: 4, reach: 600, isCounting: true, isTwice: false },
   { most: Infinity, lanes: 1, trunks: 1, reach: 60, isCounting: false, isTwice: false },
 ]
+/** What it costs a cable, in pixels of length, that its amount has no place along it; so often it is laid anew for that. */
+const NO_ROOM = 500,
+  MOST_ROUNDS = 3
+const NOTHING: ReadonlySet<string> = new Set()
 /** With so many before it of its source a cable's parting is looked for. */
 const MOST_COMPARED = 16
 
@@ -113,6 +117,11 @@ export class Router {
   private readonly behind = new Map<string, number>()
   private shifts: ReadonlyMap<string, number> = new Map()
   private care = CARES[0]!
+  /** As all was when nothing was held: what comes back to its place has its old way again. */
+  private rested: {
+    readonly groups: ReadonlyMap<string, Group>
+    readonly ways: ReadonlyMap<string, readonly Point[]>
+  } = { groups: new Map(), ways: new Map() }
   private routes: ReadonlyMap<string, Route> = new Map()
 
   /** All cables there are. */
@@ -126,6 +135,7 @@ export class Router {
     this.care = CARES.find(({ most }) => wires.length <= most)!
     this.layAll(groups, wires, boxes, routes, this.care.isTwice ? 'twice' : 'once')
     this.routes = routes
+    this.rested = { groups: new Map(this.groups), ways: new Map(this.ways) }
     return routes
   }
 
@@ -197,10 +207,22 @@ export class Router {
       }
     }
     const inOrder = [...groups].sort(([, [a]], [, [b]]) => a!.from.x - b!.from.x || a!.from.y - b!.from.y)
+    if (how === 'moving') for (const [source, group] of inOrder) this.bringBack(source, group, fresh)
     for (const [source, group] of inOrder) this.lay(field, source, group, fresh)
     if (how === 'twice') for (const [source, group] of inOrder) this.layAgain(field, source, group, fresh)
+    const places = this.placeTags(field, inOrder, how === 'moving' ? NOTHING : fresh)
     for (const id of fresh) this.behind.set(id, this.cardsOn(ground, this.ways.get(id)!))
-    this.draw(field, inOrder, fresh, routes)
+    this.draw(inOrder, fresh, places, routes)
+  }
+
+  /** Cables of a source that all stand as they rested have the ways they had then. */
+  private bringBack(source: string, group: readonly Wire[], fresh: ReadonlySet<string>): void {
+    const rested = this.rested.groups.get(source)
+    const isBack = group.every((wire) => rested?.made.get(wire.id) === this.madeOf(wire))
+    const moved = group.filter(({ id }) => fresh.has(id))
+    if (!rested || !isBack || moved.length === 0) return
+    for (const wire of moved) this.hold(wire, this.rested.ways.get(wire.id)!)
+    this.groups.set(source, rested)
   }
 
   private lay(field: Field, source: string, group: readonly Wire[], fresh: ReadonlySet<string>): void {
@@ -208,7 +230,13 @@ export class Router {
     const trunk = old?.trunk ?? trunkFor(field, group, source, this.shifts)
     this.groups.set(source, { trunk, made: new Map(group.map((wire) => [wire.id, this.madeOf(wire)])) })
     for (const wire of group)
-      if (fresh.has(wire.id)) this.hold(wire, bestWay(field, wire, trunk, this.shifts.get(wire.id) ?? 0))
+      if (fresh.has(wire.id) && !this.ways.has(wire.id))
+        this.hold(
+          wire,
+          bestWay(field, wire, trunk, this.shifts.get(wire.id) ?? 0, (points) =>
+            doubledCost(field, source, points),
+          ),
+        )
   }
 
   /** Lays a group anew, now that all others are there, where that costs less. */
@@ -232,29 +260,68 @@ export class Router {
     this.groups.set(source, { trunk, made })
   }
 
-  /** Lines, dots and tags of all; those of cables that kept their way stay the same objects. */
-  private draw(
+  /** Places for all amounts. A fresh cable along which its amount has none is laid anew. */
+  private placeTags(
     field: Field,
     groups: readonly (readonly [string, readonly Wire[]])[],
     fresh: ReadonlySet<string>,
+  ): ReadonlyMap<string, TagPlace> {
+    for (let round = 1; ; round += 1) {
+      const taken = new Taken(),
+        places = new Map<string, TagPlace>(),
+        crowded: Wire[] = []
+      for (const [, group] of groups)
+        for (const wire of group) {
+          if (!wire.tag) continue
+          const place = tagPlace(field, wire.id, this.ways.get(wire.id)!, wire.tag, taken)
+          taken.add(place.box)
+          places.set(wire.id, place)
+          if (!place.isFree && fresh.has(wire.id)) crowded.push(wire)
+        }
+      if (crowded.length === 0 || round > MOST_ROUNDS) return places
+      for (const wire of crowded) this.layWithRoom(field, wire, taken)
+    }
+  }
+
+  /** Lays a cable anew so that its amount has a place along it, where a way like that is not too dear. */
+  private layWithRoom(field: Field, wire: Wire, taken: Taken): void {
+    const { trunk } = this.groups.get(wire.source)!
+    this.release(wire.id)
+    const way = bestWay(
+      field,
+      wire,
+      trunk,
+      this.shifts.get(wire.id) ?? 0,
+      (points) =>
+        doubledCost(field, wire.source, points) +
+        (tagPlace(field, wire.id, points, wire.tag!, taken).isFree ? 0 : NO_ROOM),
+    )
+    this.hold(wire, way)
+  }
+
+  /** Lines, dots and tags of all; those of cables that kept their way stay the same objects. */
+  private draw(
+    groups: readonly (readonly [string, readonly Wire[]])[],
+    fresh: ReadonlySet<string>,
+    places: ReadonlyMap<string, TagPlace>,
     routes: Map<string, Route>,
   ): void {
-    const taken = new Taken()
     for (const [, group] of groups)
       group.forEach((wire, number) => {
         const way = this.ways.get(wire.id)!,
           before = this.routes.get(wire.id)
         const branch = this.branchOf(group, number)
-        const box = wire.tag ? tagPlace(field, wire.id, way, wire.tag, taken) : wantedTag(wire.to, 0)
-        if (wire.tag) taken.add(box)
+        const { box, isFree } = places.get(wire.id) ?? { box: wantedTag(wire.to, 0), isFree: true }
         const tag = { x: box.right, y: box.bottom }
         const isSame =
           before !== undefined &&
           !fresh.has(wire.id) &&
+          before.isCrowded !== isFree &&
           isSamePoint(before.branch, branch) &&
           isSamePoint(before.tag, tag)
         const path = before && !fresh.has(wire.id) ? before.path : chamfered(way)
-        routes.set(wire.id, isSame ? before : { id: wire.id, path, branch, tag, box: boundsOf(way) })
+        const made = { id: wire.id, path, branch, tag, isCrowded: !isFree, box: boundsOf(way) }
+        routes.set(wire.id, isSame ? before : made)
       })
   }
 

@@ -113,6 +113,7 @@ describe('a router', () => {
         target: `${b % at.length}.${port}`,
         from: { x: from.x + 192, y: from.y + 40 + 24 * (port % 2) },
         to: { x: to.x, y: to.y + 40 + 27 * port },
+        tag: port === 2 ? 40 : 0,
       }
     })
 
@@ -152,7 +153,30 @@ describe('a router', () => {
           }
         },
       ),
-      { numRuns: 80 },
+      {
+        numRuns: 80,
+        // Back where it stood before it was held.
+        examples: [
+          [
+            {
+              cards: [
+                [0, 0],
+                [0, 1],
+              ],
+              wires: [
+                [3, 0, 0],
+                [0, 0, 1],
+              ],
+              moved: 0,
+              by: [0, 0],
+            },
+            [
+              [0, 0],
+              [0, -1],
+            ],
+          ],
+        ],
+      },
     )
   })
 

@@ -27,6 +27,8 @@ export interface Route {
   readonly branch: Point | undefined
   /** Lower right corner of a tag with its amount, where there is room along the line. */
   readonly tag: Point
+  /** No place along it is free of other lines, tags and cards: the amount waits until the cable is meant. */
+  readonly isCrowded: boolean
   /** What it lies within. */
   readonly box: Box
 }

@@ -59,6 +59,19 @@ export class Runs {
     return length
   }
 
+  /** How far a run of a source would go right beside its own ones, where one line would do for both. */
+  doubled(source: string, at: number, a: number, b: number): number {
+    const from = Math.min(a, b),
+      to = Math.max(a, b)
+    let length = 0
+    for (const run of this.bySource.get(source) ?? []) {
+      const apart = Math.abs(run.at - at)
+      if (apart > 0.5 && apart <= 2 * LANE)
+        length += Math.max(0, Math.min(run.to, to) - Math.max(run.from, from) - 2 * LANE)
+    }
+    return length
+  }
+
   /** The free place nearest to a wanted one, within limits, that is clear of all else; undefined where there is none. */
   nearest(
     source: string,

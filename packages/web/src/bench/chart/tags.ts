@@ -7,7 +7,7 @@ export const TAG_HEIGHT = 16
 /** So far from the port a tag ends, and so far from its line it stands. */
 const FROM_PORT = 9,
   OFF_LINE = 1
-const STEP = 7
+const STEP = 5
 /** So far from its end a stretch is looked along. */
 const REACH = 400
 
@@ -65,10 +65,17 @@ const placesAlong = function* (points: readonly Point[], width: number): Generat
         length = Math.min(REACH, Math.abs(b.y - a.y))
       for (let along = TAG_HEIGHT; along < length - TAG_HEIGHT; along += STEP) {
         const top = b.y + down * along - TAG_HEIGHT / 2
-        yield { left: a.x - width / 2, right: a.x + width / 2, top, bottom: top + TAG_HEIGHT }
+        for (const left of [a.x - width / 2, a.x - OFF_LINE - width, a.x + OFF_LINE])
+          yield { left, right: left + width, top, bottom: top + TAG_HEIGHT }
       }
     }
   }
+}
+
+/** Where a tag stands, and whether it is on nothing there. */
+export interface TagPlace {
+  readonly box: Box
+  readonly isFree: boolean
 }
 
 /** The first place along a way, from its end, at which a tag is on nothing; the one with least below it where there is none. */
@@ -78,7 +85,7 @@ export const tagPlace = (
   points: readonly Point[],
   width: number,
   taken: Taken,
-): Box => {
+): TagPlace => {
   const end = points.at(-1)!
   let best = wantedTag(end, width),
     least = Infinity
@@ -92,7 +99,7 @@ export const tagPlace = (
       best = box
       least = cost
     }
-    if (cost === 0) return box
+    if (cost === 0) return { box, isFree: true }
   }
-  return best
+  return { box: best, isFree: false }
 }

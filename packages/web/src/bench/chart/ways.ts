@@ -83,6 +83,22 @@ export const wayCost = (field: Field, source: string, points: readonly Point[], 
   return cost
 }
 
+/** What it costs a way to run right beside others of its source. */
+export const doubledCost = (
+  { verticals, horizontals }: Field,
+  source: string,
+  points: readonly Point[],
+): number => {
+  let length = 0
+  for (let at = 1; at < points.length; at += 1) {
+    const a = points[at - 1]!,
+      b = points[at]!
+    if (a.y === b.y) length += horizontals.doubled(source, a.y, a.x, b.x)
+    else if (a.x === b.x) length += verticals.doubled(source, a.x, a.y, b.y)
+  }
+  return length > 0 ? ON_ANOTHER / 2 + length / 2 : 0
+}
+
 const isForward = ({ from, to }: Wire): boolean => to.x >= from.x + 2 * STUB
 
 /** Level out, upright at one place, level in. */
@@ -197,15 +213,22 @@ const lanesFor = (
   return [...inner, ...ground.outer(left, right, BESIDE)]
 }
 
-/** The way that costs least. */
-export const bestWay = (field: Field, wire: Wire, trunk: number, shift: number): Point[] => {
+/** The way that costs least. `further` is what a way costs beside what lies on it. */
+export const bestWay = (
+  field: Field,
+  wire: Wire,
+  trunk: number,
+  shift: number,
+  further: (way: readonly Point[]) => number = () => 0,
+): Point[] => {
   const { from, to, source } = wire,
     y = to.y + shift
   let best: Point[] | undefined,
     least = Infinity
   const take = (points: Point[] | undefined): void => {
     if (!points) return
-    const cost = wayCost(field, source, points, least)
+    let cost = wayCost(field, source, points, least)
+    if (cost < least) cost += further(points)
     if (cost >= least) return
     best = points
     least = cost
