@@ -3,7 +3,8 @@ import { memo } from 'react'
 import { useApp, useWorkspace } from '../app/context.ts'
 import { kindColour } from '../ui/icons.tsx'
 import { CableEnds } from './cable-ends.tsx'
-import { type DrawnCable, LINE_WIDTH } from './chart/cable-layer.ts'
+import { LINE_WIDTH } from './chart/cable-layer.ts'
+import type { DrawnCable } from './chart/places.ts'
 import { useSceneState } from './scene-context.ts'
 
 interface CableProps {

@@ -1,17 +1,13 @@
 /** Cables as chart lines on one canvas: they brighten with their signal, in a few steps, and dim at rest. */
 import type { SignalKind } from '@ypsilon/core'
 import type { Ink } from '../frames.ts'
-import type { PlacedCable, PlacedCard } from './places.ts'
+import type { DrawnCable, PlacedCard } from './places.ts'
 import { countPlaces } from './count-places.ts'
 import { type Box, cornersOf, type Point, type Route } from './routing.ts'
 import { mixed, type Pixels, type Rgb, rgbOf } from './pixels.ts'
 import { markPixels, markWidth } from './port-marks.ts'
 import { Surface } from './surface.ts'
 import type { Viewport } from './viewport.ts'
-
-export interface DrawnCable extends PlacedCable {
-  readonly route: Route
-}
 
 /** Widths of lines at 100 %. */
 export const LINE_WIDTH: Readonly<Record<SignalKind, number>> = {

@@ -1,5 +1,5 @@
 /** Where the number of an output's voices stands: at the start of its cables, over no line and no amount. */
-import type { DrawnCable } from './cable-layer.ts'
+import type { DrawnCable } from './places.ts'
 import { type Box, cornersOf, type Point, type Route } from './routing.ts'
 import { TAG_HEIGHT } from './tags.ts'
 

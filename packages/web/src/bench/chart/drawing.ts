@@ -1,11 +1,11 @@
 /** What the scene has on its canvases: drawn once a frame at most, whatever has changed until then. */
 import { type CompileResult, type Patch, shapesOf, splitTarget } from '@ypsilon/core'
 import type { Frames } from '../frames.ts'
-import { CableLayer, type DrawnCable, LEAST_WIDTH } from './cable-layer.ts'
+import { CableLayer, LEAST_WIDTH } from './cable-layer.ts'
 import { type Distance, textScaleAt } from './distance.ts'
 import { PictureLayer } from './picture-layer.ts'
 import { type PictureItems, Pictures, type WatchParts } from './pictures.ts'
-import type { PlacedCard } from './places.ts'
+import type { DrawnCable, PlacedCard } from './places.ts'
 import type { Box } from './routing.ts'
 import { touches, type Viewport } from './viewport.ts'
 

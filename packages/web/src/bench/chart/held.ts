@@ -3,7 +3,7 @@
  * nothing else of the chart is drawn.
  */
 import { splitTarget } from '@ypsilon/core'
-import type { DrawnCable } from './cable-layer.ts'
+import type { DrawnCable } from './places.ts'
 import type { PlacedCable, PlacedCard, Places } from './places.ts'
 import type { Box, Route } from './routing.ts'
 

@@ -14,7 +14,7 @@ import {
   usedRows,
 } from '@ypsilon/core'
 import { boxOf, portPoint } from './geometry.ts'
-import type { Box, Wire } from './routing.ts'
+import type { Box, Route, Wire } from './routing.ts'
 
 export interface PlacedCard {
   readonly id: string
@@ -32,6 +32,11 @@ export interface PlacedCard {
 export interface PlacedCable extends Wire {
   readonly cable: Cable
   readonly kind: SignalKind
+}
+
+/** A cable with the way it takes. */
+export interface DrawnCable extends PlacedCable {
+  readonly route: Route
 }
 
 export interface Places {

@@ -1,8 +1,9 @@
 /** Ways of all cables, kept from one time to the next. */
 import { Ground } from './ground.ts'
-import { type Box, chamfered, CORNER, type Point, type Route, type Wire } from './routing.ts'
+import { type Box, chamfered, type Point, type Route, type Wire } from './routing.ts'
 import { Runs } from './runs.ts'
-import { type TagPlace, tagPlace, Taken, wantedTag } from './tags.ts'
+import { branchFrom, MOST_COMPARED } from './partings.ts'
+import { type TagPlace, tagPlace, tagPlaces, type Taken, wantedTag } from './tags.ts'
 import { bestWay, type Care, doubledCost, type Field, trunkFor, wayCost } from './ways.ts'
 
 /** Several sources that meet at one input arrive this far apart. */
@@ -17,8 +18,6 @@ const CARES: readonly (Care & { readonly most: number; readonly isTwice: boolean
 const NO_ROOM = 500,
   MOST_ROUNDS = 3
 const NOTHING: ReadonlySet<string> = new Set()
-/** With so many before it of its source a cable's parting is looked for. */
-const MOST_COMPARED = 16
 
 const boundsOf = (points: readonly Point[]): Box => ({
   left: Math.min(...points.map(({ x }) => x)),
@@ -59,48 +58,6 @@ interface Group {
   readonly trunk: number
   /** What each wire's way was made from. */
   readonly made: ReadonlyMap<string, string>
-}
-
-/** The corner at which a way leaves another of the same source, and how far along it is. */
-const partingOf = (
-  way: readonly Point[],
-  other: readonly Point[],
-): { readonly at: Point; readonly along: number } | undefined => {
-  let [at] = way,
-    along = 0
-  for (let i = 1, j = 1; i < way.length && j < other.length;) {
-    const a = way[i]!,
-      b = other[j]!,
-      ax = a.x - at!.x,
-      ay = a.y - at!.y,
-      bx = b.x - at!.x,
-      by = b.y - at!.y
-    const isSame = ax * by === ay * bx && ax * bx + ay * by > 0
-    if (!isSame) break
-    const [la, lb] = [Math.abs(ax) + Math.abs(ay), Math.abs(bx) + Math.abs(by)]
-    at = la <= lb ? a : b
-    along += Math.min(la, lb)
-    if (la <= lb) i += 1
-    if (lb <= la) j += 1
-  }
-  return at && along > 0 ? { at, along } : undefined
-}
-
-/** A little before a corner of a way: corners are cut off there. */
-const steppedBack = (way: readonly Point[], at: Point): Point => {
-  for (let i = 1; i < way.length; i += 1) {
-    const a = way[i - 1]!,
-      b = way[i]!
-    const isOn =
-      (a.x === b.x && b.x === at.x && (at.y - a.y) * (at.y - b.y) <= 0) ||
-      (a.y === b.y && b.y === at.y && (at.x - a.x) * (at.x - b.x) <= 0)
-    if (!isOn) continue
-    const length = Math.abs(at.x - a.x) + Math.abs(at.y - a.y)
-    if (length === 0) continue
-    const cut = Math.min(CORNER, length / 2)
-    return { x: at.x - ((at.x - a.x) / length) * cut, y: at.y - ((at.y - a.y) / length) * cut }
-  }
-  return at
 }
 
 /**
@@ -191,6 +148,19 @@ export class Router {
     const ground = new Ground(boxes)
     const tags = new Ground(wires.flatMap(({ to, tag = 0 }) => (tag > 0 ? [wantedTag(to, tag)] : [])))
     const field: Field = { ground, tags, verticals, horizontals, care: this.care }
+    // What is only passing over it makes no line go another way.
+    const fresh = this.takeUp(groups, how === 'moving' ? undefined : ground)
+    const inOrder = [...groups].sort(([, [a]], [, [b]]) => a!.from.x - b!.from.x || a!.from.y - b!.from.y)
+    if (how === 'moving') for (const [source, group] of inOrder) this.bringBack(source, group, fresh)
+    for (const [source, group] of inOrder) this.lay(field, source, group, fresh)
+    if (how === 'twice') for (const [source, group] of inOrder) this.layAgain(field, source, group, fresh)
+    const places = this.placeTags(field, inOrder, how === 'moving' ? NOTHING : fresh)
+    for (const id of fresh) this.behind.set(id, this.cardsOn(ground, this.ways.get(id)!))
+    this.draw(inOrder, fresh, places, routes)
+  }
+
+  /** Takes up wires that are new, that moved, or on which a card has come to stand; their ids. */
+  private takeUp(groups: ReadonlyMap<string, readonly Wire[]>, ground: Ground | undefined): Set<string> {
     const fresh = new Set<string>()
     for (const [source, group] of groups) {
       const before = this.groups.get(source)?.made
@@ -199,20 +169,13 @@ export class Router {
         const isKept =
           way !== undefined &&
           before?.get(wire.id) === this.madeOf(wire) &&
-          // What is only passing over it makes no line go another way.
-          (how === 'moving' || this.cardsOn(ground, way) <= (this.behind.get(wire.id) ?? 0))
+          (!ground || this.cardsOn(ground, way) <= (this.behind.get(wire.id) ?? 0))
         if (isKept) continue
         fresh.add(wire.id)
         this.release(wire.id)
       }
     }
-    const inOrder = [...groups].sort(([, [a]], [, [b]]) => a!.from.x - b!.from.x || a!.from.y - b!.from.y)
-    if (how === 'moving') for (const [source, group] of inOrder) this.bringBack(source, group, fresh)
-    for (const [source, group] of inOrder) this.lay(field, source, group, fresh)
-    if (how === 'twice') for (const [source, group] of inOrder) this.layAgain(field, source, group, fresh)
-    const places = this.placeTags(field, inOrder, how === 'moving' ? NOTHING : fresh)
-    for (const id of fresh) this.behind.set(id, this.cardsOn(ground, this.ways.get(id)!))
-    this.draw(inOrder, fresh, places, routes)
+    return fresh
   }
 
   /** Cables of a source that all stand as they rested have the ways they had then. */
@@ -266,18 +229,10 @@ export class Router {
     groups: readonly (readonly [string, readonly Wire[]])[],
     fresh: ReadonlySet<string>,
   ): ReadonlyMap<string, TagPlace> {
+    const wires = groups.flatMap(([, group]) => group.filter(({ tag = 0 }) => tag > 0))
     for (let round = 1; ; round += 1) {
-      const taken = new Taken(),
-        places = new Map<string, TagPlace>(),
-        crowded: Wire[] = []
-      for (const [, group] of groups)
-        for (const wire of group) {
-          if (!wire.tag) continue
-          const place = tagPlace(field, wire.id, this.ways.get(wire.id)!, wire.tag, taken)
-          taken.add(place.box)
-          places.set(wire.id, place)
-          if (!place.isFree && fresh.has(wire.id)) crowded.push(wire)
-        }
+      const { places, taken } = tagPlaces(field, wires, (id) => this.ways.get(id)!)
+      const crowded = wires.filter(({ id }) => fresh.has(id) && !places.get(id)!.isFree)
       if (crowded.length === 0 || round > MOST_ROUNDS) return places
       for (const wire of crowded) this.layWithRoom(field, wire, taken)
     }
@@ -310,7 +265,11 @@ export class Router {
       group.forEach((wire, number) => {
         const way = this.ways.get(wire.id)!,
           before = this.routes.get(wire.id)
-        const branch = this.branchOf(group, number)
+        const earlier = group.slice(Math.max(0, number - MOST_COMPARED), number),
+          branch = branchFrom(
+            way,
+            earlier.map(({ id }) => this.ways.get(id)!),
+          )
         const { box, isFree } = places.get(wire.id) ?? { box: wantedTag(wire.to, 0), isFree: true }
         const tag = { x: box.right, y: box.bottom }
         const isSame =
@@ -323,17 +282,6 @@ export class Router {
         const made = { id: wire.id, path, branch, tag, isCrowded: !isFree, box: boundsOf(way) }
         routes.set(wire.id, isSame ? before : made)
       })
-  }
-
-  /** Where a wire leaves those of its group that come before it. */
-  private branchOf(group: readonly Wire[], number: number): Point | undefined {
-    const way = this.ways.get(group[number]!.id)!
-    let best: ReturnType<typeof partingOf>
-    for (const { id } of group.slice(Math.max(0, number - MOST_COMPARED), number)) {
-      const parting = partingOf(way, this.ways.get(id)!)
-      if (parting && parting.along > (best?.along ?? 0)) best = parting
-    }
-    return best && steppedBack(way, best.at)
   }
 }
 

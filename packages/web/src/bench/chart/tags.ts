@@ -1,7 +1,7 @@
 /** Amounts stand at the ends of their cables: over no card, no other cable and no other amount. */
 import type { Ground } from './ground.ts'
 import type { Runs } from './runs.ts'
-import type { Box, Point } from './routing.ts'
+import type { Box, Point, Wire } from './routing.ts'
 
 export const TAG_HEIGHT = 16
 /** So far from the port a tag ends, and so far from its line it stands. */
@@ -102,4 +102,20 @@ export const tagPlace = (
     if (cost === 0) return { box, isFree: true }
   }
   return { box: best, isFree: false }
+}
+
+/** Places for the amounts of cables, one after the other, and what they take. */
+export const tagPlaces = (
+  field: TagField,
+  wires: readonly Wire[],
+  wayOf: (id: string) => readonly Point[],
+): { readonly places: ReadonlyMap<string, TagPlace>; readonly taken: Taken } => {
+  const taken = new Taken(),
+    places = new Map<string, TagPlace>()
+  for (const { id, tag = 0 } of wires) {
+    const place = tagPlace(field, id, wayOf(id), tag, taken)
+    taken.add(place.box)
+    places.set(id, place)
+  }
+  return { places, taken }
 }
