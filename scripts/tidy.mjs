@@ -17,7 +17,7 @@ const from = async (file) =>
     })
   ).module
 const { parsePatch } = await from('patch/validate.ts')
-const { tidied } = await from('layout/tidy.ts')
+const { tidied } = await from('layout/tidied.ts')
 const { ROOM } = await from('layout/place.ts')
 const elk = new Elk()
 
@@ -46,7 +46,7 @@ for (const folder of ['demo/patches', 'demo/templates'])
       text = readFileSync(file, 'utf8'),
       patch = parsePatch(text)
     if (!patch.ok) throw new Error(`${name}: ${patch.faults[0].message}`)
-    const next = withPlaces(text, await tidied(patch.value, ROOM, (graph) => elk.layout(graph)))
+    const next = withPlaces(text, (await tidied(patch.value, ROOM, (graph) => elk.layout(graph))).modules)
     if (next === text) continue
     stale.push(name)
     if (!process.argv.includes('--check')) writeFileSync(file, next)

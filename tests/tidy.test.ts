@@ -113,6 +113,28 @@ describe('frames and notes', () => {
     expect(await xOf('a')).toBe(before[0])
   })
 
+  it('a frame keeps what is in it when all is tidied, and undo gives back its place and size', async () => {
+    await selectCards(page, ['a', 'b'])
+    await withCtrlAlt(page, 'f')
+    await page.waitForSelector('.mark-frame input')
+    await page.keyboard.type('Reeds')
+    await page.keyboard.press('Enter')
+    await pause(80)
+    await page.keyboard.press('Escape')
+    const before = await exported()
+    await withCtrl(page, 'l')
+    await pause(1500)
+    const after = await exported(),
+      frame = after.view.frames![0] as unknown as Record<'x' | 'y' | 'width' | 'height', number>
+    expect(after.modules).not.toEqual(before.modules)
+    for (const { id, x, y } of after.modules) {
+      const isIn = x > frame.x && x < frame.x + frame.width && y > frame.y && y < frame.y + frame.height
+      expect(isIn, id).toBe(id === 'a' || id === 'b')
+    }
+    await undo(page)
+    expect(await exported()).toEqual(before)
+  })
+
   it('a note is written where nothing stands, and given up by Escape', async () => {
     await withCtrlAlt(page, 'n')
     await page.waitForSelector('.mark-note textarea')

@@ -99,6 +99,7 @@ export {
   type Frame,
   marksOf,
   moveMark,
+  placeMarks,
   removeMark,
   sizeMark,
   writeMark,

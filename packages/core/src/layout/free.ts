@@ -74,8 +74,9 @@ export const freePlace = (patch: Patch, type: string, x: number, y: number): Pla
   )
 }
 
-/** The rectangle around some others. */
-const around = (rects: readonly Rect[]): Rect => {
+/** The rectangle around some others; an empty one at the origin where there are none. */
+export const boundsOf = (rects: readonly Rect[]): Rect => {
+  if (rects.length === 0) return { x: 0, y: 0, width: 0, height: 0 }
   const x = Math.min(...rects.map((rect) => rect.x)),
     y = Math.min(...rects.map((rect) => rect.y))
   return {
@@ -94,7 +95,7 @@ export const settle = (draft: Draft<Patch>, ids: readonly string[]): void => {
     cardRect(level as unknown as Patch, module as PatchModule)
   const came = level.modules.filter(({ id }) => ids.includes(id)),
     others = level.modules.filter(({ id }) => !ids.includes(id)).map(rectOf)
-  const rect = around(came.map(rectOf)),
+  const rect = boundsOf(came.map(rectOf)),
     place = nearestFree(others, rect)
   for (const module of came) {
     module.x = (module.x ?? 0) + place.x - rect.x

@@ -2,7 +2,7 @@
 import type { Draft } from 'immer'
 import { freshId } from '../patch/document.ts'
 import type { Patch } from '../patch/types.ts'
-import { cardRect, nearestFree, type Place, type Rect } from './free.ts'
+import { boundsOf, cardRect, nearestFree, type Place, type Rect } from './free.ts'
 import { GRID, snap } from './grid.ts'
 
 export interface Frame extends Rect {
@@ -15,7 +15,7 @@ export interface CanvasNote extends Rect {
 }
 
 /** What a frame leaves free around what it was made for: its title stands above. */
-const AROUND = 2 * GRID,
+export const AROUND = 2 * GRID,
   TITLE = 3 * GRID
 /** Least size of both. */
 export const LEAST_FRAME = 8 * GRID
@@ -90,7 +90,8 @@ const freshMark = (draft: D, short: string): string => {
   return freshId(new Set([...frames, ...notes].map((item) => String(item?.id))), short)
 }
 
-const isWithin = (inner: Rect, outer: Rect): boolean => {
+/** Is the middle of one rectangle in another? */
+export const isWithin = (inner: Rect, outer: Rect): boolean => {
   const x = inner.x + inner.width / 2,
     y = inner.y + inner.height / 2
   return x >= outer.x && x <= outer.x + outer.width && y >= outer.y && y <= outer.y + outer.height
@@ -103,15 +104,7 @@ export const modulesIn = (patch: Patch, frame: Rect): string[] =>
 /** The rectangle around some modules. */
 export const aroundModules = (patch: Patch, ids: ReadonlySet<string>): Rect | undefined => {
   const rects = patch.modules.filter(({ id }) => ids.has(id)).map((module) => cardRect(patch, module))
-  if (rects.length === 0) return undefined
-  const left = Math.min(...rects.map(({ x }) => x)),
-    top = Math.min(...rects.map(({ y }) => y))
-  return {
-    x: left,
-    y: top,
-    width: Math.max(...rects.map(({ x, width }) => x + width)) - left,
-    height: Math.max(...rects.map(({ y, height }) => y + height)) - top,
-  }
+  return rects.length === 0 ? undefined : boundsOf(rects)
 }
 
 /** A frame around a rectangle, with room for its title. */
@@ -156,6 +149,13 @@ export const writeMark = (draft: D, id: string, text: string): void => {
     note = notes.find((item) => item?.id === id)
   if (frame) Object.assign(frame, { title: text })
   if (note) Object.assign(note, { text })
+}
+
+/** Puts frames and notes at other places, in other sizes. */
+export const placeMarks = (draft: D, rects: ReadonlyMap<string, Rect>): void => {
+  if (rects.size === 0) return
+  const { frames, notes } = written(draft)
+  for (const mark of [...frames, ...notes]) Object.assign(mark ?? {}, rects.get(String(mark?.id)))
 }
 
 export const sizeMark = (draft: D, id: string, width: number, height: number): void => {

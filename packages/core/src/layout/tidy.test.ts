@@ -11,11 +11,15 @@ import { isotonic } from './heights.ts'
 import { type ElkAnswer, type Kernel, layersIn, questionOf } from './layers.ts'
 import { depthLayers, placed, ROOM } from './place.ts'
 import { moversOf, sketchOf } from './sketch.ts'
-import { tidied } from './tidy.ts'
+import { tidied as tidiedAll } from './tidied.ts'
 
 const elk = new Elk()
 const kernel: Kernel = async (graph) =>
   (await elk.layout(graph as unknown as Parameters<typeof elk.layout>[0])) as ElkAnswer
+
+/** Places of modules alone. */
+const tidied = async (...asked: Parameters<typeof tidiedAll>): Promise<ReadonlyMap<string, Place>> =>
+  (await tidiedAll(...asked)).modules
 
 const at = (patch: Patch, places: ReadonlyMap<string, Place>): Patch => ({
   ...patch,

@@ -1,12 +1,11 @@
 /** Tidy: new places for cards, laid out to the shape of the window. The same patch and window give the same places. */
-import type { Patch } from '../patch/types.ts'
 import { cableShare, type Columns, columnsOf } from './columns.ts'
 import { COLUMN_GAP, GAP, type Line, LINE_GAP, NEAR, type Room } from './lines.ts'
 import { Heights } from './heights.ts'
-import { type Kernel, type Layers, layersIn, questionOf } from './layers.ts'
-import { cardRect, nearestFree, type Place } from './free.ts'
+import type { Kernel, Layers } from './layers.ts'
+import type { Place } from './free.ts'
 import { GRID, LANE, snap } from './grid.ts'
-import { type Sketch, sketchOf } from './sketch.ts'
+import type { Sketch } from './sketch.ts'
 
 export type { Kernel, Room }
 
@@ -42,7 +41,8 @@ interface Laid {
   readonly cost: number
 }
 
-const up = (value: number): number => Math.ceil(value / GRID) * GRID
+/** Up to the grid. */
+export const up = (value: number): number => Math.ceil(value / GRID) * GRID
 
 /** Where every node stands: its line, and its column from the left. */
 interface Spot {
@@ -187,53 +187,4 @@ export const tidyPlaces = (
   }
   const isDense = best !== undefined && best.zoom < NEAR && sketch.nodes.length <= MOST_NEAR
   return (isDense ? denseLayout(sketch, layers, room, widths)?.places : undefined) ?? best?.places ?? []
-}
-
-/** All of them moved so that the first row and column begin at a place. */
-const begunAt = (places: readonly Place[], { x, y }: Place): Place[] => {
-  const left = Math.min(...places.map((place) => place.x)),
-    top = Math.min(...places.map((place) => place.y))
-  return places.map((place) => ({ x: place.x - left + x, y: place.y - top + y }))
-}
-
-/** Some cards laid out where the first of them stand, or beside, where that would cover others. */
-const amongOthers = (
-  patch: Patch,
-  ids: ReadonlySet<string>,
-  sketch: Sketch,
-  places: readonly Place[],
-): Place[] => {
-  const rects = patch.modules.map((module) => ({ id: module.id, ...cardRect(patch, module) })),
-    own = rects.filter(({ id }) => ids.has(id)),
-    others = rects.filter(({ id }) => !ids.has(id))
-  const wanted = {
-    x: snap(Math.min(...own.map(({ x }) => x))),
-    y: snap(Math.min(...own.map(({ y }) => y))),
-  }
-  const there = begunAt(places, wanted)
-  const right = Math.max(...there.map(({ x }, node) => x + sketch.nodes[node]!.width)),
-    bottom = Math.max(...there.map(({ y }, node) => y + sketch.nodes[node]!.height))
-  const size = { width: right - wanted.x, height: bottom - wanted.y }
-  return begunAt(places, nearestFree(others, { ...wanted, ...size }))
-}
-
-/**
- * New places of a patch's cards, or of some of them, by id.
- *
- * @param room The window without its margins, in pixels of the screen.
- * @param kernel Finds layers.
- * @param ids Those to be laid out; the others stay, and none comes to stand on them.
- */
-export const tidied = async (
-  patch: Patch,
-  room: Room,
-  kernel: Kernel,
-  ids?: ReadonlySet<string>,
-): Promise<ReadonlyMap<string, Place>> => {
-  const sketch = sketchOf(patch, ids)
-  if (sketch.nodes.length === 0) return new Map()
-  const layers = layersIn(sketch, await kernel(questionOf(sketch)))
-  const found = tidyPlaces(sketch, layers, room)
-  const places = ids ? amongOthers(patch, ids, sketch, found) : begunAt(found, { x: 0, y: 0 })
-  return new Map(sketch.nodes.map(({ id }, node) => [id, places[node]!]))
 }

@@ -20,7 +20,10 @@ export interface Chart {
   /** The window a patch is laid out for: the chart without its margins, panels open. */
   room: () => { readonly width: number; readonly height: number }
   /** Cards that stand somewhere else since this moment come from where they were. */
-  glide: (from: ReadonlyMap<string, { readonly x: number; readonly y: number }>) => void
+  glide: (
+    from: ReadonlyMap<string, { readonly x: number; readonly y: number }>,
+    marks: readonly string[],
+  ) => void
   /** A free place in the middle of what is seen, in patch coordinates. */
   centre: () => { readonly x: number; readonly y: number }
   /** Puts the keyboard's focus on the chart. */

@@ -170,8 +170,8 @@ export const useChart = (frame: RefObject<HTMLDivElement | null>, scene: Scene):
         const { width, height } = unfolded(view, app.workspace.getState())
         return { width: width - 2 * MARGIN, height: height - 2 * MARGIN }
       },
-      glide: (from) => {
-        scene.glide(from)
+      glide: (from, marks) => {
+        scene.glide(from, marks)
       },
       ...finding(app, scene, frame, pointer, screenToFlowPosition),
       centre: () => {

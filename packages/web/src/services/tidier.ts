@@ -1,11 +1,10 @@
 /** Lays patches out in a worker, which is there from the first time on that it is asked. */
 import type { Patch } from '@ypsilon/core'
+import type { Tidied } from '@ypsilon/core/layout/tidied.ts'
 import type { Room } from '@ypsilon/core/layout/tidy.ts'
 import { type Remote, wrap } from 'comlink'
 import type { TidyWorker } from '../workers/tidy.worker.ts'
 import TidyWorkerScript from '../workers/tidy.worker.ts?worker'
-
-export type Places = ReadonlyMap<string, { readonly x: number; readonly y: number }>
 
 export class Tidier {
   private worker: Worker | undefined
@@ -18,7 +17,7 @@ export class Tidier {
   }
 
   /** New places of all cards, or of some; refused where the worker cannot be had, and by `stop`. */
-  async tidied(patch: Patch, room: Room, ids?: ReadonlySet<string>): Promise<Places> {
+  async tidied(patch: Patch, room: Room, ids?: ReadonlySet<string>): Promise<Tidied> {
     const refused = new Promise<never>((_, refuse) => {
       this.refuse = refuse
     })

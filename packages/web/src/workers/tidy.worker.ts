@@ -1,6 +1,7 @@
 import type { Patch } from '@ypsilon/core'
 import type { ElkAnswer } from '@ypsilon/core/layout/layers.ts'
-import { type Room, tidied } from '@ypsilon/core/layout/tidy.ts'
+import { tidied } from '@ypsilon/core/layout/tidied.ts'
+import type { Room } from '@ypsilon/core/layout/tidy.ts'
 import { expose } from 'comlink'
 import Elk, { type ElkNode } from 'elkjs/lib/elk-api.js'
 import kernelUrl from 'elkjs/lib/elk-worker.min.js?url'
@@ -9,7 +10,7 @@ import kernelUrl from 'elkjs/lib/elk-worker.min.js?url'
 const kernel = new Elk({ workerFactory: () => new Worker(kernelUrl) })
 
 const api = {
-  /** New places of a patch's cards, or of some of them. */
+  /** New places of a patch's cards, or of some of them, and of its frames and notes. */
   tidied: (patch: Patch, room: Room, ids?: ReadonlySet<string>) =>
     tidied(
       patch,

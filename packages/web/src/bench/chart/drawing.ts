@@ -3,6 +3,7 @@ import { type CompileResult, type Patch, shapesOf, splitTarget } from '@ypsilon/
 import type { Frames } from '../frames.ts'
 import { CableLayer, LEAST_WIDTH } from './cable-layer.ts'
 import { type Distance, textScaleAt } from './distance.ts'
+import { COMING_BACK } from './glide.ts'
 import { PictureLayer } from './picture-layer.ts'
 import { type PictureItems, Pictures, type WatchParts } from './pictures.ts'
 import type { DrawnCable, PlacedCard } from './places.ts'
@@ -134,7 +135,7 @@ export class Drawing {
   /** Lines and pictures come back while cards are on their way. */
   fadeIn(timing: KeyframeAnimationOptions): void {
     for (const layer of [this.elements.cables, this.elements.pictures])
-      layer.animate([{ opacity: 0 }, { opacity: 0, offset: 0.5 }, {}], timing)
+      layer.animate(COMING_BACK, timing)
   }
 
   /** Something has changed: it is drawn with the next frame. */

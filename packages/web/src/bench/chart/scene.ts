@@ -208,9 +208,9 @@ export class Scene {
     if (shown.covers((box) => this.cardsIn(box), held)) this.drawing?.picturesChanged()
   }
 
-  /** Cards that have just been put elsewhere come from where they were; lines and pictures follow. */
-  glide(from: ReadonlyMap<string, Point>): void {
-    const timing = glide(from, this.cards, this.elements)
+  /** Cards that have just been put elsewhere come from where they were; lines, pictures and marks follow. */
+  glide(from: ReadonlyMap<string, Point>, marks: readonly string[]): void {
+    const timing = glide(from, marks, this.cards, this.elements)
     if (timing) this.drawing?.fadeIn(timing)
   }
 
