@@ -118,3 +118,45 @@ it('renames, bypasses and deletes the module it is at, by the commands of the pa
   await press('Delete')
   expect((await exportedFrom(page)).modules.some(({ id }) => id === 'room')).toBe(false)
 })
+
+it('types the data of a module, refuses what it may not hold, and writes, names and removes marks', async () => {
+  await freshly(page, 'Engine Room')
+  await page.waitForSelector('[role="tree"]')
+  const { modules } = await exportedFrom(page),
+    { id, label } = modules.find(({ type }) => type === 'steps')!
+  await page.focus('[role="treeitem"][tabindex="0"]')
+  await press('Home')
+  await goTo(label ?? 'Steps')
+  await press('ArrowRight')
+  await goTo('a ')
+  await press('Enter')
+  await page.waitForSelector('[role="tree"] input')
+  await page.keyboard.type('0 7 twelve')
+  await press('Enter')
+  await page.waitForSelector('[role="tree"] [role="alert"]')
+  await press('Escape', 'Enter')
+  await page.waitForSelector('[role="tree"] input')
+  await page.keyboard.type('0 7 12')
+  await press('Enter')
+  const rowA = async (): Promise<unknown> =>
+    (await exportedFrom(page)).modules.find((module) => module.id === id)!.data!['a']
+  expect(await rowA()).toEqual([0, 7, 12])
+  // A frame of the module, by its keys; then as a row of the tree.
+  await page.focus('[role="treeitem"][tabindex="0"]')
+  await withCtrlAlt(page, 'f')
+  await page.waitForSelector('.mark-frame input')
+  await page.keyboard.type('Pistons')
+  await press('Enter')
+  await page.focus('[role="treeitem"][tabindex="0"]')
+  await press('End')
+  expect(await here()).toBe('Frame of 1 module Pistons')
+  await press('Enter')
+  await page.waitForSelector('[role="tree"] input')
+  await page.keyboard.type('Shaft')
+  await press('Enter')
+  const frames = async () => ((await exportedFrom(page)).view as { frames: { title: string }[] }).frames
+  expect((await frames()).map(({ title }) => title)).toEqual(['Shaft'])
+  await press('Delete')
+  expect(await frames()).toEqual([])
+  expect((await exportedFrom(page)).modules).toHaveLength(modules.length)
+})

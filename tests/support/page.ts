@@ -8,18 +8,27 @@ import { readWav } from '../../packages/core/src/formats/wav.ts'
 import { afterAll, beforeAll } from 'vitest'
 import { type Opened, openPage, pause, serve, type Served } from './browser.ts'
 
-/** Chooses an item of the patch menu by how it begins: the first, or the last, which is the shipped one. */
-export const choose = async (page: Page, item: string, which: 'first' | 'last' = 'first'): Promise<void> => {
+/** Presses an item of the patch menu by how it begins: the first, or the last, which is the shipped one. */
+const pressItem = async (page: Page, item: string, which: 'first' | 'last' = 'first'): Promise<void> => {
   await page.click('button[aria-label^="Patch "]')
   await page.waitForSelector('[role="menuitem"]')
-  const all = await page.$$('[role="menuitem"]')
-  for (const element of which === 'first' ? all : all.reverse()) {
-    if ((await element.evaluate((node) => node.textContent))?.startsWith(item)) {
-      await element.click()
-      break
-    }
-  }
+  const found = await page.evaluateHandle(
+    (begin, place) => {
+      const all = [...document.querySelectorAll<HTMLElement>('[role="menuitem"]')].filter((node) =>
+        node.textContent?.startsWith(begin),
+      )
+      return all.at(place === 'first' ? 0 : -1)
+    },
+    item,
+    which,
+  )
+  const element = found.asElement()
+  if (!element) throw new Error(`The patch menu has no ${item}`)
+  await (element as ElementHandle<HTMLElement>).click()
   await page.waitForFunction(() => document.querySelector('[role="menu"]') === null)
+}
+export const choose = async (page: Page, item: string, which?: 'first' | 'last'): Promise<void> => {
+  await pressItem(page, item, which)
   await pause(200)
 }
 
@@ -148,8 +157,11 @@ export interface Exported {
   readonly modules: readonly {
     readonly id: string
     readonly type: string
+    readonly label?: string
     readonly params?: Readonly<Record<string, unknown>>
+    readonly data?: Readonly<Record<string, unknown>>
   }[]
+  readonly view?: unknown
   readonly cables: readonly {
     readonly from: string
     readonly to: string
@@ -159,7 +171,7 @@ export interface Exported {
 }
 
 export const exportedFrom = async (page: Page): Promise<Exported> => {
-  const bytes = await downloadBytes(page, () => choose(page, 'Export as a file'))
+  const bytes = await downloadBytes(page, () => pressItem(page, 'Export as a file'))
   // With its audio it is an archive.
   const opened = bytes.subarray(0, 2).toString() === 'PK' ? Archive.open(new Uint8Array(bytes)) : undefined
   const inside = opened?.ok ? opened.archive.read('patch.json', 2 ** 24) : undefined

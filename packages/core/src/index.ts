@@ -46,7 +46,7 @@ export { HandMoves, type RestClock } from './perform/hand.ts'
 export { Recorder, type RecordingStart, type Untimed } from './perform/recorder.ts'
 export { blendLeavesOut } from './perform/recall.ts'
 export { eventFault } from './perform/check.ts'
-export { MOST_AMOUNT, numberIn, valueFault } from './patch/values.ts'
+export { dataFaults, MOST_AMOUNT, numberIn, valueFault } from './patch/values.ts'
 export * from './patch/document.ts'
 export * from './patch/history.ts'
 export * from './patch/differences.ts'
@@ -98,6 +98,7 @@ export {
   carriedBy,
   type Frame,
   marksOf,
+  modulesIn,
   moveMark,
   placeMarks,
   removeMark,

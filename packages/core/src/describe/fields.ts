@@ -39,6 +39,13 @@ export const printNumber = (param: NumberParam, value: number): string => {
   return withUnit(param.unit, value)
 }
 
+/** A value of any kind, as fields show it; a formula and a word as they are written. */
+export const printValue = (param: ParamDescription | undefined, value: number | string | boolean): string => {
+  if (param?.kind === 'number' && typeof value === 'number') return printNumber(param, value)
+  if (typeof value === 'boolean') return value ? 'on' : 'off'
+  return String(value)
+}
+
 /** How an amount reads at its target: "+1.9 oct", "± 6 ct", "× 0.5". */
 export const printAmount = (param: ParamDescription | undefined, amount: number): string => {
   const sign = amount > 0 ? '+' : ''

@@ -1,6 +1,6 @@
 /** What differs between two states of a patch, in the terms of a designer. */
 import { CATALOGUE, type Catalogue } from '../catalogue.ts'
-import { printAmount, printNumber } from '../describe/fields.ts'
+import { printAmount, printValue } from '../describe/fields.ts'
 import { paramAt } from '../describe/params.ts'
 import { patchIndex } from './index.ts'
 import { own } from '../units/own.ts'
@@ -32,8 +32,7 @@ const isSame = (a: unknown, b: unknown): boolean => a === b || JSON.stringify(a)
 
 const wordsOf = (module: PatchModule, name: string, value: ParamValue, catalogue: Catalogue): string => {
   const known = catalogue.get(module.type)?.params.get(name)
-  const param = known && paramAt(known, module.params)
-  return param?.kind === 'number' && typeof value === 'number' ? printNumber(param, value) : String(value)
+  return printValue(known && paramAt(known, module.params), value)
 }
 
 const valuesOf = (before: PatchModule, after: PatchModule, catalogue: Catalogue): ValueDifference[] => {

@@ -1,5 +1,5 @@
 /** The level the chart shows: the bench itself, or the group that is opened. */
-import { groupsAround, levelPatch, type Patch } from '@ypsilon/core'
+import { groupsAround, levelPatch, marksOf, type Patch } from '@ypsilon/core'
 import { focusPlaces } from '@ypsilon/core/layout/focus.ts'
 import type { Place } from '@ypsilon/core/layout/free.ts'
 import type { App } from './app.ts'
@@ -47,6 +47,15 @@ export const inFocus = (level: Patch, focus: string | undefined): ReadonlyMap<st
 export const goToModule = (app: App, id: string): void => {
   showModule(app, id)
   app.workspace.getState().select([id])
+}
+
+/** Opens the level a frame or note stands on, selects it and brings it into view. */
+export const goToMark = (app: App, group: string | undefined, id: string): void => {
+  app.workspace.getState().openGroup(group)
+  const { frames, notes } = marksOf(levelNow(app)),
+    mark = [...frames, ...notes].find((item) => item.id === id)
+  if (mark) app.chart.showArea(mark)
+  app.workspace.getState().selectMark(id)
 }
 
 /** A group that is gone, by undo or otherwise, is left for what it stood in. */

@@ -1,17 +1,17 @@
 /** Values taken from one field to others, and settings from one module to others. */
 import {
   CATALOGUE,
+  isFormula,
   labelOf,
   moduleIn,
   own,
   paramAt,
   type ParamDescription,
   type ParamValue,
-  parseChoice,
-  parseNumber,
+  parseValue,
   patchIndex,
   type PatchModule,
-  printNumber,
+  printValue,
   setParam,
   splitTarget,
   valueFault,
@@ -37,10 +37,11 @@ export const copyValue = (app: App, target: string): void => {
   const found = paramNow(app, target)
   if (!found) return
   const { param, value } = found
-  const text =
-    param.kind === 'number' && typeof value === 'number' ? printNumber(param, value) : String(value)
-  app.workspace.getState().copy({ target, text, value })
+  app.workspace.getState().copy({ target, text: printValue(param, value), value })
 }
+
+const unitOf = (param: ParamDescription): string | undefined =>
+  param.kind === 'number' ? param.unit : undefined
 
 /** What a copied value is in another field; undefined where it makes no sense there. */
 const valueFor = (app: App, target: string): ParamValue | undefined => {
@@ -48,19 +49,15 @@ const valueFor = (app: App, target: string): ParamValue | undefined => {
     found = paramNow(app, target)
   if (!copied || !found) return undefined
   const { param } = found,
-    { text, value } = copied
-  if (param.kind === 'number' && typeof value === 'number') {
-    const read = parseNumber(param, text.replace('−', '-'), {
-      tempo: app.document.getState().patch.tempo ?? 120,
-    })
-    // Exact between fields of one kind, as it reads between others.
-    const same = paramNow(app, copied.target)?.param
-    if (same?.kind === 'number' && same.unit === param.unit && valueFault(param, value) === undefined)
-      return value
-    return read.ok ? read.value : undefined
-  }
-  const given = param.kind === 'choice' ? parseChoice(param, text) : value
-  return given !== undefined && valueFault(param, given) === undefined ? given : undefined
+    { text, value } = copied,
+    same = paramNow(app, copied.target)?.param
+  // Exact between fields of one kind, as it reads between others.
+  const isExact = isFormula(value) || (same?.kind === param.kind && unitOf(same) === unitOf(param))
+  if (isExact && valueFault(param, value) === undefined) return value
+  // A word is read as any kind; a number or a switch says nothing in words.
+  if (typeof value !== 'string' && (param.kind === 'text' || typeof value === 'boolean')) return undefined
+  const read = parseValue(param, text, { tempo: app.document.getState().patch.tempo ?? 120 })
+  return read.ok && valueFault(param, read.value) === undefined ? read.value : undefined
 }
 
 /** Gives fields the value that was copied, as far as it makes sense there: one step. */

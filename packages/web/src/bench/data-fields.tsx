@@ -3,24 +3,16 @@ import {
   dataKindOf,
   errorText,
   type ModuleDescription,
-  moduleIn,
   own,
   parseFormula,
   type Patch,
   type PatchModule,
 } from '@ypsilon/core'
 import { type ComponentType, useState, lazy, Suspense } from 'react'
-import type { App } from '../app/app.ts'
 import { useApp } from '../app/context.ts'
+import { dataText, readDataText, setData } from './data-text.ts'
 import { Choice } from '../ui/select.tsx'
 import { TextField } from '../ui/text-field.tsx'
-
-const setData = ({ document }: App, id: string, name: string, value: unknown): void => {
-  document.getState().change(`Set ${name}`, (draft) => {
-    const module = moduleIn(draft, id)
-    if (module) module.data = { ...module.data, [name]: value }
-  })
-}
 
 interface DataProps {
   readonly module: PatchModule
@@ -125,37 +117,19 @@ const Switches = (props: DataProps) => {
   )
 }
 
-/** Numbers apart by spaces; what is wrong with them in words. */
-const numbersOf = (text: string): number[] | string => {
-  const numbers = text
-    .split(/[\s;]+/)
-    .filter(Boolean)
-    .map((word) => Number(word.replace(',', '.')))
-  return numbers.every(Number.isFinite) ? numbers : 'Numbers, apart by spaces.'
-}
-
-const jsonOf = (text: string): unknown => {
-  try {
-    return JSON.parse(text) as unknown
-  } catch {
-    return 'This is not JSON; points are [{"t": 0, "v": 1, "curve": 0}, …].'
-  }
-}
-
 /** A list of numbers, or anything larger as it stands in the file. */
 const ListText = ({ module, data, value }: DataProps) => {
   const app = useApp()
-  const isPlain = data.kind === 'numbers'
   return (
     <TextField
       className="mono w-full"
       label={`${data.name} of ${module.id}`}
-      value={isPlain ? (value as number[]).join(' ') : JSON.stringify(value)}
-      placeholder={isPlain ? 'numbers, apart by spaces' : ''}
+      value={dataText(data, value)}
+      placeholder={data.kind === 'numbers' ? 'numbers, apart by spaces' : ''}
       onCommit={(text) => {
-        const next = isPlain ? numbersOf(text) : jsonOf(text)
-        if (typeof next === 'string') return next
-        setData(app, module.id, data.name, next)
+        const read = readDataText(data, text)
+        if (!read.ok) return read.message
+        setData(app, module.id, data.name, read.value)
         return undefined
       }}
     />

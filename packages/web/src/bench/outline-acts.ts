@@ -1,15 +1,19 @@
 /** What is done with a row of the outline: its value typed, its port connected, its module or cable taken away. */
 import {
-  parseChoice,
-  parseNumber,
+  isFormula,
+  type ParsedValue,
+  parseValue,
   type ParamValue,
   removeCables,
   setParam,
   splitTarget,
   valueFault,
+  writeMark,
 } from '@ypsilon/core'
 import type { App } from '../app/app.ts'
+import { marksLevel, removeChosenMark } from '../commands/marks.ts'
 import { runCommand } from '../commands/registry.ts'
+import { readDataText, setData } from './data-text.ts'
 import { setAmount } from './edits.ts'
 import { readAmount } from './fields/amount-field.tsx'
 import { newGesture } from './fields/types.ts'
@@ -17,29 +21,22 @@ import type { OutlineRow } from './outline-rows.ts'
 
 type ParamRow = Extract<OutlineRow, { kind: 'param' }>
 
-/** What was typed for a value; a sentence refuses it. */
-const typedValue = (
-  { document }: App,
-  { param }: ParamRow,
-  text: string,
-): { readonly value: ParamValue } | string => {
-  if (text.trim().startsWith('=')) return { value: text.trim() }
-  if (param.kind === 'number') {
-    const read = parseNumber(param, text, { tempo: document.getState().patch.tempo ?? 120 })
-    return read.ok ? { value: read.value } : read.message
-  }
-  if (param.kind === 'choice') {
-    const word = parseChoice(param, text)
-    return word === undefined ? `One of ${param.choices.join(', ')}.` : { value: word }
-  }
-  return { value: text.trim() }
-}
-
 const setTarget = ({ document }: App, { target, param }: ParamRow, value: ParamValue): void => {
   const [id = '', name = ''] = splitTarget(target) ?? []
   document.getState().change(`Set ${param.label.toLowerCase()}`, (draft) => {
     setParam(draft, id, name, value)
   })
+}
+
+const commitData = (
+  app: App,
+  row: Extract<OutlineRow, { kind: 'data' }>,
+  text: string,
+): string | undefined => {
+  const read = readDataText(row.data, text)
+  if (!read.ok) return read.message
+  setData(app, row.module, row.data.name, read.value)
+  return undefined
 }
 
 /** Takes what was typed into a row; a sentence refuses it. */
@@ -51,13 +48,37 @@ export const commitRow = (app: App, row: OutlineRow, text: string): string | und
     if (cable.id !== undefined) setAmount(app, cable.id, read.value, newGesture('type'))
     return undefined
   }
+  if (row.kind === 'data') return commitData(app, row, text)
+  if (row.kind === 'mark') {
+    app.document.getState().change(`Write a ${row.words}`, (draft) => {
+      writeMark(marksLevel(app, draft), row.mark, text.trim())
+    })
+    return undefined
+  }
   if (row.kind !== 'param') return undefined
-  const typed = typedValue(app, row, text)
-  if (typeof typed === 'string') return typed
-  const fault = valueFault(row.param, typed.value)
+  const read: ParsedValue = isFormula(text)
+    ? { ok: true, value: text.trim() }
+    : parseValue(row.param, text, { tempo: app.document.getState().patch.tempo ?? 120 })
+  if (!read.ok) return read.message
+  const fault = valueFault(row.param, read.value)
   if (fault !== undefined) return fault
-  setTarget(app, row, typed.value)
+  setTarget(app, row, read.value)
   return undefined
+}
+
+/** What takes more than a line is typed in the inspector. */
+const isOneLine = ({ value }: Extract<OutlineRow, { kind: 'data' }>): boolean =>
+  typeof value !== 'string' || !value.includes('\n')
+
+/** Goes to the field of a module's data in the inspector, once it is there. */
+const toInspector = ({ workspace, clock }: App, module: string, name: string): void => {
+  workspace.getState().showPanel('inspector')
+  workspace.getState().select([module])
+  clock.wait(0, () => {
+    document
+      .querySelector<HTMLElement>(`[aria-label="${CSS.escape(name)} of ${CSS.escape(module)}"]`)
+      ?.focus()
+  })
 }
 
 /** What Enter does with a row; true where its text is typed now. */
@@ -75,6 +96,11 @@ export const enter = (app: App, row: OutlineRow, toggle: () => void): boolean =>
       return false
     case 'cable':
       return row.cable.id !== undefined
+    case 'mark':
+      return true
+    case 'data':
+      if (!isOneLine(row)) toInspector(app, row.module, row.data.name)
+      return isOneLine(row)
     case 'param':
       if (row.param.kind === 'switch') {
         setTarget(app, row, row.value !== true)
@@ -84,7 +110,7 @@ export const enter = (app: App, row: OutlineRow, toggle: () => void): boolean =>
   }
 }
 
-/** What Delete does with a row: it takes a module or a cable away, or a value back to its default. */
+/** What Delete does with a row: it takes a module or a cable away, or a value back to its default; a frame leaves what it holds. */
 export const remove = (app: App, row: OutlineRow): void => {
   const { document } = app
   if (row.kind === 'module') runCommand(app.commands.get('delete'), app)
@@ -93,4 +119,6 @@ export const remove = (app: App, row: OutlineRow): void => {
       removeCables(draft, new Set([row.cable.id ?? '']))
     })
   else if (row.kind === 'param') setTarget(app, row, row.param.default)
+  else if (row.kind === 'data') setData(app, row.module, row.data.name, row.data.default ?? [])
+  else if (row.kind === 'mark') removeChosenMark(app)
 }

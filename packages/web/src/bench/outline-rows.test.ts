@@ -73,4 +73,47 @@ describe('the outline', () => {
       if (around >= 0) expect(rows[around]!.depth).toBe(row.depth - 1)
     })
   })
+
+  it('has the data a module keeps, as it would be typed', () => {
+    const patch: Patch = {
+      ...voice(),
+      modules: [
+        {
+          id: 'seq',
+          type: 'steps',
+          data: { a: [0, 7, -5], tie: [false, true], points: [] },
+        },
+        { id: 'own', type: 'formula', data: { text: 'x = a * 2' } },
+      ],
+      cables: [],
+    }
+    const rows = rowsOf(patch, 'seq', 'own')
+    expect(rows).toContain('  a|0 7 -5')
+    expect(rows).toContain('  tie|0 1')
+    expect(rows).toContain('  text|x = a * 2')
+  })
+
+  it('has frames and notes after the modules of their level', () => {
+    const { patch, id } = grouped(voice(), ['filter', 'amp'])
+    const view = {
+      frames: [{ id: 'f', title: 'Reeds', x: -10, y: -40, width: 4000, height: 4000 }],
+      notes: [{ id: 'n', text: 'By ear.', x: 0, y: 0, width: 192, height: 72 }],
+    }
+    const marked = {
+      ...patch,
+      view: { notes: [], frames: [] },
+      modules: patch.modules.map((module) =>
+        module.id === id ? { ...module, inside: { ...module.inside!, view } } : module,
+      ),
+    }
+    expect(rowsOf(marked).some((row) => row.includes('Reeds'))).toBe(false)
+    const rows = rowsOf(marked, id)
+    expect(rows).toContain('  Note|By ear.')
+    expect(rows.some((row) => /^ {2}Frame of \d+ modules?\|Reeds$/.test(row))).toBe(true)
+    expect(
+      rowsOf({ ...marked, view })
+        .slice(-2)
+        .map((row) => row.split('|')[1]),
+    ).toEqual(['Reeds', 'By ear.'])
+  })
 })

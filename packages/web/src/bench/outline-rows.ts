@@ -1,11 +1,17 @@
-/** The patch as rows of a tree: modules, in each its values, its ports with their cables, and what stands in it. */
+/**
+ * The patch as rows of a tree: modules, in each its values, its data, its ports with their cables, and what
+ * stands in it; frames and notes after them.
+ */
 import {
   type Cable,
+  type DataDescription,
   descriptionOf,
   endWords,
-  isFormula,
   isSignalParam,
   labelOf,
+  levelPatch,
+  marksOf,
+  modulesIn,
   own,
   paramAt,
   type ParamDescription,
@@ -14,11 +20,12 @@ import {
   patchIndex,
   type PatchModule,
   printAmount,
-  printNumber,
+  printValue,
   rowTarget,
   splitTarget,
 } from '@ypsilon/core'
 import { cablesFrom, cablesTo } from './cable-index.ts'
+import { dataText } from './data-text.ts'
 import { targetParam } from './fields/amount-field.tsx'
 
 interface Row {
@@ -30,7 +37,7 @@ interface Row {
   /** What stands behind the label: a value, a type, an amount. */
   readonly aside: string
   readonly isExpanded: boolean | undefined
-  /** The module it belongs to. */
+  /** The module it belongs to; of a frame or a note the group it stands in, or none. */
   readonly module: string
 }
 
@@ -44,13 +51,9 @@ export type OutlineRow =
     })
   | (Row & { readonly kind: 'input' | 'output'; readonly port: string })
   | (Row & { readonly kind: 'cable'; readonly cable: Cable })
-
-const valueWords = (param: ParamDescription, value: ParamValue): string => {
-  if (isFormula(value)) return String(value)
-  if (param.kind === 'number' && typeof value === 'number') return printNumber(param, value)
-  if (typeof value === 'boolean') return value ? 'on' : 'off'
-  return String(value)
-}
+  | (Row & { readonly kind: 'data'; readonly data: DataDescription; readonly value: unknown })
+  /** A frame or a note; its text is what stands behind the label. */
+  | (Row & { readonly kind: 'mark'; readonly mark: string; readonly words: 'frame' | 'note' })
 
 class Rows {
   readonly found: OutlineRow[] = []
@@ -91,7 +94,7 @@ class Rows {
       key: `${module.id} param ${known.name}`,
       depth,
       label: known.label,
-      aside: valueWords(param, value),
+      aside: printValue(param, value),
       isExpanded: undefined,
       module: module.id,
       target,
@@ -144,11 +147,56 @@ class Rows {
 
   /** What a module has, from top to bottom, and what stands in it. */
   private within(module: PatchModule, depth: number): void {
-    const { inputs = [], params = [], outputs = [] } = descriptionOf(module) ?? {}
-    for (const { name, label = name } of inputs) this.port(module, name, label, 'input', depth)
-    for (const param of params) this.param(module, param, depth)
-    for (const { name, label = name } of outputs) this.port(module, name, label, 'output', depth)
-    for (const inner of module.inside?.modules ?? []) this.module(inner, depth)
+    const description = descriptionOf(module)
+    if (description) {
+      const { inputs, params, data = [], outputs } = description
+      for (const { name, label = name } of inputs) this.port(module, name, label, 'input', depth)
+      for (const param of params) this.param(module, param, depth)
+      for (const each of data) this.data(module, each, depth)
+      for (const { name, label = name } of outputs) this.port(module, name, label, 'output', depth)
+    }
+    if (!module.inside) return
+    for (const inner of module.inside.modules) this.module(inner, depth)
+    this.marks(levelPatch(this.patch, module.id), module.id, depth)
+  }
+
+  private data(module: PatchModule, data: DataDescription, depth: number): void {
+    const value = own(module.data, data.name) ?? data.default ?? []
+    this.found.push({
+      kind: 'data',
+      key: `${module.id} data ${data.name}`,
+      depth,
+      label: data.label ?? data.name,
+      aside: dataText(data, value),
+      isExpanded: undefined,
+      module: module.id,
+      data,
+      value,
+    })
+  }
+
+  /** Frames and notes of a level. */
+  marks(level: Patch, group: string, depth: number): void {
+    const { frames, notes } = marksOf(level)
+    const row = (words: 'frame' | 'note', mark: string, label: string, aside: string): void => {
+      const key = `${group} ${words} ${mark}`
+      this.found.push({
+        kind: 'mark',
+        key,
+        depth,
+        label,
+        aside,
+        isExpanded: undefined,
+        module: group,
+        mark,
+        words,
+      })
+    }
+    for (const frame of frames) {
+      const count = modulesIn(level, frame).length
+      row('frame', frame.id, `Frame of ${count === 1 ? '1 module' : `${count} modules`}`, frame.title)
+    }
+    for (const note of notes) row('note', note.id, 'Note', note.text)
   }
 }
 
@@ -156,6 +204,7 @@ class Rows {
 export const outlineRows = (patch: Patch, expanded: ReadonlySet<string>): readonly OutlineRow[] => {
   const rows = new Rows(patch, expanded)
   for (const module of patch.modules) rows.module(module, 1)
+  rows.marks(patch, '', 1)
   return rows.found
 }
 

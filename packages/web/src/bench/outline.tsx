@@ -3,7 +3,7 @@ import { type KeyboardEvent, memo, useEffect, useMemo, useRef, useState } from '
 import { commandEntry } from '../app/command-entry.ts'
 import { CommandButton } from '../app/command-button.tsx'
 import { useApp, useDocument, useWorkspace } from '../app/context.ts'
-import { goToModule, showModule } from '../app/level.ts'
+import { goToMark, goToModule, showModule } from '../app/level.ts'
 import { DrawerPin } from './drawer-pin.tsx'
 import { MenuAt } from '../ui/menu.tsx'
 import { Empty } from '../ui/panel.tsx'
@@ -19,6 +19,15 @@ interface LineProps {
   readonly onFocus: (row: OutlineRow) => void
   readonly onToggle: (row: OutlineRow) => void
   readonly onTyped: () => void
+}
+
+/** What stands behind the label may take what room there is. */
+const isLong = ({ kind }: OutlineRow): boolean => kind === 'data' || kind === 'mark'
+const isInWords = ({ kind }: OutlineRow): boolean => kind === 'module' || kind === 'mark'
+
+const isChosen = (row: OutlineRow, selection: readonly string[], mark: string | undefined): boolean => {
+  if (row.kind === 'mark') return row.mark === mark
+  return row.kind === 'module' && selection.includes(row.module)
 }
 
 const Line = memo(({ row, isActive, isSelected, isTyping, onFocus, onToggle, onTyped }: LineProps) => {
@@ -52,9 +61,9 @@ const Line = memo(({ row, isActive, isSelected, isTyping, onFocus, onToggle, onT
           {row.isExpanded ? '–' : '+'}
         </span>
       )}
-      <span className="truncate">{row.label}</span>{' '}
+      <span className={isLong(row) ? 'shrink-0' : 'truncate'}>{row.label}</span>{' '}
       {isTyping ? (
-        <span className="ml-auto w-20">
+        <span className={`ml-auto ${isLong(row) ? 'min-w-0 flex-1' : 'w-20'}`}>
           <TextField
             autoFocus
             className="mono text-right"
@@ -65,7 +74,9 @@ const Line = memo(({ row, isActive, isSelected, isTyping, onFocus, onToggle, onT
           />
         </span>
       ) : (
-        <span className={`ml-auto shrink-0 truncate pl-2 text-ink2 ${row.kind === 'module' ? '' : 'mono'}`}>
+        <span
+          className={`ml-auto truncate pl-2 text-ink2 ${isLong(row) ? 'min-w-0' : 'shrink-0'} ${isInWords(row) ? '' : 'mono'}`}
+        >
           {row.aside}
         </span>
       )}
@@ -148,14 +159,10 @@ const Head = () => (
   </div>
 )
 
-export const Outline = () => {
-  const tree = useTree(),
-    { app, rows, at, active, setActive, typing, setTyping, toggle } = tree
-  const selection = useWorkspace((state) => state.selection)
+/** The keyboard's focus follows the row, while it is in the tree. */
+const useFollowedRow = ({ rows, at, active, typing }: ReturnType<typeof useTree>) => {
   const box = useRef<HTMLDivElement>(null),
     wasTyping = useRef(false)
-  const onKeyDown = useTreeKeys(tree)
-  // The keyboard's focus follows the row, while it is in the tree.
   useEffect(() => {
     if (typing !== '' || !(wasTyping.current || box.current?.contains(document.activeElement))) return
     wasTyping.current = false
@@ -163,12 +170,23 @@ export const Outline = () => {
       ?.querySelector<HTMLElement>('[role="treeitem"][tabindex="0"]')
       ?.focus({ preventScroll: false })
   }, [active, at, typing, rows])
+  return { box, wasTyping }
+}
+
+export const Outline = () => {
+  const tree = useTree(),
+    { app, rows, at, setActive, typing, setTyping, toggle } = tree
+  const selection = useWorkspace((state) => state.selection),
+    mark = useWorkspace((state) => state.mark)
+  const { box, wasTyping } = useFollowedRow(tree)
+  const onKeyDown = useTreeKeys(tree)
   const onFocus = (row: OutlineRow): void => {
     setActive(row.key)
     if (row.kind === 'cable') {
       showModule(app, row.module)
       app.workspace.getState().selectCable(row.cable.id)
-    } else goToModule(app, row.module)
+    } else if (row.kind === 'mark') goToMark(app, row.module === '' ? undefined : row.module, row.mark)
+    else goToModule(app, row.module)
   }
   return (
     <nav className="flex h-full flex-col overflow-hidden bg-card" aria-label="Outline">
@@ -179,7 +197,7 @@ export const Outline = () => {
         <div
           ref={box}
           role="tree"
-          aria-label="Modules and cables of the patch"
+          aria-label="Modules, cables, frames and notes of the patch"
           className="nokey min-h-0 flex-1 overflow-auto pb-3"
           onKeyDown={onKeyDown}
         >
@@ -193,7 +211,7 @@ export const Outline = () => {
               key={row.key}
               row={row}
               isActive={index === at}
-              isSelected={row.kind === 'module' && selection.includes(row.module)}
+              isSelected={isChosen(row, selection, mark)}
               isTyping={typing === row.key}
               onFocus={onFocus}
               onToggle={toggle}

@@ -6,7 +6,7 @@ import {
   own,
   paramAt,
   type PatchModule,
-  printNumber,
+  printValue,
 } from '@ypsilon/core'
 import type { Distance } from './distance.ts'
 import type { PlacedCard } from './places.ts'
@@ -56,11 +56,8 @@ const linesOf = (label: string, across: number, most: 1 | 2): 0 | 1 | 2 => {
 const valueWords = (module: PatchModule, name: string): string => {
   const known = descriptionOf(module)?.params.find((param) => param.name === name)
   if (!known) return ''
-  const param = paramAt(known, module.params ?? {}),
-    value = own(module.params, name) ?? param.default
-  if (param.kind === 'number' && typeof value === 'number') return printNumber(param, value)
-  if (typeof value === 'boolean') return value ? 'on' : 'off'
-  return String(value)
+  const param = paramAt(known, module.params ?? {})
+  return printValue(param, own(module.params, name) ?? param.default)
 }
 
 /** The first headline values that fit. */
