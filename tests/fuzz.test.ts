@@ -7,7 +7,7 @@ import { join } from 'node:path'
 import { expect, it } from 'vitest'
 import { ROOT } from './support/browser.ts'
 
-const RUNS = 200
+const RUNS = 100
 const SEED = 1
 
 it(`holds ${RUNS} cases of every class from seed ${SEED}`, () => {

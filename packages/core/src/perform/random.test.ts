@@ -292,7 +292,7 @@ describe('random playing', () => {
         expect(differs).toBe(-1)
         expect(rendered(patch, events, frames)).toEqual(offline)
       }),
-      { numRuns: 40, seed: 11 },
+      { numRuns: 25, seed: 11 },
     )
   }, 240_000)
 

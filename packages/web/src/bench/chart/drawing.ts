@@ -134,8 +134,7 @@ export class Drawing {
 
   /** Lines and pictures come back while cards are on their way. */
   fadeIn(timing: KeyframeAnimationOptions): void {
-    for (const layer of [this.elements.cables, this.elements.pictures])
-      layer.animate(COMING_BACK, timing)
+    for (const layer of [this.elements.cables, this.elements.pictures]) layer.animate(COMING_BACK, timing)
   }
 
   /** Something has changed: it is drawn with the next frame. */

@@ -14,7 +14,8 @@ export const glide = (
   cards: ReadonlyMap<string, PlacedCard>,
   elements: ReadonlyMap<string, HTMLElement>,
 ): KeyframeAnimationOptions | undefined => {
-  if (from.size + marks.length === 0 || matchMedia('(prefers-reduced-motion: reduce)').matches) return undefined
+  if (from.size + marks.length === 0 || matchMedia('(prefers-reduced-motion: reduce)').matches)
+    return undefined
   const timing = { duration: GLIDE_MS, easing: 'ease-in-out' }
   for (const [id, { x, y }] of from) {
     const card = cards.get(id)

@@ -1,5 +1,5 @@
 /** Cards as cables see them: what a stretch of line passes behind, and where there is room between them. */
-import type { Box } from './routing.ts'
+import type { Box, Point } from './routing.ts'
 
 /** Boxes are kept by columns of so many pixels. */
 const COLUMN = 256
@@ -34,6 +34,17 @@ export class Ground {
         if (box.left < right && box.right > left && box.top < bottom && box.bottom > top) found.push(box)
       }
     return found
+  }
+
+  /** Cards a way passes behind. */
+  cardsOn(way: readonly Point[]): number {
+    let cards = 0
+    for (let at = 1; at < way.length; at += 1) {
+      const a = way[at - 1]!,
+        b = way[at]!
+      if (a.x === b.x || a.y === b.y) cards += this.behind(a.x, a.y, b.x, b.y).cards
+    }
+    return cards
   }
 
   /** What a level or upright stretch passes behind, in pixels of its length and cards. */

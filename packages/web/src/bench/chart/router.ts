@@ -1,4 +1,5 @@
 /** Ways of all cables, kept from one time to the next. */
+import { shiftsOf, wiresBySource } from './fans.ts'
 import { Ground } from './ground.ts'
 import { type Box, chamfered, type Point, type Route, type Wire } from './routing.ts'
 import { Runs } from './runs.ts'
@@ -6,8 +7,6 @@ import { branchFrom, MOST_COMPARED } from './partings.ts'
 import { type TagPlace, tagPlace, tagPlaces, type Taken, wantedTag } from './tags.ts'
 import { bestWay, type Care, doubledCost, type Field, trunkFor, wayCost } from './ways.ts'
 
-/** Several sources that meet at one input arrive this far apart. */
-const FAN = 6
 /** Patches of up to so many cables are laid with such care; twice: those that were laid first know the last ones. */
 const CARES: readonly (Care & { readonly most: number; readonly isTwice: boolean })[] = [
   { most: 400, lanes: 10, trunks: 12, reach: 600, isCounting: true, isTwice: true },
@@ -26,32 +25,13 @@ const boundsOf = (points: readonly Point[]): Box => ({
   bottom: Math.max(...points.map(({ y }) => y)),
 })
 
-/** How far from the port's height a wire arrives: several sources meet at the port itself, from above to below. */
-const shiftsOf = (wires: readonly Wire[]): Map<string, number> => {
-  const arriving = new Map<string, Map<string, Point>>()
-  for (const { target, source, from } of wires) {
-    const sources = arriving.get(target)
-    if (sources) sources.set(source, from)
-    else arriving.set(target, new Map([[source, from]]))
-  }
-  const fans = new Map(
-    [...arriving].map(([target, sources]) => {
-      const inOrder = [...sources].sort(([a, p], [b, q]) => p.y - q.y || p.x - q.x || (a < b ? -1 : 1))
-      return [target, new Map(inOrder.map(([source], at) => [source, (at - (inOrder.length - 1) / 2) * FAN]))]
-    }),
-  )
-  return new Map(wires.map(({ id, source, target }) => [id, fans.get(target)!.get(source)!]))
+/** A group as it once lay. */
+interface Known extends Group {
+  readonly ways: ReadonlyMap<string, readonly Point[]>
+  readonly cost: number
 }
-
-const groupsOf = (wires: readonly Wire[]): Map<string, Wire[]> => {
-  const groups = new Map<string, Wire[]>()
-  for (const wire of wires) {
-    const group = groups.get(wire.source)
-    if (group) group.push(wire)
-    else groups.set(wire.source, [wire])
-  }
-  return groups
-}
+/** So many such are known of each: what is tried and undone comes back at once. */
+const MOST_KNOWN = 4
 
 /** Wires of one source: they leave as one trunk and part where they turn off. */
 interface Group {
@@ -74,32 +54,32 @@ export class Router {
   private readonly behind = new Map<string, number>()
   private shifts: ReadonlyMap<string, number> = new Map()
   private care = CARES[0]!
-  /** As all was when nothing was held: what comes back to its place has its old way again. */
-  private rested: {
-    readonly groups: ReadonlyMap<string, Group>
-    readonly ways: ReadonlyMap<string, readonly Point[]>
-  } = { groups: new Map(), ways: new Map() }
+  /** How cables of a source lay when nothing was held, the latest first: what comes back has its old ways again. */
+  private readonly known = new Map<string, readonly Known[]>()
   private routes: ReadonlyMap<string, Route> = new Map()
 
   /** All cables there are. */
   update(wires: readonly Wire[], boxes: readonly Box[] = []): ReadonlyMap<string, Route> {
-    const groups = groupsOf(wires)
+    const groups = wiresBySource(wires)
     this.shifts = shiftsOf(wires)
     const ids = new Set(wires.map(({ id }) => id))
     for (const id of [...this.ways.keys()]) if (!ids.has(id)) this.release(id)
-    for (const source of [...this.groups.keys()]) if (!groups.has(source)) this.groups.delete(source)
+    for (const source of [...this.groups.keys()])
+      if (!groups.has(source)) {
+        this.groups.delete(source)
+        this.known.delete(source)
+      }
     const routes = new Map<string, Route>()
     this.care = CARES.find(({ most }) => wires.length <= most)!
     this.layAll(groups, wires, boxes, routes, this.care.isTwice ? 'twice' : 'once')
     this.routes = routes
-    this.rested = { groups: new Map(this.groups), ways: new Map(this.ways) }
     return routes
   }
 
   /** The same cables, of which those of some sources have moved: all cables of these. */
   adjust(wires: readonly Wire[], boxes: readonly Box[] = []): ReadonlyMap<string, Route> {
     const routes = new Map(this.routes)
-    this.layAll(groupsOf(wires), wires, boxes, routes, 'moving')
+    this.layAll(wiresBySource(wires), wires, boxes, routes, 'moving')
     this.routes = routes
     return routes
   }
@@ -125,17 +105,6 @@ export class Router {
     return `${from.x} ${from.y} ${to.x} ${to.y} ${this.shifts.get(id) ?? 0} ${tag}`
   }
 
-  /** Cards a way passes behind. */
-  private cardsOn(ground: Ground, way: readonly Point[]): number {
-    let cards = 0
-    for (let at = 1; at < way.length; at += 1) {
-      const a = way[at - 1]!,
-        b = way[at]!
-      if (a.x === b.x || a.y === b.y) cards += ground.behind(a.x, a.y, b.x, b.y).cards
-    }
-    return cards
-  }
-
   /** Lays the wires of some sources, from left to right; what has changed is taken up first. */
   private layAll(
     groups: ReadonlyMap<string, readonly Wire[]>,
@@ -151,11 +120,17 @@ export class Router {
     // What is only passing over it makes no line go another way.
     const fresh = this.takeUp(groups, how === 'moving' ? undefined : ground)
     const inOrder = [...groups].sort(([, [a]], [, [b]]) => a!.from.x - b!.from.x || a!.from.y - b!.from.y)
-    if (how === 'moving') for (const [source, group] of inOrder) this.bringBack(source, group, fresh)
-    for (const [source, group] of inOrder) this.lay(field, source, group, fresh)
-    if (how === 'twice') for (const [source, group] of inOrder) this.layAgain(field, source, group, fresh)
+    const back = new Set(
+      inOrder.flatMap(([source, group]) =>
+        this.bringBack(field, source, group, fresh, how) ? [source] : [],
+      ),
+    )
+    const left = inOrder.filter(([source]) => !back.has(source))
+    for (const [source, group] of left) this.lay(field, source, group, fresh)
+    if (how === 'twice') for (const [source, group] of left) this.layAgain(field, source, group, fresh)
     const places = this.placeTags(field, inOrder, how === 'moving' ? NOTHING : fresh)
-    for (const id of fresh) this.behind.set(id, this.cardsOn(ground, this.ways.get(id)!))
+    for (const id of fresh) this.behind.set(id, ground.cardsOn(this.ways.get(id)!))
+    if (how !== 'moving') for (const [source, group] of inOrder) this.remember(field, source, group, fresh)
     this.draw(inOrder, fresh, places, routes)
   }
 
@@ -169,7 +144,7 @@ export class Router {
         const isKept =
           way !== undefined &&
           before?.get(wire.id) === this.madeOf(wire) &&
-          (!ground || this.cardsOn(ground, way) <= (this.behind.get(wire.id) ?? 0))
+          (!ground || ground.cardsOn(way) <= (this.behind.get(wire.id) ?? 0))
         if (isKept) continue
         fresh.add(wire.id)
         this.release(wire.id)
@@ -178,14 +153,47 @@ export class Router {
     return fresh
   }
 
-  /** Cables of a source that all stand as they rested have the ways they had then. */
-  private bringBack(source: string, group: readonly Wire[], fresh: ReadonlySet<string>): void {
-    const rested = this.rested.groups.get(source)
-    const isBack = group.every((wire) => rested?.made.get(wire.id) === this.madeOf(wire))
-    const moved = group.filter(({ id }) => fresh.has(id))
-    if (!rested || !isBack || moved.length === 0) return
-    for (const wire of moved) this.hold(wire, this.rested.ways.get(wire.id)!)
-    this.groups.set(source, rested)
+  /** What the ways of a source cost together. Its own runs have no part in that. */
+  private costOf(field: Field, source: string, ways: Iterable<readonly Point[]>): number {
+    let cost = 0
+    for (const way of ways) cost += wayCost(field, source, way)
+    return cost
+  }
+
+  /**
+   * Cables of a source that all stand as they once did have the ways they had, where those cost no more by now. While
+   * something is held it is as it last rested, whatever lies there.
+   */
+  private bringBack(
+    field: Field,
+    source: string,
+    group: readonly Wire[],
+    fresh: ReadonlySet<string>,
+    how: 'once' | 'twice' | 'moving',
+  ): boolean {
+    if (!group.some(({ id }) => fresh.has(id))) return false
+    const states = this.known.get(source) ?? []
+    const found = (how === 'moving' ? states.slice(0, 1) : states).find(
+      ({ made, ways, cost }) =>
+        group.every(
+          (wire) =>
+            made.get(wire.id) === this.madeOf(wire) &&
+            (fresh.has(wire.id) || ways.get(wire.id) === this.ways.get(wire.id)),
+        ) &&
+        (how === 'moving' || this.costOf(field, source, ways.values()) <= cost),
+    )
+    if (!found) return false
+    for (const wire of group) if (fresh.has(wire.id)) this.hold(wire, found.ways.get(wire.id)!)
+    this.groups.set(source, { trunk: found.trunk, made: found.made })
+    return true
+  }
+
+  private remember(field: Field, source: string, group: readonly Wire[], fresh: ReadonlySet<string>): void {
+    if (!group.some(({ id }) => fresh.has(id))) return
+    const { trunk, made } = this.groups.get(source)!,
+      ways = new Map(group.map(({ id }) => [id, this.ways.get(id)!]))
+    const state = { trunk, made, ways, cost: this.costOf(field, source, ways.values()) }
+    this.known.set(source, [state, ...(this.known.get(source) ?? [])].slice(0, MOST_KNOWN))
   }
 
   private lay(field: Field, source: string, group: readonly Wire[], fresh: ReadonlySet<string>): void {
@@ -193,7 +201,7 @@ export class Router {
     const trunk = old?.trunk ?? trunkFor(field, group, source, this.shifts)
     this.groups.set(source, { trunk, made: new Map(group.map((wire) => [wire.id, this.madeOf(wire)])) })
     for (const wire of group)
-      if (fresh.has(wire.id) && !this.ways.has(wire.id))
+      if (fresh.has(wire.id))
         this.hold(
           wire,
           bestWay(field, wire, trunk, this.shifts.get(wire.id) ?? 0, (points) =>
@@ -210,12 +218,10 @@ export class Router {
     const release = (): void => {
       for (const { id } of group) this.release(id)
     }
-    // What a way costs, its own source's runs have no part in.
-    const costOf = (ways: readonly (readonly Point[])[]): number =>
-      ways.reduce((sum, way) => sum + wayCost(field, source, way), 0)
     release()
     this.lay(field, source, group, fresh)
-    if (costOf(before) > costOf(group.map(({ id }) => this.ways.get(id)!))) return
+    const now = group.map(({ id }) => this.ways.get(id)!)
+    if (this.costOf(field, source, before) > this.costOf(field, source, now)) return
     release()
     group.forEach((wire, at) => {
       this.hold(wire, before[at]!)

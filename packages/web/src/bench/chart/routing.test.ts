@@ -246,4 +246,32 @@ describe('a router', () => {
       { numRuns: 150 },
     )
   })
+
+  it('gives back the ways there were when a move is undone, but where others lie there by now', () => {
+    let same = 0
+    fc.assert(
+      fc.property(scene, ({ cards, wires, moved, by }) => {
+        const places = cards.map(([x, y]) => ({ x: x * 260, y: y * 200 })),
+          which = moved % places.length
+        const next = places.map((place, n) =>
+          n === which ? { x: place.x + by[0], y: place.y + by[1] } : place,
+        )
+        const boxesAt = (at: readonly { x: number; y: number }[]) => at.map(({ x, y }) => box(x, y))
+        const router = new Router()
+        const laid = (at: readonly { x: number; y: number }[]): Map<string, string> =>
+          new Map([...router.update(wiresFor(wires, at), boxesAt(at))].map(([id, { path }]) => [id, path]))
+        const first = laid(places),
+          other = laid(next),
+          again = laid(places)
+        const isOf = (end: string): boolean => end.startsWith(`${which}.`)
+        const all = wiresFor(wires, places)
+        const rest = all.filter(({ source, target }) => !isOf(source) && !isOf(target))
+        if (!rest.every(({ id }) => other.get(id) === first.get(id))) return
+        same += 1
+        expect([...again]).toEqual([...first])
+      }),
+      { numRuns: 150 },
+    )
+    expect(same).toBeGreaterThan(75)
+  })
 })
