@@ -5,7 +5,7 @@ import { type Box, chamfered, type Point, type Route, type Wire } from './routin
 import { Runs } from './runs.ts'
 import { branchFrom, MOST_COMPARED } from './partings.ts'
 import { type TagPlace, tagPlace, tagPlaces, type Taken, wantedTag } from './tags.ts'
-import { bestWay, type Care, doubledCost, type Field, trunkFor, wayCost } from './ways.ts'
+import { bestWay, type Care, clearCost, doubledCost, type Field, trunkFor, wayCost } from './ways.ts'
 
 /** Patches of up to so many cables are laid with such care; twice: those that were laid first know the last ones. */
 const CARES: readonly (Care & { readonly most: number; readonly isTwice: boolean })[] = [
@@ -210,9 +210,15 @@ export class Router {
         )
   }
 
+  /** Is nothing in a cable's way? Then no other is better. */
+  private isClear(field: Field, wire: Wire): boolean {
+    const way = this.ways.get(wire.id)!
+    return wayCost(field, wire.source, way) <= clearCost(wire, this.shifts.get(wire.id) ?? 0)
+  }
+
   /** Lays a group anew, now that all others are there, where that costs less. */
   private layAgain(field: Field, source: string, group: readonly Wire[], fresh: ReadonlySet<string>): void {
-    if (!group.every(({ id }) => fresh.has(id))) return
+    if (!group.every(({ id }) => fresh.has(id)) || group.every((wire) => this.isClear(field, wire))) return
     const before = group.map(({ id }) => this.ways.get(id)!),
       { trunk, made } = this.groups.get(source)!
     const release = (): void => {

@@ -213,6 +213,10 @@ const lanesFor = (
   return [...inner, ...ground.outer(left, right, BESIDE)]
 }
 
+/** What a way costs at most in which nothing is. */
+export const clearCost = ({ from, to }: Wire, shift: number): number =>
+  Math.abs(to.x - from.x) + Math.abs(to.y + shift - from.y) + 4 * BEND
+
 /** The way that costs least. `further` is what a way costs beside what lies on it. */
 export const bestWay = (
   field: Field,
@@ -235,9 +239,8 @@ export const bestWay = (
   }
   if (isForward(wire)) {
     take(once(wire, trunk, shift))
-    const length = Math.abs(to.x - from.x) + Math.abs(y - from.y)
     // Nothing is in its way.
-    if (best && least <= length + 4 * BEND) return best
+    if (best && least <= clearCost(wire, shift)) return best
     const room = field.ground.roomBeside(
         to.x - 2,
         [Math.min(from.y, y), Math.max(from.y, y)],
