@@ -5,7 +5,7 @@
 import { described } from '../units/described.ts'
 import { own } from '../units/own.ts'
 import { hzOfNote, noteValueSeconds, parseNote } from '../units/units.ts'
-import { parseChoice, printNumber } from './fields.ts'
+import { printNumber } from './fields.ts'
 import type { NumberParam, ParamDescription } from './types.ts'
 
 export type Parsed =
@@ -226,35 +226,6 @@ export const parseNumber = (
   const base = baseOf(field, param.unit === '%', form, now * field.size)
   return base === undefined ? misfit(form.unit, param.unit) : inside(param, base / field.size)
 }
-
-export type ParsedValue =
-  | { readonly ok: true; readonly value: number | string | boolean }
-  | { readonly ok: false; readonly message: string }
-
-const SWITCHED: ReadonlyMap<string, boolean> = new Map([
-  ['on', true],
-  ['off', false],
-])
-
-/** Reads what was typed for a parameter of any kind: numbers as `parseNumber`, the beginning of a choice, on or off, a word. */
-export const parseValue = (param: ParamDescription, text: string, reading: Reading = {}): ParsedValue => {
-  const word = text.trim()
-  switch (param.kind) {
-    case 'number':
-      return parseNumber(param, word, reading)
-    case 'choice': {
-      const value = parseChoice(param, word)
-      return value === undefined ? refusedValue(`One of ${param.choices.join(', ')}.`) : { ok: true, value }
-    }
-    case 'switch': {
-      const value = SWITCHED.get(word.toLowerCase())
-      return value === undefined ? refusedValue('On or off.') : { ok: true, value }
-    }
-    default:
-      return { ok: true, value: word }
-  }
-}
-const refusedValue = (message: string): ParsedValue => ({ ok: false, message })
 
 /** What a cable without a unit multiplies its signal by. */
 const factorOf = ({ number, unit: word, does }: Typed): number | undefined => {

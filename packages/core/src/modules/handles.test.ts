@@ -1,24 +1,37 @@
 import { describe, expect, it } from 'vitest'
-import { PUBLIC_MODULES } from '../catalogue.ts'
-import type { PictureHandle } from '../describe/types.ts'
+import { CATALOGUE, PUBLIC_MODULES } from '../catalogue.ts'
+import type { NumberParam, PictureHandle } from '../describe/types.ts'
 import { handlesOf, pictureOf } from '../patch/picture.ts'
 import type { PatchModule } from '../patch/types.ts'
 
-/** A module with what a handle gives taken over. */
+/** A module with what a handle gives taken over, as far as its parameters go. */
 const after = (module: PatchModule, handle: PictureHandle, x: number, y: number): PatchModule => {
-  const { params, data } = handle.moved(x, y)
+  const { params: given = {}, data } = handle.moved(x, y),
+    known = CATALOGUE.get(module.type)!.params
+  const params = Object.fromEntries(
+    Object.entries(given).map(([name, value]) => {
+      const { min, max } = known.get(name) as NumberParam
+      return [name, Math.min(max, Math.max(min, value))]
+    }),
+  )
   return { ...module, params: { ...module.params, ...params }, data: { ...module.data, ...data } }
 }
 const HAVING = PUBLIC_MODULES.filter(({ handles }) => handles !== undefined)
 
 describe('handles of pictures', () => {
-  it('are there for filter, envelope, equaliser, delay and both transfer curves', () => {
+  it('are there for filters, envelopes, equaliser, delay and transfer curves', () => {
     expect(HAVING.map(({ type }) => type).sort()).toEqual([
+      'comb',
+      'contour',
       'curve',
+      'decay',
       'delay',
+      'drive',
+      'dynamics',
       'envelope',
       'equalizer',
       'filter',
+      'ladder',
       'shaper',
     ])
   })
@@ -52,6 +65,38 @@ describe('handles of pictures', () => {
     const { points } = pictureOf(moved)!.curves[0]!
     const [, up] = points.find(([x]) => Math.abs(x - 0.5) < 1e-6)!
     expect(up).toBeCloseTo(0.8, 2)
+  })
+
+  /** How far a place is from the first curve of a picture, in heights: it may be drawn steeply there. */
+  const offCurve = (module: PatchModule, [x, y]: PictureHandle['at']): number => {
+    const { points } = pictureOf(module)!.curves[0]!
+    const next = points.findIndex(([at]) => at >= x - 1e-9)
+    const heights = points.slice(Math.max(0, next - 2), next + 2).map(([, up]) => up)
+    return Math.max(0, Math.min(...heights) - y, y - Math.max(...heights))
+  }
+
+  it.each([
+    ['filter', { slope: '24' }],
+    ['ladder', { slope: '12', mode: 'band' }],
+    ['ladder', { slope: '24', resonance: 1.1 }],
+    ['comb', { feedforward: 0.4, damping: 0.8 }],
+    ['comb', { feedback: -0.7 }],
+    ['drive', { curve: 'tube', gain: 12 }],
+    ['drive', { curve: 'diode', bias: -0.4, gain: 18 }],
+    ['dynamics', { threshold: -30, ratio: 8, knee: 12 }],
+    ['dynamics', { ratio: 0.5 }],
+    ['decay', { attack: 0.2, curve: 0 }],
+  ] as const)('of %s %o stand on the curve wherever they are put', (type, params) => {
+    const module: PatchModule = { id: 'a', type, params }
+    for (const [n, handle] of handlesOf(module).entries())
+      for (const x of [0.15, 0.4, 0.52, 0.7, 0.95])
+        for (const y of [0.1, 0.35, 0.6, 0.85]) {
+          const moved = after(module, handle, x, y)
+          const next = handlesOf(moved).find(({ name }) => name === handle.name)
+          // Where the hand has left what the module can do there may be no such place any more.
+          if (!next) continue
+          expect(offCurve(moved, next.at), `${n} ${x} ${y}`).toBeLessThan(0.03)
+        }
   })
 
   it('of the envelope move one stage and leave the others', () => {

@@ -1,11 +1,11 @@
 /** Ways of all cables, kept from one time to the next. */
 import { shiftsOf, wiresBySource } from './fans.ts'
 import { Ground } from './ground.ts'
-import { type Box, chamfered, type Point, type Route, type Wire } from './routing.ts'
+import { boundsOf, type Box, chamfered, type Point, type Route, type Wire } from './routing.ts'
 import { Runs } from './runs.ts'
 import { branchFrom, MOST_COMPARED } from './partings.ts'
 import { type TagPlace, tagPlace, tagPlaces, type Taken, wantedTag } from './tags.ts'
-import { bestWay, type Care, clearCost, doubledCost, type Field, trunkFor, wayCost } from './ways.ts'
+import { bestWay, type Care, clearCost, costOf, doubledCost, type Field, trunkFor, wayCost } from './ways.ts'
 
 /** Patches of up to so many cables are laid with such care; twice: those that were laid first know the last ones. */
 const CARES: readonly (Care & { readonly most: number; readonly isTwice: boolean })[] = [
@@ -17,13 +17,6 @@ const CARES: readonly (Care & { readonly most: number; readonly isTwice: boolean
 const NO_ROOM = 500,
   MOST_ROUNDS = 3
 const NOTHING: ReadonlySet<string> = new Set()
-
-const boundsOf = (points: readonly Point[]): Box => ({
-  left: Math.min(...points.map(({ x }) => x)),
-  right: Math.max(...points.map(({ x }) => x)),
-  top: Math.min(...points.map(({ y }) => y)),
-  bottom: Math.max(...points.map(({ y }) => y)),
-})
 
 /** A group as it once lay. */
 interface Known extends Group {
@@ -153,13 +146,6 @@ export class Router {
     return fresh
   }
 
-  /** What the ways of a source cost together. Its own runs have no part in that. */
-  private costOf(field: Field, source: string, ways: Iterable<readonly Point[]>): number {
-    let cost = 0
-    for (const way of ways) cost += wayCost(field, source, way)
-    return cost
-  }
-
   /**
    * Cables of a source that all stand as they once did have the ways they had, where those cost no more by now. While
    * something is held it is as it last rested, whatever lies there.
@@ -180,7 +166,7 @@ export class Router {
             made.get(wire.id) === this.madeOf(wire) &&
             (fresh.has(wire.id) || ways.get(wire.id) === this.ways.get(wire.id)),
         ) &&
-        (how === 'moving' || this.costOf(field, source, ways.values()) <= cost),
+        (how === 'moving' || costOf(field, source, ways.values()) <= cost),
     )
     if (!found) return false
     for (const wire of group) if (fresh.has(wire.id)) this.hold(wire, found.ways.get(wire.id)!)
@@ -192,7 +178,7 @@ export class Router {
     if (!group.some(({ id }) => fresh.has(id))) return
     const { trunk, made } = this.groups.get(source)!,
       ways = new Map(group.map(({ id }) => [id, this.ways.get(id)!]))
-    const state = { trunk, made, ways, cost: this.costOf(field, source, ways.values()) }
+    const state = { trunk, made, ways, cost: costOf(field, source, ways.values()) }
     this.known.set(source, [state, ...(this.known.get(source) ?? [])].slice(0, MOST_KNOWN))
   }
 
@@ -227,7 +213,7 @@ export class Router {
     release()
     this.lay(field, source, group, fresh)
     const now = group.map(({ id }) => this.ways.get(id)!)
-    if (this.costOf(field, source, before) > this.costOf(field, source, now)) return
+    if (costOf(field, source, before) > costOf(field, source, now)) return
     release()
     group.forEach((wire, at) => {
       this.hold(wire, before[at]!)

@@ -105,3 +105,11 @@ export const chamfered = (points: readonly Point[]): string => {
   }
   return path
 }
+
+/** The box around a way. */
+export const boundsOf = (points: readonly Point[]): Box => ({
+  left: Math.min(...points.map(({ x }) => x)),
+  right: Math.max(...points.map(({ x }) => x)),
+  top: Math.min(...points.map(({ y }) => y)),
+  bottom: Math.max(...points.map(({ y }) => y)),
+})

@@ -83,6 +83,13 @@ export const wayCost = (field: Field, source: string, points: readonly Point[], 
   return cost
 }
 
+/** What the ways of a source cost together. Its own runs have no part in that. */
+export const costOf = (field: Field, source: string, ways: Iterable<readonly Point[]>): number => {
+  let cost = 0
+  for (const way of ways) cost += wayCost(field, source, way)
+  return cost
+}
+
 /** What it costs a way to run right beside others of its source. */
 export const doubledCost = (
   { verticals, horizontals }: Field,

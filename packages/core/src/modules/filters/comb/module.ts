@@ -1,5 +1,13 @@
 import { frequency, help, input, number, output, share } from '../../../describe/helpers.ts'
-import { drawn, response, RESPONSE_MARKS } from '../../../describe/pictures.ts'
+import {
+  decibelsAt,
+  drawn,
+  hertzAt,
+  response,
+  RESPONSE_MARKS,
+  responseX,
+  responseY,
+} from '../../../describe/pictures.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
 /** Frames of ring a lane has: down to about 6 Hz. */
@@ -8,6 +16,10 @@ const frames = (sampleRate: number): number => {
   while (n < 0.17 * sampleRate) n *= 2
   return n
 }
+
+/** What damping leaves of a round at a frequency, as it is drawn. */
+const keptAt = (hz: number, damping: number): number => 1 - 0.5 * damping * Math.min(1, hz / 8000)
+const LEAST_FORWARD = 0.01
 
 export const comb: ModuleDescription = {
   type: 'comb',
@@ -42,8 +54,7 @@ export const comb: ModuleDescription = {
       {
         points: response((hz) => {
           const a = (2 * Math.PI * hz) / context.number('frequency')
-          const b =
-              context.number('feedback') * (1 - 0.5 * context.number('damping') * Math.min(1, hz / 8000)),
+          const b = context.number('feedback') * keptAt(hz, context.number('damping')),
             c = context.number('feedforward')
           return (
             10 *
@@ -54,6 +65,26 @@ export const comb: ModuleDescription = {
     ],
     marks: RESPONSE_MARKS,
   }),
+  handles: ({ number }) => {
+    const hz = number('frequency'),
+      forward = 1 + number('feedforward')
+    // Feedforward of −1 cuts a notch there, whatever comes back.
+    if (forward < LEAST_FORWARD) return []
+    const back = number('feedback') * keptAt(hz, number('damping'))
+    return [
+      {
+        name: 'Frequency and feedback',
+        at: [responseX(hz), responseY(20 * drawn.log10(forward / Math.max(0.01, 1 - back)))],
+        shows: ['frequency', 'feedback'],
+        // At its frequency what goes round comes back in step: (1 + feedforward) / (1 − feedback).
+        moved: (x, y) => {
+          const frequency = hertzAt(x)
+          const feedback = (1 - forward / 10 ** (decibelsAt(y) / 20)) / keptAt(frequency, number('damping'))
+          return { params: { frequency, feedback } }
+        },
+      },
+    ]
+  },
   state: { flushed: ['damped'], kept: ['quiet'] },
   memory: (context, voices, sides) => Math.ceil((voices * sides) / 4) * 16 * frames(context.sampleRate),
   bypass: { from: 'in', to: 'out' },

@@ -1,6 +1,17 @@
 import { choice, frequency, help, input, number, output, share } from '../../../describe/helpers.ts'
-import { drawn, response, RESPONSE_MARKS } from '../../../describe/pictures.ts'
+import {
+  decibelsAt,
+  drawn,
+  hertzAt,
+  response,
+  RESPONSE_MARKS,
+  responseX,
+  responseY,
+} from '../../../describe/pictures.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
+
+/** More resonance than this is drawn as this: the response would leave the picture. */
+const MOST_DRAWN = 0.97
 
 /** Size of the small-signal response in dB, from the analogue prototype. */
 const responseDb = (hz: number, cutoff: number, resonance: number, poles: number, mode: string): number => {
@@ -73,6 +84,23 @@ export const ladder: ModuleDescription = {
     ],
     marks: RESPONSE_MARKS,
   }),
+  handles: ({ number, choice }) => {
+    const cutoff = number('cutoff'),
+      dbWith = (resonance: number): number =>
+        responseDb(cutoff, cutoff, resonance, Number(choice('slope')) / 6, choice('mode'))
+    return [
+      {
+        name: 'Cutoff and resonance',
+        at: [responseX(cutoff), responseY(dbWith(Math.min(number('resonance'), MOST_DRAWN)))],
+        shows: ['cutoff', 'resonance'],
+        // At the cutoff four poles turn the phase by 180°: resonance r makes it (1 + 2 r) / (1 − r) times what it is at 0.
+        moved: (x, y) => {
+          const times = 10 ** ((decibelsAt(y) - dbWith(0)) / 20)
+          return { params: { cutoff: hertzAt(x), resonance: Math.max(0, (times - 1) / (times + 2)) } }
+        },
+      },
+    ]
+  },
   state: { flushed: ['s1', 's2', 's3', 's4', 'fed', 'driven*51'] },
   bypass: { from: 'in', to: 'out' },
   // Each pole of an output holds back by 1 / (2 g) samples; feedback k takes off 4 k / (1 + k) of such.

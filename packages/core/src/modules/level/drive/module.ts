@@ -1,6 +1,6 @@
 import { choice, help, input, number, output, share } from '../../../describe/helpers.ts'
 import { drawn, sampled } from '../../../describe/pictures.ts'
-import type { ModuleDescription } from '../../../describe/types.ts'
+import type { ModuleDescription, PictureHandle } from '../../../describe/types.ts'
 import { own } from '../../../units/own.ts'
 
 const CURVES: Readonly<Record<string, (u: number) => number>> = {
@@ -10,6 +10,22 @@ const CURVES: Readonly<Record<string, (u: number) => number>> = {
   diode: (u) => Math.sign(u) * drawn.log(1 + Math.abs(u)),
   sine: (u) => drawn.sin((Math.PI / 2) * u),
   rectify: (u) => Math.abs(u) / Math.sqrt(1 + u * u),
+}
+
+/** What the picture shows from foot to top. */
+const SPAN = 2.4
+const LEAST_BEND = 0.004
+
+/** Where in −1…1 a rising curve has a value. */
+const whereIs = (curve: (u: number) => number, value: number): number => {
+  let low = -1,
+    high = 1
+  for (let halving = 0; halving < 40; halving += 1) {
+    const middle = (low + high) / 2
+    if (curve(middle) < value) low = middle
+    else high = middle
+  }
+  return (low + high) / 2
 }
 
 export const drive: ModuleDescription = {
@@ -45,8 +61,33 @@ export const drive: ModuleDescription = {
       title: 'What comes out over what comes in',
       across: 'in',
       up: 'out',
-      curves: [{ points: sampled((x) => 0.5 + f(gain * (2 * x - 1) + bias) / 2.4) }],
+      curves: [{ points: sampled((x) => 0.5 + f(gain * (2 * x - 1) + bias) / SPAN) }],
     }
+  },
+  handles: ({ number, choice }) => {
+    const curve = own(CURVES, choice('curve'))!,
+      bias = number('bias'),
+      // What comes in where the curve begins to bend: 1 behind gain and bias.
+      bend = (1 - bias) / 10 ** (number('gain') / 20)
+    const handles: PictureHandle[] = []
+    // Of a curve that turns back a height says nothing.
+    if (choice('curve') !== 'rectify')
+      handles.push({
+        name: 'Bias',
+        at: [0.5, 0.5 + curve(bias) / SPAN],
+        shows: ['bias'],
+        moved: (_x, y) => ({ params: { bias: whereIs(curve, (y - 0.5) * SPAN) } }),
+      })
+    if (bend > LEAST_BEND && bend < 1 + 1e-9)
+      handles.push({
+        name: 'Gain',
+        at: [Math.min(1, 0.5 + bend / 2), 0.5 + curve(1) / SPAN],
+        shows: ['gain'],
+        moved: (x) => ({
+          params: { gain: 20 * drawn.log10((1 - bias) / Math.max(LEAST_BEND, 2 * x - 1)) },
+        }),
+      })
+    return handles
   },
   state: { flushed: ['over*48', 'dry*48', 'last*2', 'dc', 'tilt'], kept: ['gainBefore', 'biasBefore'] },
   bypass: { from: 'in', to: 'out' },

@@ -1,6 +1,23 @@
 import { help, input, number, output, positive, share } from '../../../describe/helpers.ts'
 import { sampled } from '../../../describe/pictures.ts'
-import type { ModuleDescription } from '../../../describe/types.ts'
+import type { ModuleDescription, PictureContext, PictureHandle } from '../../../describe/types.ts'
+
+/** What the picture shows, up to 0 dB. */
+const SPAN_DB = 60
+const upOf = (db: number): number => Math.min(1, Math.max(0, (SPAN_DB + db) / SPAN_DB))
+/** Slope of the greatest ratio. */
+const LEAST_SLOPE = 0.01
+
+/** Level out for a level in, at rest. */
+const outDb = ({ number }: PictureContext, db: number): number => {
+  const ratio = number('ratio'),
+    knee = Math.max(number('knee'), 1e-6),
+    x = db - number('threshold')
+  // How far beyond the threshold it counts, or how far below it where quiet sounds are made quieter.
+  const side = ratio >= 1 ? x : -x
+  const over = side < -knee / 2 ? 0 : side > knee / 2 ? side : (side + knee / 2) ** 2 / (2 * knee)
+  return db + (ratio >= 1 ? over : -over) * (1 / ratio - 1)
+}
 
 export const dynamics: ModuleDescription = {
   type: 'dynamics',
@@ -28,33 +45,34 @@ export const dynamics: ModuleDescription = {
     share('mix', 1),
     number('lookahead', 0, 20, 0, 'ms', { setOnly: true }),
   ],
-  picture: (context) => {
-    const t = context.number('threshold'),
-      r = context.number('ratio'),
-      w = Math.max(context.number('knee'), 1e-6)
-    const over = (x: number): number =>
-      r >= 1
-        ? x < -w / 2
-          ? 0
-          : x > w / 2
-            ? x
-            : (x + w / 2) ** 2 / (2 * w)
-        : -(x > w / 2 ? 0 : x < -w / 2 ? -x : (w / 2 - x) ** 2 / (2 * w))
-    return {
-      kind: 'line',
-      title: 'Level out over level in, −60…0 dB',
-      across: 'in',
-      up: 'out',
-      curves: [
-        {
-          points: sampled((x) => {
-            const db = x * 60 - 60
-            return (60 + db + over(db - t) * (1 / r - 1)) / 60
-          }),
-        },
-      ],
-      marks: [[(t + 60) / 60, 'threshold']],
+  picture: (context) => ({
+    kind: 'line',
+    title: 'Level out over level in, −60…0 dB',
+    across: 'in',
+    up: 'out',
+    curves: [{ points: sampled((x) => upOf(outDb(context, SPAN_DB * (x - 1)))) }],
+    marks: [[upOf(context.number('threshold')), 'threshold']],
+  }),
+  handles: (context) => {
+    const threshold = context.number('threshold'),
+      ratio = context.number('ratio')
+    const atThreshold: PictureHandle = {
+      name: 'Threshold',
+      at: [upOf(threshold), upOf(outDb(context, threshold))],
+      shows: ['threshold'],
+      moved: (x) => ({ params: { threshold: SPAN_DB * (x - 1) } }),
     }
+    // Where the loudest goes: in a straight line from the threshold on, past its knee.
+    if (ratio < 1 || -threshold <= context.number('knee') / 2) return [atThreshold]
+    const atTop: PictureHandle = {
+      name: 'Ratio',
+      at: [1, upOf(outDb(context, 0))],
+      shows: ['ratio'],
+      moved: (_x, y) => ({
+        params: { ratio: 1 / Math.max(LEAST_SLOPE, Math.min(1, 1 - (SPAN_DB * (1 - y)) / -threshold)) },
+      }),
+    }
+    return [atThreshold, atTop]
   },
   state: { flushed: ['change', 'peak'], kept: ['hold'] },
   memory: (context, voices, sides) =>

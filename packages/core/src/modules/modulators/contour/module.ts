@@ -1,5 +1,5 @@
 import { choice, help, input, number, output, toggle } from '../../../describe/helpers.ts'
-import { curveTable, type Point, sortedPoints } from '../../../describe/points.ts'
+import { curveTable, type Point, pointHandles, sortedPoints } from '../../../describe/points.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
 const RESOLUTION = 4096
@@ -56,6 +56,8 @@ export const contour: ModuleDescription = {
       curves: [{ points: Array.from({ length: 129 }, (_, i) => [i / 128, (table[i]! + 1) / 2] as const) }],
     }
   },
+  handles: (context) =>
+    pointHandles(context.data('points') as Point[], { left: 0, right: 1, foot: -1, top: 1 }),
   state: { kept: ['gateBefore', 'triggerBefore', 'high', 'low', 'running', 'endLeft', 'started'] },
   frames: 'sequential',
   cost: [1.3, 1.3, 0.011],

@@ -45,6 +45,24 @@ export const decay: ModuleDescription = {
       ],
     }
   },
+  handles: ({ number }) => {
+    const attack = number('attack'),
+      whole = attack + number('decay')
+    return [
+      {
+        name: 'Attack',
+        at: [attack / whole, 1],
+        shows: ['attack'],
+        moved: (x) => ({ params: { attack: x * whole } }),
+      },
+      {
+        name: 'Decay',
+        at: [1, 0],
+        shows: ['decay'],
+        moved: (x) => ({ params: { decay: x * whole - attack } }),
+      },
+    ]
+  },
   state: { kept: ['before', 'stage', 'position', 'from', 'peak', 'endLeft'] },
   frames: 'sequential',
   bounded: true,

@@ -1,5 +1,5 @@
 import { help, input, output } from '../../../describe/helpers.ts'
-import { curveTable, type Point } from '../../../describe/points.ts'
+import { curveTable, type Point, pointHandles } from '../../../describe/points.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
 const RESOLUTION = 1024
@@ -43,22 +43,8 @@ export const curve: ModuleDescription = {
       curves: [{ points: Array.from({ length: 129 }, (_, i) => [i / 128, (table[i]! + 1) / 2] as const) }],
     }
   },
-  handles: (context) => {
-    const points = context.data('points') as Point[],
-      acrossOf = (point: Point | undefined): number => point?.x ?? 0
-    return points.map((point, n) => ({
-      name: `Point ${n + 1}`,
-      at: [(acrossOf(point) + 1) / 2, ((point.y ?? 0) + 1) / 2] as const,
-      shows: [],
-      // The ends stay at the sides, and the others between their neighbours.
-      moved: (x: number, y: number) => {
-        const isEnd = n === 0 || n === points.length - 1
-        const place = Math.min(acrossOf(points[n + 1]), Math.max(acrossOf(points[n - 1]), 2 * x - 1))
-        const next = { ...point, x: isEnd ? acrossOf(point) : place, y: 2 * y - 1 }
-        return { data: { points: points.map((other, at) => (at === n ? next : other)) } }
-      },
-    }))
-  },
+  handles: (context) =>
+    pointHandles(context.data('points') as Point[], { left: -1, right: 1, foot: -1, top: 1 }),
   frames: 'memoryless',
   cost: [16, 15, 15],
   bound: 6.1,
