@@ -128,7 +128,7 @@ it('types the data of a module, refuses what it may not hold, and writes, names 
   await press('Home')
   await goTo(label ?? 'Steps')
   await press('ArrowRight')
-  await goTo('a ')
+  await goTo('a, data')
   await press('Enter')
   await page.waitForSelector('[role="tree"] input')
   await page.keyboard.type('0 7 twelve')

@@ -88,9 +88,10 @@ describe('the outline', () => {
       cables: [],
     }
     const rows = rowsOf(patch, 'seq', 'own')
-    expect(rows).toContain('  a|0 7 -5')
-    expect(rows).toContain('  tie|0 1')
-    expect(rows).toContain('  text|x = a * 2')
+    expect(rows).toContain('  a, data|0 7 -5')
+    expect(rows).toContain('  tie, data|0 1')
+    expect(rows).toContain('  b, data|empty')
+    expect(rows).toContain('  text, data|x = a * 2')
   })
 
   it('has frames and notes after the modules of their level', () => {

@@ -55,6 +55,9 @@ export type OutlineRow =
   /** A frame or a note; its text is what stands behind the label. */
   | (Row & { readonly kind: 'mark'; readonly mark: string; readonly words: 'frame' | 'note' })
 
+/** What stands behind data that holds nothing. */
+export const EMPTY = 'empty'
+
 class Rows {
   readonly found: OutlineRow[] = []
   constructor(
@@ -166,8 +169,9 @@ class Rows {
       kind: 'data',
       key: `${module.id} data ${data.name}`,
       depth,
-      label: data.label ?? data.name,
-      aside: dataText(data, value),
+      // Ports may have the same names.
+      label: `${data.label ?? data.name}, data`,
+      aside: dataText(data, value) || EMPTY,
       isExpanded: undefined,
       module: module.id,
       data,

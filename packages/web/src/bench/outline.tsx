@@ -9,7 +9,7 @@ import { MenuAt } from '../ui/menu.tsx'
 import { Empty } from '../ui/panel.tsx'
 import { TextField } from '../ui/text-field.tsx'
 import { commitRow, enter, remove } from './outline-acts.ts'
-import { type OutlineRow, outlineRows, rowAround } from './outline-rows.ts'
+import { EMPTY, type OutlineRow, outlineRows, rowAround } from './outline-rows.ts'
 
 interface LineProps {
   readonly row: OutlineRow
@@ -68,7 +68,7 @@ const Line = memo(({ row, isActive, isSelected, isTyping, onFocus, onToggle, onT
             autoFocus
             className="mono text-right"
             label={`${row.label}, value`}
-            value={row.aside.replace('−', '-')}
+            value={row.kind === 'data' && row.aside === EMPTY ? '' : row.aside.replace('−', '-')}
             onCommit={(text) => commitRow(app, row, text)}
             onDone={onTyped}
           />
