@@ -20,32 +20,14 @@ import {
   usePage,
   withCtrl,
 } from './support/page.ts'
-import { selectCards, undo } from './support/wiring-bench.ts'
+import { selectCards, undo, voice } from './support/wiring-bench.ts'
 
 let page: Page
 usePage((opened) => {
   page = opened
 })
 
-const VOICE = {
-  format: 'ypsilon/patch',
-  version: 1,
-  name: 'Grouped lamp',
-  modules: [
-    { id: 'notes', type: 'notes', x: 0, y: 0 },
-    { id: 'osc', type: 'oscillator', x: 264, y: 0 },
-    { id: 'env', type: 'envelope', x: 264, y: 252 },
-    { id: 'amp', type: 'amplifier', x: 528, y: 0 },
-    { id: 'out', type: 'output', params: { level: -12 }, x: 792, y: 0 },
-  ],
-  cables: [
-    { id: 'p', from: 'notes.pitch', to: 'osc.pitch' },
-    { id: 'g', from: 'notes.gate', to: 'env.gate' },
-    { id: 's', from: 'osc.saw', to: 'amp.in' },
-    { id: 'e', from: 'env.env', to: 'amp.cv' },
-    { id: 'o', from: 'amp.out', to: 'out.in' },
-  ],
-}
+const VOICE = voice('Grouped lamp')
 
 interface Inside {
   readonly id: string

@@ -6,6 +6,7 @@ import {
   exportedFrom,
   importPatch,
   isUntouched,
+  paramsOf,
   pressCard,
   pressNamed,
   said,
@@ -37,8 +38,6 @@ const THREE = {
     { id: 'co', from: 'filter.low', to: 'out.in' },
   ],
 }
-const paramsOf = async (id: string): Promise<Readonly<Record<string, unknown>>> =>
-  (await exportedFrom(page)).modules.find((module) => module.id === id)!.params ?? {}
 
 /** Chooses an entry of the menu of a row. */
 const onRow = async (row: string, entry: string): Promise<void> => {
@@ -68,9 +67,9 @@ describe('several modules', () => {
     await field!.focus()
     await page.keyboard.press('ArrowRight')
     await pause(100)
-    const [moved] = [Number((await paramsOf('a'))['fine']) + 10]
+    const [moved] = [Number((await paramsOf(page, 'a'))['fine']) + 10]
     expect(moved).toBeGreaterThan(0)
-    expect(Number((await paramsOf('b'))['fine']) - 10).toBeCloseTo(moved, 3)
+    expect(Number((await paramsOf(page, 'b'))['fine']) - 10).toBeCloseTo(moved, 3)
     await undo(page)
     expect(await isUntouched(page)).toBe(true)
     await page.focus('aside [data-param="fine"]')
@@ -79,7 +78,7 @@ describe('several modules', () => {
     await page.keyboard.type('7 ct')
     await page.keyboard.press('Enter')
     await pause(150)
-    expect([(await paramsOf('a'))['fine'], (await paramsOf('b'))['fine']]).toEqual([7, 7])
+    expect([(await paramsOf(page, 'a'))['fine'], (await paramsOf(page, 'b'))['fine']]).toEqual([7, 7])
     await undo(page)
     expect(await isUntouched(page)).toBe(true)
   })
@@ -100,17 +99,17 @@ describe('a value', () => {
   it('is taken from one row to another, and to the same row of all that are selected', async () => {
     await onRow('b.fine', 'Copy the value')
     await onRow('a.fine', 'Paste +10 ct')
-    expect((await paramsOf('a'))['fine']).toBe(10)
+    expect((await paramsOf(page, 'a'))['fine']).toBe(10)
     await undo(page)
     await onRow('filter.cutoff', 'Copy the value')
     await selectCards(page, ['a', 'b'])
     await onRow('a.fine', 'Paste 432 Hz')
     await said(page, '432 Hz makes no sense there')
-    expect((await paramsOf('a'))['fine']).toBe(-10)
+    expect((await paramsOf(page, 'a'))['fine']).toBe(-10)
     await onRow('b.fine', 'Copy the value')
     await selectCards(page, ['a', 'b'])
     await onRow('a.fine', 'Paste +10 ct on 2')
-    expect([(await paramsOf('a'))['fine'], (await paramsOf('b'))['fine']]).toEqual([10, 10])
+    expect([(await paramsOf(page, 'a'))['fine'], (await paramsOf(page, 'b'))['fine']]).toEqual([10, 10])
   })
 
   it('or all settings of a module go to others that have such', async () => {
@@ -120,7 +119,7 @@ describe('a value', () => {
     await pressCard(page, 'b')
     await withCtrlAlt(page, 'v')
     await pause(200)
-    expect((await paramsOf('b'))['fine']).toBe(-10)
+    expect((await paramsOf(page, 'b'))['fine']).toBe(-10)
     await pressCard(page, 'out')
     await withCtrlAlt(page, 'v')
     await said(page, 'no setting in common')

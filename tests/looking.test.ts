@@ -11,6 +11,7 @@ import {
   freshDemo,
   importPatch,
   isUntouched,
+  paramsOf,
   pressCard,
   pressNamed,
   record,
@@ -40,8 +41,7 @@ const TONE = {
     { id: 'low', from: 'filter.low', to: 'out.in' },
   ],
 }
-const filterNow = async (): Promise<Readonly<Record<string, unknown>>> =>
-  (await exportedFrom(page)).modules.find(({ id }) => id === 'filter')!.params!
+const filterNow = (): Promise<Readonly<Record<string, unknown>>> => paramsOf(page, 'filter')
 const loudness = async (): Promise<number> => {
   await pause(400)
   const [left] = await record(page, () => pause(500))

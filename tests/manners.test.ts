@@ -11,6 +11,7 @@ import {
   importPatch,
   isUntouched,
   named,
+  paramsOf,
   pressCard,
   said,
   usePage,
@@ -27,11 +28,6 @@ const view = async (name: string): Promise<void> => {
   await page.waitForSelector(`[data-view="${name}"]`)
   if (name === 'bench') await page.waitForSelector('[data-module]')
 }
-const paramsOf = async (id: string): Promise<Record<string, unknown>> =>
-  ((await exportedFrom(page)).modules.find((module) => module.id === id)?.params ?? {}) as Record<
-    string,
-    unknown
-  >
 const cableOf = async (from: string, to: string) =>
   (await exportedFrom(page)).cables.find((cable) => cable.from === from && cable.to === to)
 const focusOn = async (module: string, param: string): Promise<void> => {
@@ -57,17 +53,17 @@ describe('keys', () => {
 
   it('of a focused field mean the field: Backspace resets it, digits type', async () => {
     await focusOn('filter', 'resonance')
-    expect((await paramsOf('filter'))['resonance']).toBe(0.24)
+    expect((await paramsOf(page, 'filter'))['resonance']).toBe(0.24)
     await focusOn('filter', 'resonance')
     await page.keyboard.press('Backspace')
     await pause(100)
     expect(await page.$('[data-module="filter"]')).not.toBeNull()
-    expect((await paramsOf('filter'))['resonance']).toBe(0.2)
+    expect((await paramsOf(page, 'filter'))['resonance']).toBe(0.2)
     await focusOn('filter', 'resonance')
     await page.keyboard.type('55')
     await page.keyboard.press('Enter')
     await pause(100)
-    expect((await paramsOf('filter'))['resonance']).toBe(0.55)
+    expect((await paramsOf(page, 'filter'))['resonance']).toBe(0.55)
   })
 
   it('play letters by their place and never search with them', async () => {
@@ -93,25 +89,25 @@ describe('what is typed', () => {
 
   it('is taken by Enter, by Tab and by leaving, and not by Escape', async () => {
     await typeInto('filter', 'cutoff', '640', 'Tab')
-    expect((await paramsOf('filter'))['cutoff']).toBe(640)
+    expect((await paramsOf(page, 'filter'))['cutoff']).toBe(640)
     await typeInto('filter', 'cutoff', '900', 'Escape')
-    expect((await paramsOf('filter'))['cutoff']).toBe(640)
+    expect((await paramsOf(page, 'filter'))['cutoff']).toBe(640)
     await focusOn('filter', 'cutoff')
     await page.keyboard.press('Enter')
     await page.keyboard.type('1 k')
     await page.mouse.click(600, 580)
     await pause(120)
-    expect((await paramsOf('filter'))['cutoff']).toBe(1000)
+    expect((await paramsOf(page, 'filter'))['cutoff']).toBe(1000)
   })
 
   it('may be relative, and is refused in words beside the field', async () => {
     await typeInto('filter', 'cutoff', '+12 st', 'Enter')
-    expect((await paramsOf('filter'))['cutoff']).toBeCloseTo(840, 6)
+    expect((await paramsOf(page, 'filter'))['cutoff']).toBeCloseTo(840, 6)
     await typeInto('filter', 'cutoff', 'foo', 'Enter')
     const words = await page.$eval('[data-module="filter"] [role="alert"]', (fault) => fault.textContent)
     expect(words).toBe('"foo" is not a number in Hz')
     await page.keyboard.press('Escape')
-    expect((await paramsOf('filter'))['cutoff']).toBeCloseTo(840, 6)
+    expect((await paramsOf(page, 'filter'))['cutoff']).toBeCloseTo(840, 6)
   })
 
   it('as tempo is given up by Escape', async () => {

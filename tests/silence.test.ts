@@ -14,31 +14,15 @@ import {
   usePage,
   withCtrl,
 } from './support/page.ts'
-import { undo } from './support/wiring-bench.ts'
+import { undo, voice } from './support/wiring-bench.ts'
 
 let page: Page
 usePage((opened) => {
   page = opened
 })
 
-const LAMP = {
-  format: 'ypsilon/patch',
-  version: 1,
-  name: 'Dark lamp',
-  modules: [
-    { id: 'notes', type: 'notes', x: 0, y: 0 },
-    { id: 'osc', type: 'oscillator', x: 264, y: 0 },
-    { id: 'env', type: 'envelope', x: 264, y: 252 },
-    { id: 'amp', type: 'amplifier', x: 528, y: 0 },
-    { id: 'out', type: 'output', params: { level: -12 }, x: 792, y: 0 },
-  ],
-  cables: [
-    { id: 'p', from: 'notes.pitch', to: 'osc.pitch' },
-    { id: 's', from: 'osc.saw', to: 'amp.in' },
-    { id: 'e', from: 'env.env', to: 'amp.cv' },
-    { id: 'o', from: 'amp.out', to: 'out.in' },
-  ],
-}
+/** Nothing opens its envelope. */
+const LAMP = voice('Dark lamp', ['g'])
 
 /** Asks, and gives what is said once it has listened. */
 const asked = async (): Promise<string> => {

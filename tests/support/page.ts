@@ -178,6 +178,10 @@ export const exportedFrom = async (page: Page): Promise<Exported> => {
   return JSON.parse(inside?.ok ? new TextDecoder().decode(inside.bytes) : bytes.toString('utf8')) as Exported
 }
 
+/** What is set in a module. */
+export const paramsOf = async (page: Page, id: string): Promise<Readonly<Record<string, unknown>>> =>
+  (await exportedFrom(page)).modules.find((module) => module.id === id)?.params ?? {}
+
 /** Starts from an empty bench. */
 export const emptyChart = async (page: Page): Promise<void> => {
   await choose(page, 'New patch')

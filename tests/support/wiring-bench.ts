@@ -22,6 +22,27 @@ export const BENCH = {
   ],
 }
 
+/** One voice from note to output, without some of its cables. */
+export const voice = (name: string, without: readonly string[] = []) => ({
+  format: 'ypsilon/patch',
+  version: 1,
+  name,
+  modules: [
+    { id: 'notes', type: 'notes', x: 0, y: 0 },
+    { id: 'osc', type: 'oscillator', x: 264, y: 0 },
+    { id: 'env', type: 'envelope', x: 264, y: 252 },
+    { id: 'amp', type: 'amplifier', x: 528, y: 0 },
+    { id: 'out', type: 'output', params: { level: -12 }, x: 792, y: 0 },
+  ],
+  cables: [
+    { id: 'p', from: 'notes.pitch', to: 'osc.pitch' },
+    { id: 'g', from: 'notes.gate', to: 'env.gate' },
+    { id: 's', from: 'osc.saw', to: 'amp.in' },
+    { id: 'e', from: 'env.env', to: 'amp.cv' },
+    { id: 'o', from: 'amp.out', to: 'out.in' },
+  ].filter(({ id }) => !without.includes(id)),
+})
+
 export const undo = async (page: Page): Promise<void> => {
   await withCtrl(page, 'z')
   await pause(60)
