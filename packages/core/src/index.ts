@@ -111,9 +111,11 @@ export {
   connectEach,
   insertInCable,
   moveCables,
+  type NewEnds,
   outputLike,
   targetsNamed,
   throughPorts,
+  wireNew,
 } from './patch/wiring.ts'
 export * from './patch/edits.ts'
 export { adviseOn, type Advice } from './advice/advise.ts'

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest'
 import { patchOf } from '../testing/bench.ts'
 import { edit } from './document.ts'
 import type { Patch } from './types.ts'
-import { connectBundle, connectEach, insertInCable, moveCables, targetsNamed } from './wiring.ts'
+import { connectBundle, connectEach, insertInCable, moveCables, targetsNamed, wireNew } from './wiring.ts'
 
 const patch = (): Patch =>
   patchOf(
@@ -31,6 +31,28 @@ const edited = (recipe: Parameters<typeof edit>[2], before = patch()): Patch => 
   if (!result.ok) throw new Error(result.faults[0]!.message)
   return result.patch
 }
+
+describe('a new module', () => {
+  const after = (id: string, ends: Parameters<typeof wireNew>[2]): string[] => {
+    const old = new Set(ways(patch()))
+    return ways(
+      edited((draft) => {
+        wireNew(draft, id, ends)
+      }),
+    ).filter((way) => !old.has(way))
+  }
+  it('takes a source where it is likeliest to go, and goes on to a target by its main output', () => {
+    expect(after('mix', { from: 'b.saw', to: 'out.in' })).toEqual([
+      'b.saw > mix.in1 * 1',
+      'mix.out > out.in * 1',
+    ])
+    expect(after('b', { from: 'notes.pitch' })).toEqual(['notes.pitch > b.pitch * 1'])
+  })
+  it('leaves open what it has nothing for', () => {
+    expect(after('out', { to: 'filter.in' })).toEqual([])
+    expect(after('b', {})).toEqual([])
+  })
+})
 
 describe('a module in a cable', () => {
   it('lets through it what the cable carried, which keeps its id, amount and target', () => {

@@ -31,6 +31,24 @@ export const throughPorts = (
   return input && output ? { input: input.name, output: output.name } : undefined
 }
 
+/** What a new module is wired to: a source into its likeliest input, its main output to a target. */
+export interface NewEnds {
+  readonly from?: string | undefined
+  readonly to?: string | undefined
+}
+
+/** Wires a module that was just added; an end that it has nothing for stays open. */
+export const wireNew = (draft: D, id: string, { from, to }: NewEnds): void => {
+  const module = moduleIn(draft, id) as PatchModule
+  if (from !== undefined) {
+    const [source = '', port = ''] = splitTarget(from) ?? []
+    const [best] = likelyInputs(outputKind(moduleIn(draft, source) as PatchModule | undefined, port), module)
+    if (best) connect(draft, from, `${id}.${best.name}`)
+  }
+  const output = mainOutput(module)
+  if (to !== undefined && output) connect(draft, `${id}.${output.name}`, to)
+}
+
 /**
  * Puts a module into a cable: what the cable carried goes through it. The cable keeps its id, its amount and its target,
  * so that what moves its amount goes on doing so.

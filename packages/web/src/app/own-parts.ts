@@ -2,18 +2,14 @@
 import {
   clipOf,
   labelOf,
-  likelyInputs,
-  mainOutput,
-  connect,
   moduleIn,
-  outputKind,
+  type NewEnds,
   pasteClip,
   patchIndex,
-  type Patch,
   type PatchModule,
   setParam,
   settle,
-  splitTarget,
+  wireNew,
 } from '@ypsilon/core'
 import { asOwn, copiesOf, ownOf, replaceInside } from '@ypsilon/core/patch/own-modules.ts'
 import type { Draft } from 'immer'
@@ -93,23 +89,9 @@ export const replaceCopies = ({ document, notifier }: App, id: string): void => 
 }
 
 /** Where a part comes to stand, and what it is wired to. */
-export interface Landing {
+export interface Landing extends NewEnds {
   readonly x: number
   readonly y: number
-  readonly from?: string | undefined
-  readonly to?: string | undefined
-}
-
-/** Wires what was put in, where it is one module. */
-const wire = (draft: Draft<Patch>, id: string, { from, to }: Landing): void => {
-  const module = moduleIn(draft, id) as PatchModule
-  if (from !== undefined) {
-    const [source = '', port = ''] = splitTarget(from) ?? []
-    const [best] = likelyInputs(outputKind(moduleIn(draft, source) as PatchModule | undefined, port), module)
-    if (best) connect(draft, from, `${id}.${best.name}`)
-  }
-  const output = mainOutput(module)
-  if (to !== undefined && output) connect(draft, `${id}.${output.name}`, to)
 }
 
 /** What is kept, or undefined after it was said why it cannot be read. */
@@ -136,7 +118,7 @@ export const insertPart = async (app: App, head: Head, landing: Landing): Promis
   const isIn = document.getState().change(`Add ${head.name}`, (draft) => {
     came = pasteClip(draft, clip, landing.x - left, landing.y - top, workspace.getState().group)
     settle(draft, came)
-    if (came.length === 1) wire(draft, came[0]!, landing)
+    if (came.length === 1) wireNew(draft, came[0]!, landing)
   })
   if (!isIn) return
   workspace.getState().select(came)

@@ -10,14 +10,12 @@ import {
   insertInCable,
   labelOf,
   levelPatch,
-  likelyInputs,
-  mainOutput,
   moduleIn,
   moveCables,
-  outputKind,
+  type NewEnds,
   patchIndex,
-  type PatchModule,
   splitTarget,
+  wireNew,
 } from '@ypsilon/core'
 import type { DocumentStore } from '../store/document.ts'
 import type { WorkspaceStore } from '../store/workspace.ts'
@@ -32,11 +30,7 @@ export const addAndWire = (
   { document, workspace }: EditParts,
   type: string,
   at: { readonly x: number; readonly y: number },
-  wiring: {
-    readonly from?: string | undefined
-    readonly to?: string | undefined
-    readonly into?: string | undefined
-  } = {},
+  wiring: NewEnds & { readonly into?: string | undefined } = {},
 ): string => {
   let id = ''
   const label = CATALOGUE.get(type)?.description.label ?? type
@@ -44,13 +38,7 @@ export const addAndWire = (
   const { x, y } = freePlace(levelPatch(document.getState().patch, group), type, at.x, at.y)
   const isAdded = document.getState().change(`Add ${label}`, (draft) => {
     id = addModule(draft, type, x, y, group)
-    const module = moduleIn(draft, id) as PatchModule
-    const [source = '', port = ''] = splitTarget(wiring.from ?? '') ?? []
-    const from = moduleIn(draft, source) as PatchModule | undefined
-    const [best] = from ? likelyInputs(outputKind(from, port), module) : []
-    if (wiring.from !== undefined && best) connect(draft, wiring.from, `${id}.${best.name}`)
-    const output = mainOutput(module)
-    if (wiring.to !== undefined && output) connect(draft, `${id}.${output.name}`, wiring.to)
+    wireNew(draft, id, wiring)
     if (wiring.into !== undefined) insertInCable(draft, wiring.into, id)
   })
   if (isAdded) workspace.getState().select([id])

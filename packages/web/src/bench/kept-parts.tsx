@@ -7,6 +7,7 @@ import { type Head, insertPart, type Landing, putPartAside } from '../app/own-pa
 import { IconButton } from '../ui/button.tsx'
 import { Empty } from '../ui/panel.tsx'
 import { KEPT } from './chart.tsx'
+import { PartRow } from './part-row.tsx'
 
 const isMeant = ({ kind, putAside, name }: Head, text: string): boolean =>
   putAside === undefined &&
@@ -23,31 +24,16 @@ const WORDS: Readonly<Record<string, string>> = { section: 'section', module: 'm
 
 const KeptPart = ({ head }: { readonly head: Head }) => {
   const app = useApp()
-  const add = (): void => {
-    void insertPart(app, head, app.chart.centre())
-  }
   return (
-    <div
-      role="button"
-      tabIndex={0}
-      draggable
-      className="group flex cursor-grab items-start gap-2.5 px-3 py-1 hover:bg-wash"
-      onDragStart={(event) => {
-        event.dataTransfer.setData(KEPT, head.id)
-        event.dataTransfer.effectAllowed = 'copy'
-      }}
-      onDoubleClick={add}
-      onKeyDown={(event) => {
-        if (event.key !== 'Enter' || event.target !== event.currentTarget) return
-        event.preventDefault()
-        add()
+    <PartRow
+      drag={[KEPT, head.id]}
+      mark={<GroupMark size={16} aria-hidden />}
+      name={head.name}
+      about={WORDS[head.kind]}
+      onAdd={() => {
+        void insertPart(app, head, app.chart.centre())
       }}
     >
-      <GroupMark size={16} className="mt-0.5 shrink-0" aria-hidden />
-      <span className="min-w-0 flex-1">
-        <span className="block truncate leading-4">{head.name}</span>
-        <span className="block truncate text-11 leading-4 text-ink2">{WORDS[head.kind]}</span>
-      </span>
       <IconButton
         isSmall
         label={`Put ${head.name} aside`}
@@ -58,7 +44,7 @@ const KeptPart = ({ head }: { readonly head: Head }) => {
       >
         <Archive size={13} />
       </IconButton>
-    </div>
+    </PartRow>
   )
 }
 

@@ -19,6 +19,7 @@ import { SearchField } from '../ui/text-field.tsx'
 import { PART } from './chart.tsx'
 import { DrawerPin } from './drawer-pin.tsx'
 import { addAndWire } from './edits.ts'
+import { PartRow } from './part-row.tsx'
 
 /** Loaded with the first look at the parts. */
 const Outline = lazy(async () => ({ default: (await import('./outline.tsx')).Outline }))
@@ -26,34 +27,16 @@ const KeptParts = lazy(async () => ({ default: (await import('./kept-parts.tsx')
 
 const Part = memo(({ module }: { readonly module: ModuleDescription }) => {
   const app = useApp()
-  const add = (): void => {
-    addAndWire(app, module.type, app.chart.centre())
-  }
   return (
-    <div
-      role="button"
-      tabIndex={0}
-      draggable
-      className="flex cursor-grab items-start gap-2.5 px-3 py-1 hover:bg-wash"
-      onDragStart={(event) => {
-        event.dataTransfer.setData(PART, module.type)
-        event.dataTransfer.effectAllowed = 'copy'
+    <PartRow
+      drag={[PART, module.type]}
+      mark={<ModuleMark module={module} />}
+      name={module.label}
+      about={module.help.does}
+      onAdd={() => {
+        addAndWire(app, module.type, app.chart.centre())
       }}
-      onDoubleClick={add}
-      onKeyDown={(event) => {
-        if (event.key !== 'Enter') return
-        event.preventDefault()
-        add()
-      }}
-    >
-      <span className="mt-0.5">
-        <ModuleMark module={module} />
-      </span>
-      <span className="min-w-0">
-        <span className="block leading-4">{module.label}</span>
-        <span className="block truncate text-11 leading-4 text-ink2">{module.help.does}</span>
-      </span>
-    </div>
+    />
   )
 })
 
