@@ -53,14 +53,13 @@ export const CardLoads = () => {
     seen = useSceneState((state) => state.seen),
     scale = useSceneState((state) => (state.distance === 'near' ? 1 : state.scale))
   if (!loads) return null
-  return seen.map(({ card: { id, x, y, box, module } }) => (
+  return seen.map(({ card: { id, y, box, module } }) => (
     <span
       key={id}
       className="card-load mono"
       data-load={id}
       style={{ left: box.right, top: y, fontSize: 11 * scale }}
       aria-label={`Load of ${id}`}
-      data-x={x}
     >
       {(100 * loadOf(module, loads)).toFixed(1)} %
     </span>
