@@ -1,5 +1,4 @@
 import { exactExp } from '../units/exact.ts'
-import type { PictureHandle } from './picture-types.ts'
 
 /** A point of a drawn curve and the bend of the stretch behind it. Times of contours stand in t and v. */
 export interface Point {
@@ -47,36 +46,4 @@ export const curveTable = (
   return Float32Array.from({ length: count + 2 }, (_, i) =>
     curveValue(sorted, low + ((high - low) * Math.min(i, count)) / count),
   )
-}
-
-/** Where a picture's sides and its foot and top are, in what its points count. */
-interface Frame {
-  readonly left: number
-  readonly right: number
-  readonly foot: number
-  readonly top: number
-}
-
-/** A handle for every point of a drawn curve: the ends stay at the sides, the others between their neighbours. */
-export const pointHandles = (
-  points: readonly Point[],
-  { left, right, foot, top }: Frame,
-): readonly PictureHandle[] => {
-  const acrossOf = (point: Point | undefined): number => point?.x ?? point?.t ?? left
-  return points.map((point, n) => {
-    const across = acrossOf(point),
-      isEnd = n === 0 || n === points.length - 1,
-      [x, y] = point.t === undefined ? (['x', 'y'] as const) : (['t', 'v'] as const)
-    return {
-      name: `Point ${n + 1}`,
-      at: [(across - left) / (right - left), ((point.y ?? point.v ?? 0) - foot) / (top - foot)] as const,
-      shows: [],
-      moved: (toX: number, toY: number) => {
-        const wanted = left + toX * (right - left)
-        const place = Math.min(acrossOf(points[n + 1]), Math.max(acrossOf(points[n - 1]), wanted))
-        const next = { ...point, [x]: isEnd ? across : place, [y]: foot + toY * (top - foot) }
-        return { data: { points: points.map((other, at) => (at === n ? next : other)) } }
-      },
-    }
-  })
 }

@@ -34,7 +34,7 @@ export type { Param as NumberParam, ParamUnit } from './kinds/number.ts'
 export type { Param as ChoiceParam } from './kinds/choice.ts'
 export type { Param as SwitchParam } from './kinds/switch.ts'
 export type { Param as TextParam } from './kinds/text.ts'
-export type { DataDescription } from './data/kind.ts'
+export type { DataDescription, Spans } from './data/kind.ts'
 export type { Family, ParamDescription } from '../generated/kinds.ts'
 
 /**
@@ -217,6 +217,8 @@ export interface ModuleDescription {
   readonly tells?: readonly string[]
   /** A part of the inspector of its own; the page maps it to a component. */
   readonly panel?: 'device' | 'group'
+  /** What its data is drawn with in the dock, all of it together; the page maps it to a component. */
+  readonly editor?: 'curve'
   readonly bypass?: BypassRule
   /** What has to be connected for it to do anything, besides a sound at `in` and a clock at `clock`. */
   readonly needs?: readonly Need[]

@@ -1,9 +1,11 @@
 import { lazy, Suspense } from 'react'
 import { useApp, useWorkspace } from '../app/context.ts'
-import { isShown, type Panel, SIZES } from '../store/workspace.ts'
+import { SIZES } from '../store/sizes.ts'
+import { isShown, type Sized } from '../store/workspace.ts'
 import { Edge, Pane, Panes } from '../ui/panel.tsx'
 import { Chart } from './chart.tsx'
 import { Dock } from './dock.tsx'
+import { useDocked } from './dock-tab.ts'
 import { Inspector } from './inspector.tsx'
 import { loadConnectLine, loadFinder } from './later.ts'
 import { Drawer, Parts, Rail } from './parts.tsx'
@@ -25,7 +27,7 @@ const Lines = () => {
 }
 
 /** The remembered size of a panel; it is read when the panel comes, and noted when it changes. */
-const useSize = (panel: Panel) => {
+const useSize = (panel: Sized) => {
   const { workspace } = useApp()
   const [least, , most] = SIZES[panel]
   return {
@@ -41,7 +43,7 @@ const Middle = () => {
   const hasInspector = useWorkspace((state) => isShown(state, 'inspector')),
     hasDock = useWorkspace((state) => isShown(state, 'dock'))
   const inspector = useSize('inspector'),
-    dock = useSize('dock')
+    dock = useSize(useDocked().tab === 'editor' ? 'editor' : 'dock')
   return (
     <Panes direction="vertical">
       <Pane id="work">

@@ -2,12 +2,22 @@
 import { type DataDescription, dataFaults, moduleIn } from '@ypsilon/core'
 import type { App } from '../app/app.ts'
 
-/** Gives a module other data: one step. False where it was refused. */
-export const setData = ({ document }: App, id: string, name: string, value: unknown): boolean =>
-  document.getState().change(`Set ${name}`, (draft) => {
-    const module = moduleIn(draft, id)
-    if (module) module.data = { ...module.data, [name]: value }
-  })
+/** Gives a module other data: one step, or one a gesture. False where it was refused. */
+export const setData = (
+  { document }: App,
+  id: string,
+  name: string,
+  value: unknown,
+  { words = `Set ${name}`, gesture }: { readonly words?: string; readonly gesture?: string } = {},
+): boolean =>
+  document.getState().change(
+    words,
+    (draft) => {
+      const module = moduleIn(draft, id)
+      if (module) module.data = { ...module.data, [name]: value }
+    },
+    gesture,
+  )
 
 /** Numbers apart by spaces, on and off as 1 and 0, a name as it is, anything else as it stands in the file. */
 export const dataText = ({ kind }: DataDescription, value: unknown): string => {

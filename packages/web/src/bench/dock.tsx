@@ -1,6 +1,9 @@
+import { descriptionOf } from '@ypsilon/core'
 import { useWorkspace } from '../app/context.ts'
 import { type Tab, TabSet } from '../ui/tabs.tsx'
 import type { DockTab } from '../store/workspace.ts'
+import { useDocked } from './dock-tab.ts'
+import { EditorOf } from './editors/registry.tsx'
 import { Keys } from './keys.tsx'
 import { Probe } from './probe.tsx'
 
@@ -9,13 +12,19 @@ const TABS: readonly Tab<DockTab>[] = [
   { name: 'keys', label: 'Keys', content: <Keys /> },
 ]
 
-/** Bottom: measuring and playing. */
+/** Bottom: measuring, playing, and drawing what the selected module keeps. */
 export const Dock = () => {
-  const tab = useWorkspace((state) => state.dockTab),
-    showDock = useWorkspace((state) => state.showDock)
+  const showDock = useWorkspace((state) => state.showDock),
+    { tab, edited } = useDocked()
+  const tabs: readonly Tab<DockTab>[] = edited
+    ? [
+        ...TABS,
+        { name: 'editor', label: descriptionOf(edited)!.label, content: <EditorOf module={edited} /> },
+      ]
+    : TABS
   return (
     <section className="h-full border-t border-rule bg-card" aria-label="Dock">
-      <TabSet label="Dock" tabs={TABS} value={tab} onChange={showDock} />
+      <TabSet label="Dock" tabs={tabs} value={tab} onChange={showDock} />
     </section>
   )
 }

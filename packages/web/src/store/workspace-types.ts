@@ -3,7 +3,10 @@ import type { Family, Heard, ParamValue, Patch } from '@ypsilon/core'
 
 export type Theme = 'system' | 'day' | 'night'
 export type Panel = 'parts' | 'inspector' | 'dock'
-export type DockTab = 'probe' | 'keys'
+/** What has a size that is remembered: the dock has another while something is drawn in it. */
+export type Sized = Panel | 'editor'
+/** `editor`: that of the selected module, where it has one. */
+export type DockTab = 'probe' | 'keys' | 'editor'
 /** Dialogs over the page; one at a time. */
 export type Dialog =
   'shortcuts' | 'palette' | 'rename' | 'versions' | 'find' | 'keep-section' | 'keep-module' | 'keep-preset'

@@ -1,4 +1,5 @@
 /** How this tab looks at the work: selection, panels, what is open over the bench. Nothing of it is in the patch. */
+import { SIZES } from './sizes.ts'
 import type { Silence } from '@ypsilon/core'
 import { createStore, type StoreApi } from 'zustand'
 import type { Notebook } from '../kept/database.ts'
@@ -13,6 +14,7 @@ import type {
   Finder,
   Listening,
   Panel,
+  Sized,
   Theme,
 } from './workspace-types.ts'
 
@@ -24,7 +26,7 @@ interface Remembered {
   /** What is open; of the parts: what is kept open. */
   readonly panels: Readonly<Record<Panel, boolean>>
   /** Sizes in pixels. */
-  readonly sizes: Readonly<Record<Panel, number>>
+  readonly sizes: Readonly<Record<Sized, number>>
   readonly dockTab: DockTab
 }
 
@@ -76,7 +78,7 @@ export interface WorkspaceState extends Remembered {
   showPanel(panel: Panel): void
   /** Inspector and dock make room for a large patch, or stand again as they were. */
   fold(folded: readonly Panel[]): void
-  setSize(panel: Panel, pixels: number): void
+  setSize(panel: Sized, pixels: number): void
   showDock(tab: DockTab): void
   pin(output: string): void
   openFinder(finder: Finder | undefined): void
@@ -100,15 +102,15 @@ export interface WorkspaceState extends Remembered {
 export type WorkspaceStore = StoreApi<WorkspaceState>
 
 const KEY = 'ypsilon-workspace'
-export const SIZES: Readonly<Record<Panel, readonly [least: number, usual: number, most: number]>> = {
-  parts: [180, 220, 360],
-  inspector: [240, 288, 480],
-  dock: [120, 184, 480],
-}
 const DEFAULTS: Remembered = {
   theme: 'system',
   panels: { parts: false, inspector: true, dock: true },
-  sizes: { parts: SIZES.parts[1], inspector: SIZES.inspector[1], dock: SIZES.dock[1] },
+  sizes: {
+    parts: SIZES.parts[1],
+    inspector: SIZES.inspector[1],
+    dock: SIZES.dock[1],
+    editor: SIZES.editor[1],
+  },
   dockTab: 'probe',
 }
 
@@ -166,7 +168,7 @@ const panelActions = (set: SetState, get: Get) => ({
   fold(folded: readonly Panel[]) {
     set({ folded })
   },
-  setSize(panel: Panel, pixels: number) {
+  setSize(panel: Sized, pixels: number) {
     const [least, , most] = SIZES[panel],
       { sizes } = get(),
       size = Math.min(most, Math.max(least, Math.round(pixels)))

@@ -1,5 +1,5 @@
-import type { ReactNode } from 'react'
-import { Group, Panel, Separator } from 'react-resizable-panels'
+import { type ReactNode, useEffect, useRef } from 'react'
+import { Group, Panel, type PanelImperativeHandle, Separator } from 'react-resizable-panels'
 
 /** A part of a panel under a heading. */
 export const Section = ({ title, children }: { readonly title: string; readonly children: ReactNode }) => (
@@ -35,25 +35,35 @@ interface PaneProps {
 }
 
 /** One of them. One with a size keeps it when the window changes. */
-export const Pane = ({ id, size, onSize, children }: PaneProps) => (
-  <Panel
-    id={id}
-    className="min-h-0 min-w-0"
-    {...(size
-      ? {
-          defaultSize: `${size.now}px`,
-          minSize: `${size.least}px`,
-          maxSize: `${size.most}px`,
-          groupResizeBehavior: 'preserve-pixel-size' as const,
-        }
-      : { minSize: '200px' })}
-    onResize={({ inPixels }) => {
-      onSize?.(inPixels)
-    }}
-  >
-    {children}
-  </Panel>
-)
+export const Pane = ({ id, size, onSize, children }: PaneProps) => {
+  const panel = useRef<PanelImperativeHandle>(null),
+    wanted = size?.now
+  useEffect(() => {
+    // Asked for anew: what the hand has made of it since is noted as the wanted size.
+    if (wanted !== undefined && Math.round(panel.current?.getSize().inPixels ?? wanted) !== wanted)
+      panel.current?.resize(`${wanted}px`)
+  }, [wanted])
+  return (
+    <Panel
+      id={id}
+      panelRef={panel}
+      className="min-h-0 min-w-0"
+      {...(size
+        ? {
+            defaultSize: `${size.now}px`,
+            minSize: `${size.least}px`,
+            maxSize: `${size.most}px`,
+            groupResizeBehavior: 'preserve-pixel-size' as const,
+          }
+        : { minSize: '200px' })}
+      onResize={({ inPixels }) => {
+        onSize?.(inPixels)
+      }}
+    >
+      {children}
+    </Panel>
+  )
+}
 
 /** The edge between two panes. */
 export const Edge = ({ label }: { readonly label: string }) => (

@@ -3,6 +3,18 @@
  * a kind, one file a record; the index is generated from this folder.
  */
 
+/** What a drawn curve counts across and up, and where the sides, the foot and the top of its picture are. */
+export interface Spans {
+  readonly across: 't' | 'x'
+  readonly up: 'v' | 'y'
+  readonly left: number
+  readonly right: number
+  readonly foot: number
+  readonly top: number
+  /** The parameter that 1 across stands for: a length in seconds. */
+  readonly length?: string
+}
+
 /** Lists and tables of a module: sequences, drawn curves. */
 export interface DataDescription {
   readonly name: string
@@ -15,6 +27,8 @@ export interface DataDescription {
   readonly default?: unknown
   /** What an entry counts as that the list does not reach: a value, or its place counted from 1. */
   readonly rest?: number | boolean | 'place'
+  /** Of points: the picture they are drawn in. */
+  readonly spans?: Spans
   /** Names that are there without the patch bringing anything. */
   readonly builtIn?: readonly string[]
   /** Name of the editor it is drawn by, where it is not its kind's; the page maps it to a component. */

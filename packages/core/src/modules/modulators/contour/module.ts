@@ -1,7 +1,10 @@
 import { choice, help, input, number, output, toggle } from '../../../describe/helpers.ts'
-import { curveTable, type Point, pointHandles, sortedPoints } from '../../../describe/points.ts'
+import { pointHandles } from '../../../describe/drawing.ts'
+import { curveTable, type Point, sortedPoints } from '../../../describe/points.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
+/** What the picture shows. */
+const SPANS = { across: 't', up: 'v', left: 0, right: 1, foot: -1, top: 1, length: 'length' } as const
 const RESOLUTION = 4096
 const DEFAULT: readonly Point[] = [
   { t: 0, v: 0 },
@@ -39,7 +42,8 @@ export const contour: ModuleDescription = {
     choice('mode', ['once', 'loop', 'sustain']),
     number('scale', -1, 1, 1, ''),
   ],
-  data: [{ name: 'points', kind: 'points', length: 256, default: DEFAULT }],
+  editor: 'curve',
+  data: [{ name: 'points', kind: 'points', length: 256, default: DEFAULT, spans: SPANS }],
   // First where it waits, then the curve.
   table: (context) => {
     const points = context.data('points') as Point[]
@@ -56,8 +60,7 @@ export const contour: ModuleDescription = {
       curves: [{ points: Array.from({ length: 129 }, (_, i) => [i / 128, (table[i]! + 1) / 2] as const) }],
     }
   },
-  handles: (context) =>
-    pointHandles(context.data('points') as Point[], { left: 0, right: 1, foot: -1, top: 1 }),
+  handles: (context) => pointHandles(context.data('points') as Point[], SPANS),
   state: { kept: ['gateBefore', 'triggerBefore', 'high', 'low', 'running', 'endLeft', 'started'] },
   frames: 'sequential',
   cost: [1.3, 1.3, 0.011],

@@ -1,7 +1,10 @@
 import { help, input, output } from '../../../describe/helpers.ts'
-import { curveTable, type Point, pointHandles } from '../../../describe/points.ts'
+import { pointHandles } from '../../../describe/drawing.ts'
+import { curveTable, type Point } from '../../../describe/points.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
+/** What the picture shows. */
+const SPANS = { across: 'x', up: 'y', left: -1, right: 1, foot: -1, top: 1 } as const
 const RESOLUTION = 1024
 
 export const curve: ModuleDescription = {
@@ -21,11 +24,13 @@ export const curve: ModuleDescription = {
   inputs: [input('in', 'control')],
   outputs: [output('out', 'control')],
   params: [],
+  editor: 'curve',
   data: [
     {
       name: 'points',
       kind: 'points',
       length: 256,
+      spans: SPANS,
       default: [
         { x: -1, y: -1 },
         { x: 1, y: 1 },
@@ -43,8 +48,7 @@ export const curve: ModuleDescription = {
       curves: [{ points: Array.from({ length: 129 }, (_, i) => [i / 128, (table[i]! + 1) / 2] as const) }],
     }
   },
-  handles: (context) =>
-    pointHandles(context.data('points') as Point[], { left: -1, right: 1, foot: -1, top: 1 }),
+  handles: (context) => pointHandles(context.data('points') as Point[], SPANS),
   frames: 'memoryless',
   cost: [16, 15, 15],
   bound: 6.1,

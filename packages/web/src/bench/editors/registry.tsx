@@ -1,0 +1,25 @@
+/** Editors of modules' data, by the names descriptions give them; each is loaded when it is first shown. */
+import { descriptionOf, type PatchModule } from '@ypsilon/core'
+import { type ComponentType, lazy, Suspense } from 'react'
+import type { EditorName, EditorProps } from './types.ts'
+
+const EDITORS: Readonly<Record<EditorName, ComponentType<EditorProps>>> = {
+  curve: lazy(() => import('./curve-editor.tsx').then(({ CurveEditor }) => ({ default: CurveEditor }))),
+}
+
+/** Has a module something that is drawn? */
+export const hasEditor = (module: PatchModule | undefined): module is PatchModule =>
+  module !== undefined && descriptionOf(module)?.editor !== undefined
+
+/** The editor of a module. */
+export const EditorOf = ({ module }: { readonly module: PatchModule }) => {
+  const description = descriptionOf(module)
+  if (!description?.editor) return null
+  const Editor = EDITORS[description.editor]
+  return (
+    <Suspense fallback={null}>
+      {/* Of another module it begins anew: what was selected in it is not in this one. */}
+      <Editor key={module.id} module={module} description={description} />
+    </Suspense>
+  )
+}
