@@ -12,7 +12,7 @@ import {
   pressNamed,
   usePage,
 } from './support/page.ts'
-import { undo, voice } from './support/wiring-bench.ts'
+import { typeInto, undo, voice } from './support/wiring-bench.ts'
 
 let page: Page
 usePage((opened) => {
@@ -54,13 +54,6 @@ const at = async (x: number, y: number): Promise<Point> => {
   const { x: left, y: top, width, height } = (await (await page.$('.curve-field'))!.boundingBox())!
   return { x: left + x * width, y: top + (1 - y) * height }
 }
-const typeInto = async (label: string, text: string): Promise<void> => {
-  await page.click(`[data-editor] input[aria-label="${label}"]`, { count: 3 })
-  await page.keyboard.type(text)
-  await page.keyboard.press('Enter')
-  await pause(120)
-}
-
 beforeEach(async () => {
   await importPatch(page, DRAWN)
   await pause(400)
@@ -130,9 +123,9 @@ describe('a curve in the dock', () => {
   it('takes exact values with their units, refuses what is none, and says where it waits', async () => {
     await openEditor('con', 'Contour')
     await page.focus('[data-point="2"]')
-    await typeInto('At', '700 ms')
-    await typeInto('Value', '0.25')
-    await typeInto('Bend', '-0.5')
+    await typeInto(page, 'At', '700 ms')
+    await typeInto(page, 'Value', '0.25')
+    await typeInto(page, 'Bend', '-0.5')
     const points = await pointsNow()
     expect(points[2]!.t).toBeCloseTo(0.35, 9)
     expect(points[2]).toMatchObject({ v: 0.25, curve: -0.5 })

@@ -21,6 +21,10 @@ const press = async (...keys: readonly string[]): Promise<void> => {
     await pause(60)
   }
 }
+/** The keyboard goes to the row it was in, once the tree is there. */
+const intoTree = async (): Promise<void> => {
+  await (await page.waitForSelector('[role="treeitem"][tabindex="0"]'))!.focus()
+}
 /** Goes down until a row of these words is reached. */
 const goTo = async (words: string): Promise<void> => {
   for (let n = 0; n < 80 && !(await here()).startsWith(words); n += 1) await press('ArrowDown')
@@ -36,13 +40,13 @@ beforeEach(async () => {
   const open = await page.$('button[aria-label="Keep the outline open"]')
   if (open) await open.click()
   await pause(400)
-  await page.focus('[role="treeitem"][tabindex="0"]')
+  await intoTree()
   await press('Home')
 })
 
 it('has the modules in order, and what the keyboard is in is selected on the chart', async () => {
   const { modules } = await exportedFrom(page)
-  await page.focus('[role="treeitem"][tabindex="0"]')
+  await intoTree()
   await press('Home')
   expect(await page.$$eval('[role="treeitem"]', (all) => all.length)).toBe(modules.length)
   await press('ArrowDown', 'ArrowDown')
@@ -64,7 +68,7 @@ it('sets a value that is typed, refuses what makes none, and gives up by Escape'
   await press('ArrowRight')
   await goTo('Cutoff')
   const before = (await exportedFrom(page)).modules.find(({ id }) => id === 'filter')!.params!['cutoff']
-  await page.focus('[role="treeitem"][tabindex="0"]')
+  await intoTree()
   await press('Enter')
   await page.waitForSelector('[role="tree"] input')
   await page.keyboard.type('1.2 kHz')
@@ -94,11 +98,11 @@ it('takes a cable away, changes its amount, and connects from a port', async () 
   await press('Enter')
   const intoFilter = async () => (await exportedFrom(page)).cables.filter(({ to }) => to === 'filter.in')
   expect((await intoFilter())[0]).toMatchObject({ from: 'low.pulse', amount: 0.25 })
-  await page.focus('[role="treeitem"][tabindex="0"]')
+  await intoTree()
   await goTo('from Low reed pulse')
   await press('Delete')
   expect((await intoFilter()).map(({ from }) => from)).toEqual(['high.saw'])
-  await page.focus('[role="treeitem"][tabindex="0"]')
+  await intoTree()
   await press('Home')
   await goTo('in , input')
   await press('Enter')
@@ -124,7 +128,7 @@ it('types the data of a module, refuses what it may not hold, and writes, names 
   await page.waitForSelector('[role="tree"]')
   const { modules } = await exportedFrom(page),
     { id, label } = modules.find(({ type }) => type === 'steps')!
-  await page.focus('[role="treeitem"][tabindex="0"]')
+  await intoTree()
   await press('Home')
   await goTo(label ?? 'Steps')
   await press('ArrowRight')
@@ -142,12 +146,12 @@ it('types the data of a module, refuses what it may not hold, and writes, names 
     (await exportedFrom(page)).modules.find((module) => module.id === id)!.data!['a']
   expect(await rowA()).toEqual([0, 7, 12])
   // A frame of the module, by its keys; then as a row of the tree.
-  await page.focus('[role="treeitem"][tabindex="0"]')
+  await intoTree()
   await withCtrlAlt(page, 'f')
   await page.waitForSelector('.mark-frame input')
   await page.keyboard.type('Pistons')
   await press('Enter')
-  await page.focus('[role="treeitem"][tabindex="0"]')
+  await intoTree()
   await press('End')
   expect(await here()).toBe('Frame of 1 module Pistons')
   await press('Enter')

@@ -54,6 +54,24 @@ export interface Opened {
   close(): Promise<void>
 }
 
+/** What is pressed, focused or read is waited for: on a slow machine it comes later. */
+export const patient = (page: Page): Page => {
+  const [click, focus, $eval] = [page.click.bind(page), page.focus.bind(page), page.$eval.bind(page)]
+  page.click = async (selector, options) => {
+    await page.waitForSelector(selector)
+    await click(selector, options)
+  }
+  page.focus = async (selector) => {
+    await page.waitForSelector(selector)
+    await focus(selector)
+  }
+  page.$eval = (async (selector: string, ...rest: [never]) => {
+    await page.waitForSelector(selector)
+    return $eval(selector, ...rest)
+  }) as Page['$eval']
+  return page
+}
+
 /** Opens the page in a fresh Chromium; errors on the console are collected. */
 export const openPage = async (
   address: string,
@@ -68,7 +86,7 @@ export const openPage = async (
     defaultViewport: { width: options.width ?? 1280, height: options.height ?? 800 },
     protocolTimeout: 120000,
   })
-  const page = await browser.newPage()
+  const page = patient(await browser.newPage())
   const problems: string[] = []
   page.on('console', (message) => {
     if (message.type() === 'error') problems.push(message.text())

@@ -6,7 +6,7 @@ import type { Browser, ElementHandle, Page } from 'puppeteer-core'
 import { Archive } from '../../packages/core/src/formats/archive.ts'
 import { readWav } from '../../packages/core/src/formats/wav.ts'
 import { afterAll, beforeAll } from 'vitest'
-import { type Opened, openPage, pause, serve, type Served } from './browser.ts'
+import { type Opened, openPage, patient, pause, serve, type Served } from './browser.ts'
 
 /** Presses an item of the patch menu by how it begins: the first, or the last, which is the shipped one. */
 const pressItem = async (page: Page, item: string, which: 'first' | 'last' = 'first'): Promise<void> => {
@@ -218,7 +218,7 @@ export const crash = async (page: Page): Promise<void> => {
 }
 /** A further tab. */
 export const another = async (browser: Browser, address: string): Promise<Page> => {
-  const page = await browser.newPage()
+  const page = patient(await browser.newPage())
   await page.setViewport({ width: 1280, height: 800 })
   await page.goto(address, { waitUntil: 'networkidle0' })
   await page.waitForSelector('[data-chart]')

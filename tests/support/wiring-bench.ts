@@ -62,3 +62,11 @@ export const withCtrlAlt = async (page: Page, key: string): Promise<void> => {
   await withCtrl(page, key)
   await page.keyboard.up('Alt')
 }
+
+/** Types over what stands in a field of the editor in the dock. */
+export const typeInto = async (page: Page, label: string, text: string): Promise<void> => {
+  await page.click(`[data-editor] input[aria-label="${label}"]`, { count: 3 })
+  await page.keyboard.type(text)
+  await page.keyboard.press('Enter')
+  await pause(120)
+}

@@ -16,18 +16,7 @@ export { slotsOf, isSignalParam } from './describe/slots.ts'
 export { NOTE_VALUES } from './describe/helpers.ts'
 export * from './units/units.ts'
 export * from './describe/fields.ts'
-export {
-  addPoint,
-  bendPoint,
-  heightOf,
-  movePoint,
-  pointsOfShape,
-  removePoint,
-  SHAPES,
-  snapped,
-  type Spot,
-  spotOf,
-} from './describe/drawing.ts'
+export { movePoint, type Spot, spotOf } from './describe/drawing.ts'
 export type { Point } from './describe/points.ts'
 export * from './describe/reading.ts'
 export * from './describe/typed.ts'

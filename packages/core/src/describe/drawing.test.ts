@@ -2,17 +2,8 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { CATALOGUE } from '../catalogue.ts'
 import { dataFaults } from '../patch/values.ts'
-import {
-  addPoint,
-  bendPoint,
-  heightOf,
-  movePoint,
-  pointsOfShape,
-  removePoint,
-  SHAPES,
-  snapped,
-  spotOf,
-} from './drawing.ts'
+import { movePoint, spotOf } from './drawing.ts'
+import { addPoint, bendPoint, heightOf, pointsOfShape, removePoint, SHAPES, snapped } from './redrawing.ts'
 import type { Point } from './points.ts'
 
 const TIMED = { across: 't', up: 'v', left: 0, right: 1, foot: -1, top: 1, length: 'length' } as const

@@ -218,7 +218,7 @@ export interface ModuleDescription {
   /** A part of the inspector of its own; the page maps it to a component. */
   readonly panel?: 'device' | 'group'
   /** What its data is drawn with in the dock, all of it together; the page maps it to a component. */
-  readonly editor?: 'curve'
+  readonly editor?: 'curve' | 'steps'
   readonly bypass?: BypassRule
   /** What has to be connected for it to do anything, besides a sound at `in` and a clock at `clock`. */
   readonly needs?: readonly Need[]

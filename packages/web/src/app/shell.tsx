@@ -2,7 +2,7 @@ import { lazy, Suspense, useCallback, useContext, useEffect, useState } from 're
 import { Outlet, useLocation, useNavigate } from 'react-router'
 import { listenToDrops } from '../files/drop.ts'
 import { takeIn } from '../files/take-in.ts'
-import { loadConnectLine, loadFinder, loadModuleInspector } from '../bench/later.ts'
+import { loadConnectLine, loadFinder, loadModuleInspector, loadKeys } from '../bench/later.ts'
 import { noteHost } from '../services/notifier.ts'
 import { OVERLAYS } from '../ui/overlays.ts'
 import { TipLayer } from '../ui/tooltip.tsx'
@@ -26,7 +26,11 @@ const LATER_MS = 4000
 /** Does something when the page has been there for a while. */
 const useLater = (act: () => void): void => {
   useEffect(() => {
-    const timer = setTimeout(act, LATER_MS)
+    const timer = setTimeout(() => {
+      // What is loaded from here on is in nobody's way.
+      performance.mark('quiet')
+      act()
+    }, LATER_MS)
     return () => {
       clearTimeout(timer)
     }
@@ -37,6 +41,7 @@ const loadRest = (): void => {
   void loadFinder()
   void loadConnectLine()
   void loadModuleInspector()
+  void loadKeys()
 }
 
 const OpenDialogs = () => {

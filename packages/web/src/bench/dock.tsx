@@ -1,15 +1,26 @@
 import { descriptionOf } from '@ypsilon/core'
+import { lazy, Suspense } from 'react'
 import { useWorkspace } from '../app/context.ts'
 import { type Tab, TabSet } from '../ui/tabs.tsx'
 import type { DockTab } from '../store/workspace.ts'
 import { useDocked } from './dock-tab.ts'
 import { EditorOf } from './editors/registry.tsx'
-import { Keys } from './keys.tsx'
+import { loadKeys } from './later.ts'
 import { Probe } from './probe.tsx'
+
+const Keys = lazy(async () => ({ default: (await loadKeys()).Keys }))
 
 const TABS: readonly Tab<DockTab>[] = [
   { name: 'probe', label: 'Probe', content: <Probe /> },
-  { name: 'keys', label: 'Keys', content: <Keys /> },
+  {
+    name: 'keys',
+    label: 'Keys',
+    content: (
+      <Suspense>
+        <Keys />
+      </Suspense>
+    ),
+  },
 ]
 
 /** Bottom: measuring, playing, and drawing what the selected module keeps. */

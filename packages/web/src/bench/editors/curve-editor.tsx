@@ -1,22 +1,14 @@
 /** A drawn curve in the dock: points, bends, a grid to snap to, shapes to begin from, exact values. */
-import {
-  heightOf,
-  labelOf,
-  own,
-  type Point,
-  pointsOfShape,
-  printNumber,
-  SHAPES,
-  type Spans,
-  spotOf,
-} from '@ypsilon/core'
+import { labelOf, own, type Point, printNumber, type Spans, spotOf } from '@ypsilon/core'
+import { heightOf, pointsOfShape, SHAPES } from '@ypsilon/core/describe/redrawing.ts'
 import { type KeyboardEvent, type PointerEvent, useEffect, useMemo, useRef, useState } from 'react'
 import { useApp, useDocument } from '../../app/context.ts'
 import { Choice } from '../../ui/select.tsx'
 import { Tip } from '../../ui/tooltip.tsx'
 import { newGesture } from '../fields/types.ts'
 import { type Drawn, dragPoint, dragStretch, putPoint, splitBehind, takePoint, write } from './curve-hand.ts'
-import { plain, PointFields, useLength } from './curve-fields.tsx'
+import { PointFields, useLength } from './curve-fields.tsx'
+import { plain } from './number-text.tsx'
 import { nudged } from './curve-keys.ts'
 import type { EditorProps } from './types.ts'
 

@@ -1,63 +1,10 @@
 /** The selected point in numbers: typed with units, exactly. */
-import {
-  bendPoint,
-  movePoint,
-  type NumberParam,
-  own,
-  parseNumber,
-  patchIndex,
-  type Point,
-  printNumber,
-  type Spans,
-  spotOf,
-} from '@ypsilon/core'
+import { movePoint, own, patchIndex, type Point, type Spans, spotOf } from '@ypsilon/core'
+import { bendPoint } from '@ypsilon/core/describe/redrawing.ts'
 import { useDocument } from '../../app/context.ts'
 import { Button } from '../../ui/button.tsx'
-import { TextField } from '../../ui/text-field.tsx'
+import { NumberText, plain } from './number-text.tsx'
 import { type Drawn, splitBehind, takePoint, write } from './curve-hand.ts'
-
-/** A number of an editor, as fields read and print it. */
-export const plain = (
-  name: string,
-  label: string,
-  min: number,
-  max: number,
-  unit: NumberParam['unit'] = '',
-): NumberParam => ({
-  kind: 'number',
-  name,
-  label,
-  min,
-  max,
-  default: 0,
-  unit,
-})
-
-interface NumberProps {
-  readonly param: NumberParam
-  readonly value: number
-  readonly onSet: (value: number) => void
-}
-
-const NumberText = ({ param, value, onSet }: NumberProps) => {
-  const tempo = useDocument(({ patch }) => patch.tempo ?? 120)
-  return (
-    <label className="flex items-center gap-1 text-ink2">
-      {param.label}
-      <TextField
-        className="mono w-20 text-right"
-        label={param.label}
-        value={printNumber(param, value)}
-        onCommit={(text) => {
-          const read = parseNumber(param, text, { tempo, now: value })
-          if (!read.ok) return read.message
-          onSet(read.value)
-          return undefined
-        }}
-      />
-    </label>
-  )
-}
 
 /** Seconds that 1 across stands for; undefined where it counts as it is. */
 export const useLength = (id: string, { length }: Spans): number | undefined =>

@@ -1,16 +1,6 @@
 /** Hands on a drawn curve: points dragged, stretches bent, points added; every drag is one step and can be given up. */
-import {
-  addPoint,
-  bendPoint,
-  heightOf,
-  movePoint,
-  type Point,
-  removePoint,
-  snapped,
-  type Spans,
-  type Spot,
-  spotOf,
-} from '@ypsilon/core'
+import { movePoint, type Point, type Spans, type Spot, spotOf } from '@ypsilon/core'
+import { addPoint, bendPoint, heightOf, removePoint, snapped } from '@ypsilon/core/describe/redrawing.ts'
 import type { PointerEvent } from 'react'
 import type { App } from '../../app/app.ts'
 import { setData } from '../data-text.ts'

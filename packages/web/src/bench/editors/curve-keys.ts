@@ -1,5 +1,6 @@
 /** Keys on a point of a drawn curve. */
-import { bendPoint, movePoint, type Point, spotOf } from '@ypsilon/core'
+import { movePoint, type Point, spotOf } from '@ypsilon/core'
+import { bendPoint } from '@ypsilon/core/describe/redrawing.ts'
 import type { Drawn } from './curve-hand.ts'
 
 const STEP = 0.01,

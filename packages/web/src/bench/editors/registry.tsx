@@ -5,6 +5,7 @@ import type { EditorName, EditorProps } from './types.ts'
 
 const EDITORS: Readonly<Record<EditorName, ComponentType<EditorProps>>> = {
   curve: lazy(() => import('./curve-editor.tsx').then(({ CurveEditor }) => ({ default: CurveEditor }))),
+  steps: lazy(() => import('./steps-editor.tsx').then(({ StepsEditor }) => ({ default: StepsEditor }))),
 }
 
 /** Has a module something that is drawn? */

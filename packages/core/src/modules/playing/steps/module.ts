@@ -46,6 +46,7 @@ export const steps: ModuleDescription = {
     choice('rangeB', RANGES),
     toggle('keep', true),
   ],
+  editor: 'steps',
   data: [
     { name: 'a', kind: 'numbers', length: STEPS, min: -1000, max: 1000, default: [], rest: 0 },
     { name: 'b', kind: 'numbers', length: STEPS, min: -1000, max: 1000, default: [], rest: 0 },

@@ -1,0 +1,143 @@
+/** Sequences in the dock: drawn by mouse, typed exactly, changed as a whole, and all of it by keys. */
+import type { Page } from 'puppeteer-core'
+import { beforeEach, describe, expect, it } from 'vitest'
+import { pause } from './support/browser.ts'
+import { exportedFrom, importPatch, type Point, pressCard, pressNamed, usePage } from './support/page.ts'
+import { typeInto, undo, voice } from './support/wiring-bench.ts'
+
+let page: Page
+usePage((opened) => {
+  page = opened
+})
+
+/** A sequence that plays a voice. */
+const SEQUENCES = {
+  ...voice('Keeper’s round', ['g', 'e']),
+  modules: [
+    ...voice('').modules,
+    { id: 'clock', type: 'clock', x: 0, y: 300 },
+    { id: 'steps', type: 'steps', x: 264, y: 500 },
+  ],
+  cables: [
+    ...voice('', ['p', 'g']).cables,
+    { id: 'c', from: 'clock.div1', to: 'steps.clock' },
+    { id: 'n', from: 'steps.a', to: 'osc.pitch' },
+    { id: 'g', from: 'steps.gate', to: 'env.gate' },
+  ],
+}
+
+describe('a sequence in the dock', () => {
+  type Row = readonly (number | boolean)[] | undefined
+  const rowNow = async (name: string): Promise<Row> =>
+    (await exportedFrom(page)).modules.find(({ id }) => id === 'steps')!.data?.[name] as Row
+  /** A place in a row: the middle of a step, so high. */
+  const cell = async (row: string, step: number, height = 0.5): Promise<Point> => {
+    const element = await page.waitForSelector(`[data-step="${row} ${step}"]`)
+    await element!.scrollIntoView()
+    const { x, y, width, height: high } = (await element!.boundingBox())!
+    return { x: x + width / 2, y: y + (1 - height) * high }
+  }
+  beforeEach(async () => {
+    await importPatch(page, SEQUENCES)
+    await pause(400)
+    await pressCard(page, 'steps')
+    await pressNamed(page, '[role="tab"]', 'Steps')
+    await page.waitForSelector('[data-editor="steps"]')
+    await pause(400)
+  })
+
+  it('is drawn with the mouse over several steps, in one step of the history, and given up by Escape', async () => {
+    const from = await cell('a', 0, 0.5),
+      to = await cell('a', 4, 31 / 48)
+    await page.mouse.move(from.x, from.y)
+    await page.mouse.down()
+    await page.mouse.move(to.x, to.y, { steps: 3 })
+    await page.mouse.up()
+    await pause(100)
+    const row = (await rowNow('a')) as readonly number[]
+    expect(row).toHaveLength(5)
+    // Whole semitones, up to a fifth, every step in between among them.
+    expect(row.at(-1)).toBe(7)
+    expect(row.every((value, n) => Number.isInteger(value) && value >= (row[n - 1] ?? -1))).toBe(true)
+    await undo(page)
+    expect((await rowNow('a')) ?? []).toEqual([])
+    const [x, y] = [from.x, from.y - 20]
+    await page.mouse.move(x, y)
+    await page.mouse.down()
+    await page.mouse.move(to.x, y, { steps: 3 })
+    await page.keyboard.press('Escape')
+    await page.mouse.up()
+    expect((await rowNow('a')) ?? []).toEqual([])
+  })
+
+  it('takes exact fifths by ratio, other units, and refuses what is none', async () => {
+    const typed = async (row: string, step: number, text: string): Promise<void> => {
+      const { x, y } = await cell(row, step)
+      await page.mouse.click(x, y, { count: 2 })
+      await page.waitForSelector('.step-typing input')
+      await page.keyboard.down('Control')
+      await page.keyboard.press('a')
+      await page.keyboard.up('Control')
+      await page.keyboard.type(text)
+      await page.keyboard.press('Enter')
+      await pause(120)
+    }
+    await typed('a', 1, '3/2')
+    await typed('a', 2, '30 st')
+    await typed('chance', 3, '40 %')
+    const row = (await rowNow('a')) as readonly number[]
+    expect(row[1]).toBeCloseTo(12 * Math.log2(1.5), 9)
+    expect(row[2]).toBe(30)
+    expect((await rowNow('chance'))![3]).toBeCloseTo(0.4, 9)
+    const { x, y } = await cell('a', 5)
+    await page.mouse.click(x, y, { count: 2 })
+    await page.waitForSelector('.step-typing input')
+    await page.keyboard.type('loud')
+    await page.keyboard.press('Enter')
+    await page.waitForSelector('.step-typing [role="alert"]')
+    await page.keyboard.press('Escape')
+  })
+
+  it('switches steps by a drag as the first one, has another length, and changes a row as a whole', async () => {
+    const from = await cell('on', 1),
+      to = await cell('on', 3)
+    await page.mouse.move(from.x, from.y)
+    await page.mouse.down()
+    await page.mouse.move(to.x, to.y, { steps: 4 })
+    await page.mouse.up()
+    await pause(100)
+    expect(await rowNow('on')).toEqual([true, false, false, false])
+    await typeInto(page, 'Length', '5')
+    expect((await exportedFrom(page)).modules.find(({ id }) => id === 'steps')!.params!['length']).toBe(5)
+    await page.waitForSelector('[data-step="a 5"][data-off="true"]')
+    const pick = async (label: string, word: string): Promise<void> => {
+      await page.click(`[data-editor] button[aria-label^="${label}"]`)
+      await page.waitForSelector('[role="menu"]')
+      await pressNamed(page, '[role="menuitemradio"]', word)
+      await page.waitForFunction(() => document.querySelector('[role="menu"]') === null)
+      await pause(120)
+    }
+    await pick('Row', 'on')
+    await pick('Change the row', 'rotate right')
+    expect(await rowNow('on')).toEqual([true, true, false, false, false])
+    await undo(page)
+    expect(await rowNow('on')).toEqual([true, false, false, false])
+  })
+
+  it('goes by keys alone: along the steps, up and down, typed, to rest, from row to row', async () => {
+    await page.focus('[data-step="a 0"]')
+    const press = async (...keys: readonly string[]): Promise<void> => {
+      for (const key of keys) {
+        await page.keyboard.press(key as 'a')
+        await pause(40)
+      }
+    }
+    await press('ArrowRight', 'ArrowUp', 'ArrowUp', 'ArrowRight', 'PageUp', 'ArrowRight', 'Enter')
+    await page.waitForSelector('.step-typing input')
+    await page.keyboard.type('-5')
+    await press('Enter')
+    await press('ArrowLeft', 'ArrowLeft', 'Delete', 'Tab', 'Tab', 'Enter')
+    expect(await rowNow('a')).toEqual([0, 0, 12, -5])
+    expect(await rowNow('on')).toEqual([false])
+  })
+})
