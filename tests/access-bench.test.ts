@@ -2,7 +2,7 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { violations } from './support/axe.ts'
 import { openPage, pause, serve, type Served } from './support/browser.ts'
-import { choose, pressCard, pressNamed, withCtrl } from './support/page.ts'
+import { choose, importPatch, pressCard, pressNamed, withCtrl } from './support/page.ts'
 import { selectCards, withCtrlAlt } from './support/wiring-bench.ts'
 
 let server: Served
@@ -60,6 +60,33 @@ describe.each(['light', 'dark'])('a checker finds nothing, %s', (scheme) => {
     await page.keyboard.press('Escape')
     await page.waitForSelector('ol[aria-label="Steps, the latest first"]')
     await look('history')
+    expect(Object.fromEntries(Object.entries(found).filter(([, all]) => all.length > 0))).toEqual({})
+    await close()
+  })
+
+  it('on what is drawn in the dock', async () => {
+    const { page, close } = await openPage(server.address)
+    await page.emulateMediaFeatures([{ name: 'prefers-color-scheme', value: scheme }])
+    await choose(page, 'Engine Room')
+    const found: Record<string, string[]> = {}
+    const look = async (id: string, tab: string): Promise<void> => {
+      await pressCard(page, id)
+      await pressNamed(page, '[role="tab"]', tab)
+      await page.waitForSelector('[data-editor]')
+      await pause(400)
+      found[id] = await violations(page, scheme === 'dark' ? ['color-contrast'] : undefined)
+    }
+    await look('steps', 'Steps')
+    await importPatch(page, {
+      format: 'ypsilon/patch',
+      version: 1,
+      name: 'Drawn',
+      modules: [{ id: 'con', type: 'contour', x: 0, y: 0 }],
+      cables: [],
+    } as { name: string })
+    await look('con', 'Contour')
+    await page.focus('[data-point="1"]')
+    await look('con', 'Contour')
     expect(Object.fromEntries(Object.entries(found).filter(([, all]) => all.length > 0))).toEqual({})
     await close()
   })
