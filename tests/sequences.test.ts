@@ -42,7 +42,7 @@ describe('a sequence in the dock', () => {
     await pause(400)
     await pressCard(page, 'steps')
     await pressNamed(page, '[role="tab"]', 'Steps')
-    await page.waitForSelector('[data-editor="steps"]')
+    await page.waitForSelector('[data-editor="rows"]')
     await pause(400)
   })
 
@@ -140,4 +140,51 @@ describe('a sequence in the dock', () => {
     expect(await rowNow('a')).toEqual([0, 0, 12, -5])
     expect(await rowNow('on')).toEqual([false])
   })
+})
+
+const OVERTONES = {
+  ...voice('Overtones', ['s', 'p']),
+  modules: [
+    ...voice('').modules.filter(({ id }) => id !== 'osc'),
+    { id: 'osc', type: 'partials', params: { count: 12, series: 'own' }, x: 264, y: 0 },
+  ],
+  cables: [
+    ...voice('', ['s', 'p']).cables,
+    { id: 'p', from: 'notes.pitch', to: 'osc.pitch' },
+    { id: 's', from: 'osc.out', to: 'amp.in' },
+  ],
+}
+
+it('partials are drawn as rows as well: levels over several, one switched off, a ratio between the harmonics', async () => {
+  await importPatch(page, OVERTONES)
+  await pause(400)
+  await pressCard(page, 'osc')
+  await pressNamed(page, '[role="tab"]', 'Partials')
+  const boxOf = async (row: string, entry: number) => {
+    const cell = await page.waitForSelector(`[data-step="${row} ${entry}"]`)
+    await cell!.scrollIntoView()
+    return (await cell!.boundingBox())!
+  }
+  const first = await boxOf('levels', 0),
+    last = await boxOf('levels', 11)
+  await page.mouse.move(first.x + 8, first.y + 2)
+  await page.mouse.down()
+  await page.mouse.move(last.x + 8, last.y + last.height - 2, { steps: 6 })
+  await page.mouse.up()
+  const on = await boxOf('on', 2)
+  await page.mouse.click(on.x + 8, on.y + on.height / 2)
+  await page.focus('[data-step="ratios 3"]')
+  await page.keyboard.press('Enter')
+  await page.waitForSelector('.step-typing input')
+  await page.keyboard.type('4.25')
+  await page.keyboard.press('Enter')
+  await pause(120)
+  const { data = {} } = (await exportedFrom(page)).modules.find(({ id }) => id === 'osc')!,
+    levels = data['levels'] as readonly number[]
+  expect(levels).toHaveLength(12)
+  expect(levels.every((level, n) => level <= (levels[n - 1] ?? 1))).toBe(true)
+  expect(levels[0]).toBeGreaterThan(0.9)
+  expect(levels[11]).toBeLessThan(0.15)
+  expect(data['on']).toEqual([true, true, false])
+  expect(data['ratios']).toEqual([1, 2, 3, 4.25])
 })

@@ -13,16 +13,17 @@ import {
   withStep,
 } from './rows.ts'
 
-const { data = [] } = CATALOGUE.get('steps')!.description
-const rowOf = (name: string, range?: string): StepRow =>
+const rowOf = (name: string, range?: string, type = 'steps'): StepRow =>
   stepRow(
-    data.find((one) => one.name === name)!,
+    CATALOGUE.get(type)!.description.data!.find((one) => one.name === name)!,
     name,
     range,
   )
 const ROWS: readonly StepRow[] = [
   ...['semitones', 'octaves', 'bipolar', 'unipolar'].map((range) => rowOf('a', range)),
   ...['on', 'chance', 'repeat', 'tie', 'accents'].map((name) => rowOf(name)),
+  ...['levels', 'on', 'ratios'].map((name) => rowOf(name, undefined, 'partials')),
+  ...['levels', 'ratios', 'decays'].map((name) => rowOf(name, undefined, 'modes')),
 ]
 const anyRow = fc.constantFrom(...ROWS)
 const list = fc.array(fc.double({ min: 0, max: 1, noNaN: true }), { maxLength: 32 })
@@ -73,6 +74,11 @@ describe('a row of steps', () => {
     expect(withStep(rowOf('a', 'semitones'), [0, 7, 0, 12], 3, 0)).toEqual([0, 7])
     expect(withStep(rowOf('on'), [], 2, 0)).toEqual([true, true, false])
     expect(withStep(rowOf('on'), [true, true, false], 2, 1)).toEqual([])
+    // Where the rest is the place itself, harmonics need not be written.
+    const ratios = rowOf('ratios', undefined, 'partials')
+    expect(stepsOf(ratios, []).slice(0, 4)).toEqual([1, 2, 3, 4])
+    expect(withStep(ratios, [], 2, 3.5)).toEqual([1, 2, 3.5])
+    expect(withStep(ratios, [1, 2, 3.5], 2, 3)).toEqual([])
   })
 
   it('is changed as a whole over the steps that play alone', () => {
@@ -95,6 +101,9 @@ describe('a row of steps', () => {
     expect(changedRow(row, [1, 2, 3, 9], 3, 'rotate right', Math.random)).toEqual([3, 1, 2, 9])
     expect(changedRow(row, [1, 2, 3, 9], 3, 'reverse', Math.random)).toEqual([3, 2, 1, 9])
     expect(changedRow(row, [1, 2, 3, 9], 3, 'invert', Math.random)).toEqual([-1, -2, -3, 9])
+    expect(changedRow(rowOf('levels', undefined, 'partials'), [4, 0.25], 2, 'invert', Math.random)).toEqual([
+      0, 0.75,
+    ])
     expect(changedRow(rowOf('on'), [true, false], 4, 'invert', Math.random)).toEqual([
       false,
       true,

@@ -34,7 +34,7 @@ export type { Param as NumberParam, ParamUnit } from './kinds/number.ts'
 export type { Param as ChoiceParam } from './kinds/choice.ts'
 export type { Param as SwitchParam } from './kinds/switch.ts'
 export type { Param as TextParam } from './kinds/text.ts'
-export type { DataDescription, Spans } from './data/kind.ts'
+export type { DataDescription, ShownRange, Spans } from './data/kind.ts'
 export type { Family, ParamDescription } from '../generated/kinds.ts'
 
 /**
@@ -162,6 +162,12 @@ export interface BypassRule {
   readonly tail?: true
 }
 
+/** What a module's data is drawn with in the dock. */
+export type EditorDescription =
+  | { readonly kind: 'curve' }
+  /** Lists as rows of bars and switches: what an entry is called, and the parameter that says how many count. */
+  | { readonly kind: 'rows'; readonly entry: string; readonly length: string }
+
 export interface ModuleDescription {
   readonly type: string
   readonly family: Family
@@ -218,7 +224,7 @@ export interface ModuleDescription {
   /** A part of the inspector of its own; the page maps it to a component. */
   readonly panel?: 'device' | 'group'
   /** What its data is drawn with in the dock, all of it together; the page maps it to a component. */
-  readonly editor?: 'curve' | 'steps'
+  readonly editor?: EditorDescription
   readonly bypass?: BypassRule
   /** What has to be connected for it to do anything, besides a sound at `in` and a clock at `clock`. */
   readonly needs?: readonly Need[]

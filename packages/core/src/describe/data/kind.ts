@@ -2,6 +2,7 @@
  * What a kind of data (sequences, curves, tables a module keeps besides its parameters) has to say of itself: one record
  * a kind, one file a record; the index is generated from this folder.
  */
+import type { ParamUnit } from '../kinds/number.ts'
 
 /** What a drawn curve counts across and up, and where the sides, the foot and the top of its picture are. */
 export interface Spans {
@@ -13,6 +14,16 @@ export interface Spans {
   readonly top: number
   /** The parameter that 1 across stands for: a length in seconds. */
   readonly length?: string
+}
+
+/** What a row of values shows, and what they are held to while they are drawn. */
+export interface ShownRange {
+  readonly min: number
+  readonly max: number
+  readonly unit: ParamUnit
+  readonly grain: number
+  /** The value bars stand on. */
+  readonly zero: number
 }
 
 /** Lists and tables of a module: sequences, drawn curves. */
@@ -27,6 +38,8 @@ export interface DataDescription {
   readonly default?: unknown
   /** What an entry counts as that the list does not reach: a value, or its place counted from 1. */
   readonly rest?: number | boolean | 'place'
+  /** Of numbers: what of them is drawn; beyond that they are typed. */
+  readonly shown?: ShownRange
   /** Of points: the picture they are drawn in. */
   readonly spans?: Spans
   /** Names that are there without the patch bringing anything. */

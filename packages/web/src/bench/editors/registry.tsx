@@ -1,11 +1,11 @@
 /** Editors of modules' data, by the names descriptions give them; each is loaded when it is first shown. */
 import { descriptionOf, type PatchModule } from '@ypsilon/core'
 import { type ComponentType, lazy, Suspense } from 'react'
-import type { EditorName, EditorProps } from './types.ts'
+import type { EditorKind, EditorProps } from './types.ts'
 
-const EDITORS: Readonly<Record<EditorName, ComponentType<EditorProps>>> = {
+const EDITORS: Readonly<Record<EditorKind, ComponentType<EditorProps>>> = {
   curve: lazy(() => import('./curve-editor.tsx').then(({ CurveEditor }) => ({ default: CurveEditor }))),
-  steps: lazy(() => import('./steps-editor.tsx').then(({ StepsEditor }) => ({ default: StepsEditor }))),
+  rows: lazy(() => import('./rows-editor.tsx').then(({ RowsEditor }) => ({ default: RowsEditor }))),
 }
 
 /** Has a module something that is drawn? */
@@ -16,7 +16,7 @@ export const hasEditor = (module: PatchModule | undefined): module is PatchModul
 export const EditorOf = ({ module }: { readonly module: PatchModule }) => {
   const description = descriptionOf(module)
   if (!description?.editor) return null
-  const Editor = EDITORS[description.editor]
+  const Editor = EDITORS[description.editor.kind]
   return (
     <Suspense fallback={null}>
       {/* Of another module it begins anew: what was selected in it is not in this one. */}

@@ -13,7 +13,9 @@ export interface Lane {
   readonly module: PatchModule
   /** The module's, in words. */
   readonly name: string
-  /** Steps that are shown. */
+  /** What one of them is called: step, partial. */
+  readonly entry: string
+  /** So many are shown. */
   readonly count: number
 }
 

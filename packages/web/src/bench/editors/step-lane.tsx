@@ -1,6 +1,6 @@
 /** One row of a sequence: a cell a step. */
 import { type NumberParam, own, parseNumber, printNumber } from '@ypsilon/core'
-import { type StepRow, stepsOf } from '@ypsilon/core/describe/rows.ts'
+import { restAt, type StepRow, stepsOf } from '@ypsilon/core/describe/rows.ts'
 import { type KeyboardEvent, memo, useRef, useState } from 'react'
 import { useApp, useDocument } from '../../app/context.ts'
 import { TextField } from '../../ui/text-field.tsx'
@@ -21,6 +21,7 @@ const words = (row: StepRow, value: number): string => {
 
 interface CellProps {
   readonly row: StepRow
+  readonly entry: string
   readonly index: number
   readonly value: number
   readonly isOff: boolean
@@ -31,45 +32,47 @@ interface CellProps {
   readonly onDone: () => void
 }
 
-const Cell = memo(({ row, index, value, isOff, isActive, isTyping, hasText, onTyped, onDone }: CellProps) => {
-  const { from, size } = barOf(row, value),
-    text = words(row, value)
-  return (
-    <span
-      role="gridcell"
-      tabIndex={isActive ? 0 : -1}
-      className="step-cell"
-      data-step={`${row.data.name} ${index}`}
-      data-off={isOff}
-      aria-colindex={index + 1}
-      aria-label={`${row.label}, step ${index + 1}: ${text}${isOff ? ', not played' : ''}`}
-    >
-      {row.isSwitch ? (
-        <span className="step-switch" data-on={value !== 0} aria-hidden="true" />
-      ) : (
-        <span
-          className="step-bar"
-          aria-hidden="true"
-          style={{ bottom: `${100 * from}%`, height: `max(2px, ${100 * size}%)` }}
-        />
-      )}
-      {isTyping ? (
-        <span className="step-typing">
-          <TextField
-            autoFocus
-            className="mono"
-            label={`${row.label} of step ${index + 1}`}
-            value={text.replace('−', '-')}
-            onCommit={onTyped}
-            onDone={onDone}
+const Cell = memo(
+  ({ row, entry, index, value, isOff, isActive, isTyping, hasText, onTyped, onDone }: CellProps) => {
+    const { from, size } = barOf(row, value),
+      text = words(row, value)
+    return (
+      <span
+        role="gridcell"
+        tabIndex={isActive ? 0 : -1}
+        className="step-cell"
+        data-step={`${row.data.name} ${index}`}
+        data-off={isOff}
+        aria-colindex={index + 1}
+        aria-label={`${row.label}, ${entry} ${index + 1}: ${text}${isOff ? ', not played' : ''}`}
+      >
+        {row.isSwitch ? (
+          <span className="step-switch" data-on={value !== 0} aria-hidden="true" />
+        ) : (
+          <span
+            className="step-bar"
+            aria-hidden="true"
+            style={{ bottom: `${100 * from}%`, height: `max(2px, ${100 * size}%)` }}
           />
-        </span>
-      ) : (
-        hasText && <span className="step-text mono">{text.replace(/ .*$/, '')}</span>
-      )}
-    </span>
-  )
-})
+        )}
+        {isTyping ? (
+          <span className="step-typing">
+            <TextField
+              autoFocus
+              className="mono"
+              label={`${row.label} of ${entry} ${index + 1}`}
+              value={text.replace('−', '-')}
+              onCommit={onTyped}
+              onDone={onDone}
+            />
+          </span>
+        ) : (
+          hasText && <span className="step-text mono">{text.replace(/ .*$/, '')}</span>
+        )}
+      </span>
+    )
+  },
+)
 
 interface StepLaneProps extends Omit<Lane, 'app'> {
   /** Steps that play. */
@@ -113,10 +116,10 @@ const useLaneKeys = (lane: Lane, steps: readonly number[]) => {
       else setTyping(active)
     },
     Delete: () => {
-      change(row.param.default)
+      change(restAt(row, active))
     },
     Backspace: () => {
-      change(row.param.default)
+      change(restAt(row, active))
     },
   }
   const onKeyDown = (event: KeyboardEvent): void => {
@@ -135,10 +138,10 @@ const useLaneKeys = (lane: Lane, steps: readonly number[]) => {
   return { active, setActive, typing, setTyping, track, onKeyDown, done }
 }
 
-export const StepLane = ({ row, module, name, count, length, isTall }: StepLaneProps) => {
+export const StepLane = ({ row, module, name, entry, count, length, isTall }: StepLaneProps) => {
   const app = useApp(),
     tempo = useDocument(({ patch }) => patch.tempo ?? 120)
-  const lane: Lane = { app, row, module, name, count }
+  const lane: Lane = { app, row, module, name, entry, count }
   const steps = stepsOf(row, listOf(lane))
   const { active, setActive, typing, setTyping, track, onKeyDown, done } = useLaneKeys(lane, steps)
   const typed = (text: string): string | undefined => {
@@ -176,6 +179,7 @@ export const StepLane = ({ row, module, name, count, length, isTall }: StepLaneP
           <Cell
             key={index}
             row={row}
+            entry={entry}
             index={index}
             value={value}
             isOff={index >= length}

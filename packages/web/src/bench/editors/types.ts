@@ -1,7 +1,7 @@
-import type { ModuleDescription, PatchModule } from '@ypsilon/core'
+import type { EditorDescription, ModuleDescription, PatchModule } from '@ypsilon/core'
 
 /** What a description may name. */
-export type EditorName = NonNullable<ModuleDescription['editor']>
+export type EditorKind = EditorDescription['kind']
 
 export interface EditorProps {
   readonly module: PatchModule

@@ -42,7 +42,7 @@ export const contour: ModuleDescription = {
     choice('mode', ['once', 'loop', 'sustain']),
     number('scale', -1, 1, 1, ''),
   ],
-  editor: 'curve',
+  editor: { kind: 'curve' },
   data: [{ name: 'points', kind: 'points', length: 256, default: DEFAULT, spans: SPANS }],
   // First where it waits, then the curve.
   table: (context) => {

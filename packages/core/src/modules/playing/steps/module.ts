@@ -46,7 +46,7 @@ export const steps: ModuleDescription = {
     choice('rangeB', RANGES),
     toggle('keep', true),
   ],
-  editor: 'steps',
+  editor: { kind: 'rows', entry: 'step', length: 'length' },
   data: [
     { name: 'a', kind: 'numbers', length: STEPS, min: -1000, max: 1000, default: [], rest: 0 },
     { name: 'b', kind: 'numbers', length: STEPS, min: -1000, max: 1000, default: [], rest: 0 },

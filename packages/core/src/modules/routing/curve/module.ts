@@ -24,7 +24,7 @@ export const curve: ModuleDescription = {
   inputs: [input('in', 'control')],
   outputs: [output('out', 'control')],
   params: [],
-  editor: 'curve',
+  editor: { kind: 'curve' },
   data: [
     {
       name: 'points',

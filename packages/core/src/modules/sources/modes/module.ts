@@ -1,5 +1,5 @@
 import { choice, help, input, level, number, output, share } from '../../../describe/helpers.ts'
-import { numbersOf } from '../../../describe/lists.ts'
+import { LEVELS, numbersOf, RATIOS_SHOWN } from '../../../describe/lists.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 import { own } from '../../../units/own.ts'
 
@@ -42,6 +42,9 @@ const RATIOS: Readonly<Record<string, readonly number[]>> = {
 const LOSS: Readonly<Record<string, number>> = { bar: 0.35, membrane: 0.9, plate: 0.25, bell: 0.18, own: 0 }
 const MODELS = ['bar', 'membrane', 'plate', 'bell', 'own']
 
+/** How long modes ring, as a factor of the decay. */
+const DECAYS = { min: 0, max: 2, unit: '', grain: 0.01, zero: 0 } as const
+
 export const modes: ModuleDescription = {
   type: 'modes',
   family: 'sources',
@@ -78,10 +81,29 @@ export const modes: ModuleDescription = {
     share('spread', 0),
     level(),
   ],
+  editor: { kind: 'rows', entry: 'mode', length: 'count' },
   data: [
-    { name: 'ratios', kind: 'numbers', length: MOST, min: 0.01, max: 1000, default: [], rest: 'place' },
-    { name: 'levels', kind: 'numbers', length: MOST, min: 0, max: 4, default: [], rest: 1 },
-    { name: 'decays', kind: 'numbers', length: MOST, min: 0.001, max: 10, default: [], rest: 1 },
+    {
+      name: 'ratios',
+      kind: 'numbers',
+      length: MOST,
+      min: 0.01,
+      max: 1000,
+      default: [],
+      rest: 'place',
+      shown: RATIOS_SHOWN,
+    },
+    { name: 'levels', kind: 'numbers', length: MOST, min: 0, max: 4, default: [], rest: 1, shown: LEVELS },
+    {
+      name: 'decays',
+      kind: 'numbers',
+      length: MOST,
+      min: 0.001,
+      max: 10,
+      default: [],
+      rest: 1,
+      shown: DECAYS,
+    },
   ],
   // Ratios, levels and decays of the five models, 32 each.
   table: (context) => {

@@ -1,5 +1,5 @@
 import { choice, frequency, help, input, level, number, output, share } from '../../../describe/helpers.ts'
-import { numbersOf } from '../../../describe/lists.ts'
+import { LEVELS, numbersOf, RATIOS_SHOWN } from '../../../describe/lists.ts'
 import { barPoints, drawn } from '../../../describe/pictures.ts'
 import type { ModuleDescription } from '../../../describe/types.ts'
 
@@ -31,10 +31,20 @@ export const partials: ModuleDescription = {
     { ...frequency('motionRatio', 1.02, 0.05, 20), unit: '' as const },
     level(),
   ],
+  editor: { kind: 'rows', entry: 'partial', length: 'count' },
   data: [
-    { name: 'levels', kind: 'numbers', length: MOST, min: 0, max: 4, default: [], rest: 1 },
+    { name: 'levels', kind: 'numbers', length: MOST, min: 0, max: 4, default: [], rest: 1, shown: LEVELS },
     { name: 'on', kind: 'booleans', length: MOST, default: [], rest: true },
-    { name: 'ratios', kind: 'numbers', length: MOST, min: 0, max: 1000, default: [], rest: 'place' },
+    {
+      name: 'ratios',
+      kind: 'numbers',
+      length: MOST,
+      min: 0,
+      max: 1000,
+      default: [],
+      rest: 'place',
+      shown: RATIOS_SHOWN,
+    },
   ],
   // Level (0 when off) and own ratio of each partial.
   table: (context) => {

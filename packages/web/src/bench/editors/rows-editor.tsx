@@ -1,15 +1,18 @@
-/** A sequence in the dock: rows that are drawn with the mouse, exact values typed, whole rows changed. */
-import { type DataDescription, labelOf, own, paramAt, type PatchModule, setParam } from '@ypsilon/core'
+/** Lists in the dock, sequences and partials: rows that are drawn with the mouse, exact values typed, whole rows changed. */
+import { type EditorDescription, labelOf, own, paramAt, setParam } from '@ypsilon/core'
 import {
   changedRow,
+  restAt,
   ROW_CHANGES,
   type RowChange,
   stepRow,
+  stepsOf,
   type StepRow,
 } from '@ypsilon/core/describe/rows.ts'
 import { useMemo, useState } from 'react'
 import { useApp, useDocument } from '../../app/context.ts'
 import { Choice } from '../../ui/select.tsx'
+import { kindColour } from '../../ui/icons.tsx'
 import { Tip } from '../../ui/tooltip.tsx'
 import { setData } from '../data-text.ts'
 import { NumberText } from './number-text.tsx'
@@ -19,35 +22,37 @@ import type { EditorProps } from './types.ts'
 /** So many steps are shown at least. */
 const LEAST_SHOWN = 8
 
-/** A row, and what the parameter it counts in says: `rangeA` for row a. */
-const rowOf = (data: DataDescription, range: string | undefined): StepRow =>
-  stepRow(data, data.label ?? data.name, range)
-
 const useRows = ({ module: { params }, description }: EditorProps): readonly StepRow[] =>
   // Only with what they count in are they others, not with every step that is drawn.
   useMemo(
     () =>
       (description.data ?? []).map((data) => {
+        // What a row counts in may be a parameter: `rangeA` for row a.
         const name = `range${data.name.toUpperCase()}`
         const known = description.params.find((param) => param.name === name)
-        return rowOf(data, known && String(own(params, name) ?? known.default))
+        return stepRow(data, data.label ?? data.name, known && String(own(params, name) ?? known.default))
       }),
     [params, description],
   )
 
-interface HeadProps {
-  readonly module: PatchModule
+/** A row of values that is not at rest has room to be read; what nobody uses takes little. */
+const isUsed = (row: StepRow, value: unknown): boolean =>
+  !row.isSwitch && row.param.unit !== '' && stepsOf(row, value).some((step, n) => step !== restAt(row, n))
+
+type Drawn = Extract<EditorDescription, { kind: 'rows' }>
+
+interface HeadProps extends EditorProps {
+  readonly drawn: Drawn
   readonly rows: readonly StepRow[]
   readonly length: number
-  readonly props: EditorProps
 }
 
-const Head = ({ module, rows, length, props: { description } }: HeadProps) => {
+const Head = ({ module, description, drawn, rows, length }: HeadProps) => {
   const app = useApp(),
     { document } = app
   const [chosen, setChosen] = useState(rows[0]!.data.name)
   const row = rows.find(({ data }) => data.name === chosen) ?? rows[0]!
-  const known = description.params.find(({ name }) => name === 'length')
+  const known = description.params.find(({ name }) => name === drawn.length)
   const param = known && paramAt(known, module.params)
   return (
     <div className="editor-head">
@@ -56,9 +61,11 @@ const Head = ({ module, rows, length, props: { description } }: HeadProps) => {
           param={param}
           value={length}
           onSet={(value) => {
-            document.getState().change(`Set the length of ${description.label.toLowerCase()}`, (draft) => {
-              setParam(draft, module.id, 'length', value)
-            })
+            document
+              .getState()
+              .change(`Set ${param.label.toLowerCase()} of ${description.label.toLowerCase()}`, (draft) => {
+                setParam(draft, module.id, drawn.length, value)
+              })
           }}
         />
       )}
@@ -82,7 +89,7 @@ const Head = ({ module, rows, length, props: { description } }: HeadProps) => {
           setData(app, module.id, row.data.name, next, { words: `Row ${row.label}: ${change}` })
         }}
       />
-      <Tip words="Draw with the mouse over several steps; Alt lets go of whole steps. Double-click or Enter types a value: 7 st, 3/2, 50 %. Arrows go along and change the value, Shift finely; Delete goes back to rest.">
+      <Tip words="Draw with the mouse over several at once; Alt lets go of whole semitones and numbers. Double-click or Enter types a value: 7 st, 3/2, 50 %. Arrows go along and change the value, Shift finely; Delete goes back to rest.">
         <span className="ml-auto cursor-help text-ink2" tabIndex={0} role="note" aria-label="How to draw">
           ?
         </span>
@@ -91,18 +98,24 @@ const Head = ({ module, rows, length, props: { description } }: HeadProps) => {
   )
 }
 
-export const StepsEditor = (props: EditorProps) => {
-  const { module, description } = props
+export const RowsEditor = (props: EditorProps) => {
+  const { module, description } = props,
+    drawn = description.editor as Drawn
   const name = useDocument(({ patch }) => labelOf(patch, module.id))
   const rows = useRows(props)
-  const known = description.params.find((param) => param.name === 'length'),
-    length = Number(own(module.params, 'length') ?? known?.default ?? LEAST_SHOWN)
+  const known = description.params.find((param) => param.name === drawn.length),
+    length = Number(own(module.params, drawn.length) ?? known?.default ?? LEAST_SHOWN)
   const most = Math.max(...rows.map(({ data }) => data.length ?? 0))
   const count = Math.min(most, Math.max(LEAST_SHOWN, length))
   return (
-    <section className="editor" aria-label={`${description.label} of ${name}`} data-editor="steps">
-      <Head module={module} rows={rows} length={length} props={props} />
-      <div className="step-lanes" role="grid" aria-label={`Steps of ${name}`} aria-colcount={count}>
+    <section
+      className="editor"
+      aria-label={`${description.label} of ${name}`}
+      data-editor="rows"
+      style={{ '--bar': kindColour(description.outputs[0]!.kind) } as object}
+    >
+      <Head {...props} drawn={drawn} rows={rows} length={length} />
+      <div className="step-lanes" role="grid" aria-label={`Rows of ${name}`} aria-colcount={count}>
         <div className="step-lane" aria-hidden="true">
           <span className="step-label" />
           <span className="step-track step-numbers mono">
@@ -119,9 +132,10 @@ export const StepsEditor = (props: EditorProps) => {
             row={row}
             module={module}
             name={name}
+            entry={drawn.entry}
             count={count}
             length={length}
-            isTall={index < 2 && !row.isSwitch}
+            isTall={index === 0 || isUsed(row, own(module.data, row.data.name))}
           />
         ))}
       </div>
