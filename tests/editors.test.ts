@@ -33,6 +33,16 @@ const DRAWN = {
     { id: 'e', from: 'con.out', to: 'amp.cv' },
   ],
 }
+/** A voice that plays the notes of a scale. */
+const IN_KEY = {
+  ...voice('In key', ['p']),
+  modules: [...voice('').modules, { id: 'q', type: 'quantize', x: 0, y: 300 }],
+  cables: [
+    ...voice('', ['p']).cables,
+    { id: 'p', from: 'notes.pitch', to: 'q.in' },
+    { id: 'q', from: 'q.out', to: 'osc.pitch' },
+  ],
+}
 interface Timed {
   readonly t: number
   readonly v: number
@@ -193,5 +203,46 @@ describe('a curve in the dock', () => {
       { x: -1, y: -1 },
       { x: 1, y: 1 },
     ])
+  })
+})
+
+describe('a scale in the dock', () => {
+  const scaleNow = async (): Promise<{ root: unknown; notes: number[] }> => {
+    const { params = {}, data = {} } = (await exportedFrom(page)).modules.find(({ id }) => id === 'q')!
+    const switches = (data['scale'] ?? []) as boolean[]
+    return { root: params['root'] ?? 0, notes: switches.flatMap((is, n) => (is ? [n] : [])) }
+  }
+  const pick = async (label: string, word: string): Promise<void> => {
+    await page.click(`[data-editor] button[aria-label^="${label}"]`)
+    await page.waitForSelector('[role="menu"]')
+    await pressNamed(page, '[role="menuitemradio"]', word)
+    await page.waitForFunction(() => document.querySelector('[role="menu"]') === null)
+    await pause(120)
+  }
+  it('is chosen by name, changed key by key, counted from another root, and shows the note that sounds', async () => {
+    await importPatch(page, IN_KEY)
+    await pause(400)
+    await pressCard(page, 'q')
+    await pressNamed(page, '[role="tab"]', 'Quantiser')
+    await pick('Scale', 'major')
+    expect(await scaleNow()).toEqual({ root: 0, notes: [0, 2, 4, 5, 7, 9, 11] })
+    await pick('Same notes from', 'D')
+    expect(await scaleNow()).toEqual({ root: 2, notes: [0, 2, 3, 5, 7, 9, 10] })
+    await page.waitForSelector('[data-editor] button[aria-label="Scale: dorian"]')
+    // F sharp for F, by its keys: from the root that is D, F is three semitones up.
+    await page.click('.scale-key[data-note="5"]')
+    // A press by mouse leaves the keyboard to the chart.
+    await page.focus('.scale-key[data-note="5"]')
+    await page.keyboard.press('ArrowRight')
+    await page.keyboard.press('Enter')
+    await pause(120)
+    expect((await scaleNow()).notes).toEqual([0, 2, 4, 5, 7, 9, 10])
+    await page.keyboard.down('a')
+    await page.waitForSelector('.scale-key[data-note="0"][data-sounding]')
+    await page.keyboard.up('a')
+    await undo(page)
+    await undo(page)
+    await undo(page)
+    expect(await scaleNow()).toEqual({ root: 0, notes: [0, 2, 4, 5, 7, 9, 11] })
   })
 })

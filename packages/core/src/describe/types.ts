@@ -165,6 +165,8 @@ export interface BypassRule {
 /** What a module's data is drawn with in the dock. */
 export type EditorDescription =
   | { readonly kind: 'curve' }
+  /** Twelve switches from the root on, as keys. */
+  | { readonly kind: 'scale' }
   /** Lists as rows of bars and switches: what an entry is called, and the parameter that says how many count. */
   | { readonly kind: 'rows'; readonly entry: string; readonly length: string }
 

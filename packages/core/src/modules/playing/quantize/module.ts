@@ -25,6 +25,7 @@ export const quantize: ModuleDescription = {
       help: 'Exactly between two notes, nearest takes the higher one.',
     }),
   ],
+  editor: { kind: 'scale' },
   data: [
     {
       name: 'scale',
