@@ -163,9 +163,13 @@ describe('a whole patch', () => {
           lines.map(({ cable, line }) => ({ ...cable, route: line })),
           sources,
         )
-      const countsOnSomething = [...counted].filter(([, place]) => {
+      const countsOnSomething = [...counted].filter(([source, place]) => {
         const box = countBox(place, '×8')
-        return tags.some((tag) => touch(tag, box)) || lines.some(({ stretches }) => isOnLine(stretches, box))
+        const others = [...counted].flatMap(([other, at]) => (other === source ? [] : [countBox(at, '×8')]))
+        return (
+          [...tags, ...others].some((other) => touch(other, box)) ||
+          lines.some(({ stretches }) => isOnLine(stretches, box))
+        )
       })
       const onLines = tags.filter((tag, n) =>
         lines.some(

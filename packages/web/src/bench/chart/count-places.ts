@@ -1,4 +1,4 @@
-/** Where the number of an output's voices stands: at the start of its cables, over no line and no amount. */
+/** Where the number of an output's voices stands: at the start of its cables, over no line, no amount and no other number. */
 import type { DrawnCable } from './places.ts'
 import { type Box, cornersOf, type Point, type Route } from './routing.ts'
 import { TAG_HEIGHT } from './tags.ts'
@@ -78,7 +78,7 @@ export const countPlaces = (
 ): ReadonlyMap<string, Point> => {
   const places = new Map<string, Point>(),
     seen = new Set<string>()
-  const tags = cables.flatMap(({ tag = 0, route }): Box[] =>
+  const taken = cables.flatMap(({ tag = 0, route }): Box[] =>
     tag > 0
       ? [{ left: route.tag.x - tag, right: route.tag.x, top: route.tag.y - TAG_HEIGHT, bottom: route.tag.y }]
       : [],
@@ -91,10 +91,11 @@ export const countPlaces = (
     for (const place of placesFrom(from, Math.max(NEAR, reach - LETTER * text.length))) {
       const box = countBox(place, text)
       const isFree =
-        !tags.some((tag) => touch(tag, box)) &&
+        !taken.some((other) => touch(other, box)) &&
         !cables.some(({ route }) => touch(route.box, box) && isCrossed(wayOf(route), box))
       if (!isFree) continue
       places.set(source, place)
+      taken.push(box)
       break
     }
   }
