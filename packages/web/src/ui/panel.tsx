@@ -38,10 +38,19 @@ interface PaneProps {
 export const Pane = ({ id, size, onSize, children }: PaneProps) => {
   const panel = useRef<PanelImperativeHandle>(null),
     wanted = size?.now
+  const asked = useRef(wanted)
   useEffect(() => {
-    // Asked for anew: what the hand has made of it since is noted as the wanted size.
-    if (wanted !== undefined && Math.round(panel.current?.getSize().inPixels ?? wanted) !== wanted)
-      panel.current?.resize(`${wanted}px`)
+    // A pane that comes has its size already, and cannot be asked for one before it stands among the others.
+    if (wanted === undefined || asked.current === wanted) return undefined
+    asked.current = wanted
+    const frame = requestAnimationFrame(() => {
+      // What the hand has made of it since is the wanted size.
+      if (Math.round(panel.current?.getSize().inPixels ?? wanted) !== wanted)
+        panel.current?.resize(`${wanted}px`)
+    })
+    return () => {
+      cancelAnimationFrame(frame)
+    }
   }, [wanted])
   return (
     <Panel
