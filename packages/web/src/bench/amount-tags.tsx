@@ -64,8 +64,9 @@ const AmountTag = memo(({ cable, route: { tag }, kind, target }: TagProps) => {
 })
 
 /**
- * Small tags near the ends of cables whose amount is not 1; from further off, and where
- * nothing is free along it, that of the cable that is meant alone. */
+ * Small tags near the ends of cables whose amount is not 1; from further off, and where nothing is free along it, that of
+ * the cable that is meant alone.
+ */
 export const AmountTags = () => {
   const patch = useDocument((state) => state.patch),
     cables = useSceneState((state) => state.cables),

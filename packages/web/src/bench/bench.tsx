@@ -38,12 +38,22 @@ const useSize = (panel: Sized) => {
   }
 }
 
+/** Its own component: what is selected and drawn in it makes nothing beside it render. */
+const DockPane = () => {
+  const docked = useDocked(),
+    dock = useSize(docked.tab === 'editor' ? 'editor' : 'dock')
+  return (
+    <Pane id="dock" {...dock}>
+      <Dock {...docked} />
+    </Pane>
+  )
+}
+
 /** Chart and inspector beside one another, the dock under both. */
 const Middle = () => {
   const hasInspector = useWorkspace((state) => isShown(state, 'inspector')),
     hasDock = useWorkspace((state) => isShown(state, 'dock'))
-  const inspector = useSize('inspector'),
-    dock = useSize(useDocked().tab === 'editor' ? 'editor' : 'dock')
+  const inspector = useSize('inspector')
   return (
     <Panes direction="vertical">
       <Pane id="work">
@@ -64,9 +74,7 @@ const Middle = () => {
       {hasDock && (
         <>
           <Edge label="Height of the dock" />
-          <Pane id="dock" {...dock}>
-            <Dock />
-          </Pane>
+          <DockPane />
         </>
       )}
     </Panes>

@@ -3,7 +3,7 @@ import { lazy, Suspense } from 'react'
 import { useWorkspace } from '../app/context.ts'
 import { type Tab, TabSet } from '../ui/tabs.tsx'
 import type { DockTab } from '../store/workspace.ts'
-import { useDocked } from './dock-tab.ts'
+import type { Docked } from './dock-tab.ts'
 import { EditorOf } from './editors/registry.tsx'
 import { loadKeys } from './later.ts'
 import { Probe } from './probe.tsx'
@@ -24,9 +24,8 @@ const TABS: readonly Tab<DockTab>[] = [
 ]
 
 /** Bottom: measuring, playing, and drawing what the selected module keeps. */
-export const Dock = () => {
-  const showDock = useWorkspace((state) => state.showDock),
-    { tab, edited } = useDocked()
+export const Dock = ({ tab, edited }: Docked) => {
+  const showDock = useWorkspace((state) => state.showDock)
   const tabs: readonly Tab<DockTab>[] = edited
     ? [
         ...TABS,

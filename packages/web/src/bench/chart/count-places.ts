@@ -1,7 +1,8 @@
 /** Where the number of an output's voices stands: at the start of its cables, over no line, no amount and no other number. */
 import type { DrawnCable } from './places.ts'
 import { type Box, cornersOf, type Point, type Route } from './routing.ts'
-import { TAG_HEIGHT } from './tags.ts'
+import { tagBox, Taken } from './tags.ts'
+import { touches } from './viewport.ts'
 
 /** Of the text at 100 %: width of a letter, height of a digit over the line it stands on. */
 const LETTER = 7,
@@ -33,8 +34,6 @@ const isCrossed = (way: Float64Array, { left, right, top, bottom }: Box): boolea
   }
   return false
 }
-const touch = (a: Box, b: Box): boolean =>
-  a.left < b.right && a.right > b.left && a.top < b.bottom && a.bottom > b.top
 
 /** The room a text takes that begins at a place, its foot there. */
 export const countBox = ({ x, y }: Point, text: string): Box => ({
@@ -56,7 +55,7 @@ const levelReach = (
     let at = 2
     while (at + 2 < way.length && way[at + 1] === cable.from.y) at += 2
     return Math.max(most, Math.min(REACH, way[at - 2]! - cable.from.x, way[at]! - cable.from.x))
-  }, NEAR)
+  }, 0)
 
 /** Places beside a port and along its line, the nearest first. */
 const placesFrom = function* ({ x, y }: Point, reach: number): Generator<Point> {
@@ -78,11 +77,8 @@ export const countPlaces = (
 ): ReadonlyMap<string, Point> => {
   const places = new Map<string, Point>(),
     seen = new Set<string>()
-  const taken = cables.flatMap(({ tag = 0, route }): Box[] =>
-    tag > 0
-      ? [{ left: route.tag.x - tag, right: route.tag.x, top: route.tag.y - TAG_HEIGHT, bottom: route.tag.y }]
-      : [],
-  )
+  const taken = new Taken()
+  for (const { tag = 0, route } of cables) if (tag > 0) taken.add(tagBox(route, tag))
   for (const { source, from } of cables) {
     const text = texts.get(source)
     if (text === undefined || seen.has(source)) continue
@@ -91,11 +87,11 @@ export const countPlaces = (
     for (const place of placesFrom(from, Math.max(NEAR, reach - LETTER * text.length))) {
       const box = countBox(place, text)
       const isFree =
-        !taken.some((other) => touch(other, box)) &&
-        !cables.some(({ route }) => touch(route.box, box) && isCrossed(wayOf(route), box))
+        taken.touched(box) === 0 &&
+        !cables.some(({ route }) => touches(route.box, box) && isCrossed(wayOf(route), box))
       if (!isFree) continue
       places.set(source, place)
-      taken.push(box)
+      taken.add(box)
       break
     }
   }

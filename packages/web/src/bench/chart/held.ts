@@ -3,8 +3,7 @@
  * nothing else of the chart is drawn.
  */
 import { splitTarget } from '@ypsilon/core'
-import type { DrawnCable } from './places.ts'
-import type { PlacedCable, PlacedCard, Places } from './places.ts'
+import type { DrawnCable, PlacedCable, PlacedCard, Places } from './places.ts'
 import type { Box, Route } from './routing.ts'
 
 const NOWHERE: Box = { left: 0, top: 0, right: 0, bottom: 0 }

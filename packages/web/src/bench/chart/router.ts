@@ -179,7 +179,9 @@ export class Router {
     const { trunk, made } = this.groups.get(source)!,
       ways = new Map(group.map(({ id }) => [id, this.ways.get(id)!]))
     const state = { trunk, made, ways, cost: costOf(field, source, ways.values()) }
-    this.known.set(source, [state, ...(this.known.get(source) ?? [])].slice(0, MOST_KNOWN))
+    // Of each place the latest.
+    const others = (this.known.get(source) ?? []).filter(({ made: old }) => !isSameMade(old, made))
+    this.known.set(source, [state, ...others].slice(0, MOST_KNOWN))
   }
 
   private lay(field: Field, source: string, group: readonly Wire[], fresh: ReadonlySet<string>): void {
@@ -196,24 +198,21 @@ export class Router {
         )
   }
 
-  /** Is nothing in a cable's way? Then no other is better. */
-  private isClear(field: Field, wire: Wire): boolean {
-    const way = this.ways.get(wire.id)!
-    return wayCost(field, wire.source, way) <= clearCost(wire, this.shifts.get(wire.id) ?? 0)
-  }
-
   /** Lays a group anew, now that all others are there, where that costs less. */
   private layAgain(field: Field, source: string, group: readonly Wire[], fresh: ReadonlySet<string>): void {
-    if (!group.every(({ id }) => fresh.has(id)) || group.every((wire) => this.isClear(field, wire))) return
+    if (!group.every(({ id }) => fresh.has(id))) return
     const before = group.map(({ id }) => this.ways.get(id)!),
+      costs = before.map((way) => wayCost(field, source, way)),
       { trunk, made } = this.groups.get(source)!
+    // Nothing is in the way of any of them: no other is better.
+    if (group.every((wire, at) => costs[at]! <= clearCost(wire, this.shifts.get(wire.id) ?? 0))) return
     const release = (): void => {
       for (const { id } of group) this.release(id)
     }
     release()
     this.lay(field, source, group, fresh)
     const now = group.map(({ id }) => this.ways.get(id)!)
-    if (costOf(field, source, before) > costOf(field, source, now)) return
+    if (costs.reduce((sum, cost) => sum + cost, 0) > costOf(field, source, now)) return
     release()
     group.forEach((wire, at) => {
       this.hold(wire, before[at]!)
@@ -282,6 +281,9 @@ export class Router {
       })
   }
 }
+
+const isSameMade = (a: ReadonlyMap<string, string>, b: ReadonlyMap<string, string>): boolean =>
+  a.size === b.size && [...a].every(([id, made]) => b.get(id) === made)
 
 const isSamePoint = (a: Point | undefined, b: Point | undefined): boolean => a?.x === b?.x && a?.y === b?.y
 

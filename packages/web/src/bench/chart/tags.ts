@@ -1,7 +1,7 @@
 /** Amounts stand at the ends of their cables: over no card, no other cable and no other amount. */
 import type { Ground } from './ground.ts'
 import type { Runs } from './runs.ts'
-import type { Box, Point, Wire } from './routing.ts'
+import type { Box, Point, Route, Wire } from './routing.ts'
 
 export const TAG_HEIGHT = 16
 /** So far from the port a tag ends, and so far from its line it stands. */
@@ -40,6 +40,14 @@ export class Taken {
     return count
   }
 }
+
+/** Where a tag so wide stands on a route. */
+export const tagBox = ({ tag: { x, y } }: Route, width: number): Box => ({
+  left: x - width,
+  right: x,
+  top: y - TAG_HEIGHT,
+  bottom: y,
+})
 
 /** Where the tag of a cable would stand best, whatever else is there. */
 export const wantedTag = (to: Point, width: number): Box => ({
