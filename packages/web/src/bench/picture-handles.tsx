@@ -13,18 +13,17 @@ import {
   printNumber,
   setParam,
 } from '@ypsilon/core'
-import { type KeyboardEvent, type PointerEvent, useMemo, useRef } from 'react'
+import { type KeyboardEvent, type PointerEvent, useMemo } from 'react'
 import { useApp } from '../app/context.ts'
 import type { App } from '../app/app.ts'
 import { Tip } from '../ui/tooltip.tsx'
 import { newGesture } from './fields/types.ts'
+import { useNudge } from './fields/use-nudge.ts'
 import { followPointer } from './follow-pointer.ts'
 
 /** Steps of the arrows, as shares of the picture. */
 const STEP = 0.01,
   FINE = 0.002
-/** Presses of a key within this are one step. */
-const NUDGE_MS = 700
 
 const WAYS: ReadonlyMap<string, readonly [number, number]> = new Map([
   ['ArrowRight', [1, 0]],
@@ -84,7 +83,7 @@ interface HandleProps {
 /** How a handle is moved: by pointer, and by arrows. */
 const useMoves = ({ module: { id }, handle, index }: HandleProps) => {
   const app = useApp()
-  const nudge = useRef({ at: -Infinity, gesture: '' })
+  const nudge = useNudge(app)
   const drag = (event: PointerEvent<HTMLElement>): void => {
     if (event.button !== 0) return
     event.preventDefault()
@@ -112,20 +111,11 @@ const useMoves = ({ module: { id }, handle, index }: HandleProps) => {
     const [dx, dy] = way.map((one) => one * step) as [number, number]
     event.preventDefault()
     event.stopPropagation()
-    const now = app.clock.now()
-    if (now - nudge.current.at > NUDGE_MS) nudge.current.gesture = newGesture('nudge')
-    nudge.current.at = now
     // Anew from the module as it stands: the handle of this render may be older than the last press.
     const { module: modules } = patchIndex(app.document.getState().patch)
     const fresh = modules.get(id) && handlesOf(modules.get(id)!)[index]
     if (fresh)
-      apply(
-        app,
-        id,
-        fresh.name,
-        fresh.moved(within(fresh.at[0] + dx), within(fresh.at[1] + dy)),
-        nudge.current.gesture,
-      )
+      apply(app, id, fresh.name, fresh.moved(within(fresh.at[0] + dx), within(fresh.at[1] + dy)), nudge())
   }
   return { onPointerDown: drag, onKeyDown }
 }

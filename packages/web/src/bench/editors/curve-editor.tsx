@@ -5,7 +5,7 @@ import { type KeyboardEvent, type PointerEvent, useEffect, useMemo, useRef, useS
 import { useApp, useDocument } from '../../app/context.ts'
 import { Choice } from '../../ui/select.tsx'
 import { Tip } from '../../ui/tooltip.tsx'
-import { newGesture } from '../fields/types.ts'
+import { useNudge } from '../fields/use-nudge.ts'
 import { type Drawn, dragPoint, dragStretch, putPoint, splitBehind, takePoint, write } from './curve-hand.ts'
 import { PointFields, useLength } from './curve-fields.tsx'
 import { plain } from './number-text.tsx'
@@ -86,7 +86,7 @@ interface PointProps {
 
 /** One point: dragged, moved by arrows, bent with Alt and arrows, taken away. */
 const CurvePoint = ({ drawn, index, isSelected, area, onSelect }: PointProps) => {
-  const nudge = useRef({ at: -Infinity, gesture: '' })
+  const nudge = useNudge(drawn.app)
   const [x, y] = spotOf(drawn.points[index]!, drawn.spans),
     words = `Point ${index + 1} of ${drawn.points.length}`
   const onKeyDown = (event: KeyboardEvent): void => {
@@ -105,19 +105,16 @@ const CurvePoint = ({ drawn, index, isSelected, area, onSelect }: PointProps) =>
       onSelect(splitBehind(drawn, index))
       return true
     }
-    const now = drawn.app.clock.now()
     const next = nudged(drawn, index, event)
     if (!next) return false
-    if (now - nudge.current.at > 700) nudge.current.gesture = newGesture('nudge')
-    nudge.current.at = now
-    write(drawn, next.words, next.points, nudge.current.gesture)
+    write(drawn, next.words, next.points, nudge())
     return true
   }
   return (
     <span
       role="slider"
       tabIndex={0}
-      className="curve-point nokey"
+      className="picture-handle curve-point nokey"
       data-point={index}
       data-selected={isSelected}
       aria-label={words}
@@ -200,8 +197,8 @@ interface HeadProps extends FieldProps {
 
 const Head = ({ drawn, selected, onSelect, onGrid }: HeadProps) => {
   const { grid, spans, name } = drawn
-  // What may be negative begins from its middle.
-  const zero = spans.foot < 0 ? -spans.foot / (spans.top - spans.foot) : 0
+  // What goes over time begins from 0, a transfer from its corner.
+  const zero = spans.across === 't' ? -spans.foot / (spans.top - spans.foot) : 0
   const word = (count: number): string => (count > 0 ? String(count) : 'off')
   return (
     <div className="editor-head">
@@ -213,10 +210,7 @@ const Head = ({ drawn, selected, onSelect, onGrid }: HeadProps) => {
         onPointed={drawn.app.chart.focus}
         onChange={(shape) => {
           if (!shape) return
-          const isWhole = shape === 'rise' || shape === 'fast rise' || shape === 'slow rise'
-          // A transfer that rises goes from corner to corner.
-          const foot = isWhole && spans.across === 'x' ? 0 : zero
-          write(drawn, `Draw ${shape} in ${name}`, pointsOfShape(SHAPES.get(shape)!, spans, foot))
+          write(drawn, `Draw ${shape} in ${name}`, pointsOfShape(SHAPES.get(shape)!, spans, zero))
           onSelect(undefined)
         }}
       />

@@ -45,13 +45,15 @@ const useSounding = (id: string) => {
   const { frames } = useApp()
   const keys = useRef<HTMLDivElement>(null)
   useEffect(() => {
-    let shown: Element | null = null
+    let shown: Element | null = null,
+      before = -1
     return frames.paint((ink) => {
       const last = ink.picture(`${id}.out`)?.last
       const note =
         last === undefined ? -1 : ((Math.round(SEMITONES * last) % SEMITONES) + SEMITONES) % SEMITONES
+      if (note === before) return
+      before = note
       const key = keys.current?.querySelector(`[data-note="${note}"]`) ?? null
-      if (key === shown) return
       shown?.removeAttribute('data-sounding')
       key?.setAttribute('data-sounding', '')
       shown = key

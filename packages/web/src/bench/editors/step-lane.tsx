@@ -4,7 +4,7 @@ import { restAt, type StepRow, stepsOf } from '@ypsilon/core/describe/rows.ts'
 import { type KeyboardEvent, memo, useRef, useState } from 'react'
 import { useApp, useDocument } from '../../app/context.ts'
 import { TextField } from '../../ui/text-field.tsx'
-import { newGesture } from '../fields/types.ts'
+import { useNudge } from '../fields/use-nudge.ts'
 import { barOf, drawSteps, type Lane, listOf, nudgedStep, setStep } from './step-hand.ts'
 
 /** Typed values go as far as the module takes them, drawn ones as far as the row shows. */
@@ -86,17 +86,14 @@ const useLaneKeys = (lane: Lane, steps: readonly number[]) => {
   const [active, setActive] = useState(0),
     [typing, setTyping] = useState(-1),
     track = useRef<HTMLSpanElement>(null),
-    nudge = useRef({ at: -Infinity, gesture: '' })
+    nudge = useNudge(lane.app)
   const goTo = (index: number): void => {
     const next = Math.min(count - 1, Math.max(0, index))
     setActive(next)
     track.current?.querySelector<HTMLElement>(`[aria-colindex="${next + 1}"]`)?.focus()
   }
   const change = (value: number): void => {
-    const now = lane.app.clock.now()
-    if (now - nudge.current.at > 700) nudge.current.gesture = newGesture('nudge')
-    nudge.current.at = now
-    setStep(lane, active, value, nudge.current.gesture)
+    setStep(lane, active, value, nudge())
   }
   const moves: Readonly<Record<string, () => void>> = {
     ArrowRight: () => {
