@@ -2,7 +2,7 @@
 import type { Page } from 'puppeteer-core'
 import { beforeEach, expect, it } from 'vitest'
 import { pause } from './support/browser.ts'
-import { exportedFrom, freshly, isUntouched, usePage } from './support/page.ts'
+import { exportedFrom, freshly, importPatch, isUntouched, usePage } from './support/page.ts'
 import { undo, withCtrlAlt } from './support/wiring-bench.ts'
 
 let page: Page
@@ -32,6 +32,14 @@ const goTo = async (words: string): Promise<void> => {
 }
 const selected = (): Promise<string[]> =>
   page.$$eval('[data-selected="true"]', (all) => all.map((card) => (card as HTMLElement).dataset['module']!))
+
+const FORMULA = (text: string) => ({
+  format: 'ypsilon/patch',
+  version: 1,
+  name: 'Two lines',
+  modules: [{ id: 'own', type: 'formula', data: { text }, x: 0, y: 0 }],
+  cables: [],
+})
 
 beforeEach(async () => {
   await freshly(page, 'Reed Lamp')
@@ -163,4 +171,20 @@ it('types the data of a module, refuses what it may not hold, and writes, names 
   await press('Delete')
   expect(await frames()).toEqual([])
   expect((await exportedFrom(page)).modules).toHaveLength(modules.length)
+})
+
+it('takes a formula of several lines to the inspector, where there is room for it', async () => {
+  const text = 'y = a * 2\nx = y + b'
+  await importPatch(page, FORMULA(text))
+  await intoTree()
+  await press('Home')
+  await goTo('Formula')
+  await press('ArrowRight')
+  await goTo('text, data')
+  await press('Enter')
+  await page.waitForFunction(
+    (wanted) => (document.activeElement as HTMLTextAreaElement | null)?.value === wanted,
+    { timeout: 5000 },
+    text,
+  )
 })
