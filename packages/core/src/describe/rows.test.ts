@@ -45,6 +45,7 @@ describe('a row of steps', () => {
       }),
     )
     expect(stepAtHeight(rowOf('a', 'semitones'), 31 / 48)).toBe(7)
+    expect(stepAtHeight(rowOf('a', 'semitones'), 0.499)).toBe(0)
     expect(stepAtHeight(rowOf('a', 'semitones'), 31.3 / 48, true)).toBeCloseTo(7.3, 9)
   })
 

@@ -75,7 +75,8 @@ export const stepAtHeight = (
   const value = min + Math.min(1, Math.max(0, height)) * (max - min),
     held = isFree && !isSwitch ? value : Math.round(value / grain) * grain
   // A row may show a little more than the module takes: from 0 on where it takes 0.01.
-  return Math.min(max, data.max ?? max, Math.max(min, data.min ?? min, held))
+  // And no −0: a file knows none.
+  return Math.min(max, data.max ?? max, Math.max(min, data.min ?? min, held)) + 0
 }
 
 /** A row with one step set: a list as short as it can be, so that files stay readable. */
