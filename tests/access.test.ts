@@ -1,7 +1,7 @@
 /** Everything by keyboard, nothing lost in small windows, and no violation that a checker finds. */
 import type { Page } from 'puppeteer-core'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { openPage, pause, serve, type Served } from './support/browser.ts'
+import { openPage, pause, reloaded, serve, type Served } from './support/browser.ts'
 import { violations } from './support/axe.ts'
 import { choose, exportedFrom, pressCard, withCtrl } from './support/page.ts'
 
@@ -141,7 +141,7 @@ describe('the theme', () => {
     await page.emulateMediaFeatures([{ name: 'prefers-color-scheme', value: 'light' }])
     await isTheme('day')
     await page.click('button[aria-label="Night"]')
-    await page.reload({ waitUntil: 'networkidle0' })
+    await reloaded(page)
     await isTheme('night')
     await close()
   })

@@ -23,7 +23,7 @@ import {
   pressNamed,
   record as recordPage,
 } from './support/page.ts'
-import { openPage, type Opened, pause, ROOT, serve, type Served } from './support/browser.ts'
+import { ROOT, openPage, pause, reloaded, serve, type Opened, type Served } from './support/browser.ts'
 
 let server: Served, opened: Opened, page: Page
 
@@ -245,7 +245,7 @@ describe('the bench', () => {
     await buildVoice()
     const before = await exported()
     await pause(900)
-    await page.reload({ waitUntil: 'networkidle0' })
+    await reloaded(page)
     await page.waitForSelector('[data-module="osc"]')
     expect(await exported()).toEqual(before)
   })

@@ -1,7 +1,7 @@
 /** What is kept: patches, their steps, and versions, through reloads and crashes. */
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import type { Page } from 'puppeteer-core'
-import { openPage, pause, serve, type Served } from './support/browser.ts'
+import { openPage, pause, reloaded, serve, type Served } from './support/browser.ts'
 import {
   addModule,
   another,
@@ -63,11 +63,11 @@ describe('opening something else', () => {
     const { page, close } = await openPage(server.address)
     await choose(page, 'Harbour Bell')
     await named(page, 'Harbour Bell')
-    await page.reload({ waitUntil: 'networkidle0' })
+    await reloaded(page)
     await named(page, 'Harbour Bell')
     await choose(page, 'New patch')
     await named(page, 'Untitled')
-    await page.reload({ waitUntil: 'networkidle0' })
+    await reloaded(page)
     await said(page, 'The bench is empty')
     expect(await nameOf(page)).toBe('Untitled')
     await close()
@@ -125,7 +125,7 @@ describe('steps', () => {
     await withCtrl(page, 'd')
     await withCtrl(page, 'd')
     await withCtrl(page, 'z')
-    await page.reload({ waitUntil: 'domcontentloaded' })
+    await reloaded(page, 'domcontentloaded')
     await page.waitForSelector('[data-module]')
     const count = async (): Promise<number> =>
       (await exportedFrom(page)).modules.filter(({ type }) => type === 'output').length
@@ -157,7 +157,7 @@ describe('steps', () => {
     for (let n = 1; n <= 40; n += 1) await page.mouse.move(x - n, y)
     await page.mouse.up()
     expect((await exportedFrom(page)).modules.find(({ id }) => id === 'out')!.params).not.toEqual(levels)
-    await page.reload({ waitUntil: 'networkidle0' })
+    await reloaded(page)
     await page.waitForSelector('[data-module]')
     await withCtrl(page, 'z')
     expect((await exportedFrom(page)).modules.find(({ id }) => id === 'out')!.params).toEqual(levels)

@@ -2,7 +2,7 @@
 import type { Page } from 'puppeteer-core'
 import { beforeEach, describe, expect, it } from 'vitest'
 import { largest } from '../packages/core/src/testing/measure.ts'
-import { pause } from './support/browser.ts'
+import { pause, reloaded } from './support/browser.ts'
 import {
   addModule,
   cards,
@@ -236,7 +236,7 @@ describe('what is kept', () => {
   it('as a section comes back through the finder, after a reload as well, and is put aside and taken back', async () => {
     await selectCards(page, ['osc', 'env', 'amp'])
     await keep('Keep as a section', 'Reed section')
-    await page.reload({ waitUntil: 'networkidle0' })
+    await reloaded(page)
     await page.waitForSelector('[data-chart]')
     await named(page, 'Grouped lamp')
     await emptyChart(page)

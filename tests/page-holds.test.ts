@@ -8,7 +8,7 @@ import type { CDPSession, ElementHandle, Page } from 'puppeteer-core'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { writeWav } from '../packages/core/src/formats/wav.ts'
 import * as hard from '../packages/core/src/testing/hard.ts'
-import { type Opened, openPage, pause, ROOT, serve, type Served } from './support/browser.ts'
+import { ROOT, openPage, pause, reloaded, serve, type Opened, type Served } from './support/browser.ts'
 import { choose, downloadBytes, named, nameOf, said } from './support/page.ts'
 
 const folder = mkdtempSync(join(tmpdir(), 'ypsilon-page-'))
@@ -144,7 +144,7 @@ describe('drawing that breaks', () => {
         .click()
     })
     await named(page, 'Untitled')
-    await page.reload({ waitUntil: 'networkidle0' })
+    await reloaded(page)
     await page.waitForSelector('.react-flow')
     expect(await nameOf(page)).not.toBe('Broken bell')
     // It is put aside, not gone.
@@ -172,7 +172,7 @@ describe('drawing that breaks', () => {
       await page.evaluate(() => {
         document.querySelector<HTMLElement>('[data-module="w"] .head')?.click()
       })
-      await page.reload({ waitUntil: 'networkidle0' })
+      await reloaded(page)
       await named(page, `Called ${name}`)
     }
     expect(problems).toEqual([])

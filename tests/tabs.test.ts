@@ -1,6 +1,6 @@
 /** Two tabs of one document, and what is recorded while a page ends. */
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { openPage, pause, serve, type Served } from './support/browser.ts'
+import { openPage, pause, reloaded, serve, type Served } from './support/browser.ts'
 import { another, button, crash, kept, pressCard, record, said, withCtrl } from './support/page.ts'
 
 let server: Served
@@ -69,7 +69,7 @@ describe('takes', () => {
       await pause(500)
       await page.keyboard.up('a')
     })
-    await page.reload({ waitUntil: 'networkidle0' })
+    await reloaded(page)
     await page.waitForSelector('button[aria-label="1 takes"]')
     await page.mouse.click(600, 560)
     await page.click('button[aria-label="Record the output"]')

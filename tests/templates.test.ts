@@ -2,7 +2,7 @@
 import type { Page } from 'puppeteer-core'
 import { describe, expect, it } from 'vitest'
 import { largest } from '../packages/core/src/testing/measure.ts'
-import { pause } from './support/browser.ts'
+import { pause, reloaded } from './support/browser.ts'
 import {
   addModule,
   choose,
@@ -72,7 +72,7 @@ describe('a new effect', () => {
   })
 
   it('comes back on the same bench, and is a document from its first edit on', async () => {
-    await page.reload({ waitUntil: 'networkidle0' })
+    await reloaded(page)
     await named(page, 'Effect')
     expect(await isUntouched(page)).toBe(true)
     await addModule(page, 'comb', 880, 150)

@@ -106,6 +106,26 @@ export const openPage = async (
   }
 }
 
+/** How long a reload may take before it is asked whether the page hangs. */
+const RELOAD_MS = 20_000
+
+/**
+ * Loads the page anew. Where nothing comes of it, it is asked whether the page still answers: one that does was never
+ * told to go, and is told once more; one that does not is a fault of ours.
+ */
+export const reloaded = async (
+  page: Page,
+  waitUntil: 'networkidle0' | 'domcontentloaded' = 'networkidle0',
+): Promise<void> => {
+  try {
+    await page.reload({ waitUntil, timeout: RELOAD_MS })
+  } catch {
+    const answer = await Promise.race([page.evaluate(() => document.readyState), pause(5000)])
+    if (answer === undefined) throw new Error('The page hangs while it is left: it answers no more.')
+    await page.reload({ waitUntil })
+  }
+}
+
 export const pause = (ms: number): Promise<void> =>
   new Promise((resolve) => {
     setTimeout(resolve, ms)
