@@ -31,8 +31,9 @@ const CORE = {
     'catalogue',
   ],
   perform: ['engine', 'compile', 'notes', 'patch', 'describe', 'units', 'kernels', 'catalogue'],
-  render: ['perform', 'engine', 'compile', 'notes', 'patch', 'formats', 'units', 'catalogue'],
+  render: ['analysis', 'perform', 'engine', 'compile', 'notes', 'patch', 'formats', 'units', 'catalogue'],
   analysis: ['formats', 'units'],
+  probe: ['analysis', 'formats', 'units'],
   takes: [
     'render',
     'perform',

@@ -424,7 +424,7 @@ describe('the bench', () => {
     const out = await centre('[data-module="osc"] .row.out')
     await page.mouse.click(out.x, out.y)
     await page.keyboard.up('Shift')
-    await page.waitForSelector('canvas[aria-label="Spectrum"]')
+    await page.waitForSelector('[data-slot="A"] canvas[aria-label^="Scope of "]:not([aria-label$="Output"])')
   })
 
   it('plays every demo patch from its first key, without the guard lighting up', async () => {

@@ -153,6 +153,16 @@ export class LoudnessMeter {
     return integratedOf(this.powers(MOMENTARY_HOPS))
   }
 
+  /** The last 0.4 s and the last 3 s in LUFS; −∞ until there is as much. */
+  get now(): { readonly momentary: number; readonly shortTerm: number } {
+    const last = (hops: number): number => {
+      if (this.hops.length < hops) return -Infinity
+      const power = mean(this.hops.slice(-hops))
+      return power > 0 ? levelOf(power) : -Infinity
+    }
+    return { momentary: last(MOMENTARY_HOPS), shortTerm: last(SHORT_TERM_HOPS) }
+  }
+
   get loudness(): Loudness {
     const short = this.powers(MOMENTARY_HOPS),
       long = this.powers(SHORT_TERM_HOPS)

@@ -70,8 +70,8 @@ const periodOf = (repeats: Float64Array): number | undefined => {
   return lag + (a - 2 * b + c === 0 ? 0 : (0.5 * (a - c)) / (a - 2 * b + c))
 }
 
-/** Phase and size of a partial in a windowed stretch. */
-const partialAt = (
+/** Phase (radians, of a cosine at `at`) and size of a partial in a stretch under Hann's window. */
+export const partialAt = (
   x: Float32Array,
   at: number,
   size: number,

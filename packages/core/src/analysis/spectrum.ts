@@ -6,10 +6,31 @@ const WINDOW = [0.35875, -0.48829, 0.14128, -0.01168] as const
 const LARGEST = 65536,
   SMALLEST = 4096
 
-const windowOf = (size: number): Float64Array =>
-  Float64Array.from({ length: size }, (_, i) =>
+interface Window {
+  readonly values: Float64Array
+  readonly gain: number
+}
+
+const windows = new Map<number, Window>(),
+  transforms = new Map<number, FFT>()
+/** Lengths whose window or transform is kept: a live view asks for the same one again and again. */
+const KEPT = 8
+
+const kept = <T>(of: Map<number, T>, size: number, make: (size: number) => T): T => {
+  let known = of.get(size)
+  if (known) return known
+  known = make(size)
+  if (of.size >= KEPT) of.clear()
+  of.set(size, known)
+  return known
+}
+
+const windowOf = (size: number): Window => {
+  const values = Float64Array.from({ length: size }, (_, i) =>
     WINDOW.reduce((sum, a, k) => sum + a * Math.cos((2 * Math.PI * k * i) / size), 0),
   )
+  return { values, gain: values.reduce((sum, w) => sum + w, 0) }
+}
 
 export interface Spectrum {
   /** Mean amplitude of every bin: a sine at full scale reads 1. */
@@ -27,9 +48,8 @@ export const spectrumOf = (channels: readonly Float32Array[], rate: number): Spe
   let size = LARGEST
   while (size > SMALLEST && size > frames) size /= 2
   const used = Math.min(size, Math.max(1, frames)),
-    window = windowOf(used),
-    gain = window.reduce((sum, w) => sum + w, 0)
-  const fft = new FFT(size)
+    { values: window, gain } = kept(windows, used, windowOf)
+  const fft = kept(transforms, size, (length) => new FFT(length))
   const power = new Float64Array(size / 2),
     input = new Array<number>(size).fill(0),
     output = fft.createComplexArray()

@@ -59,6 +59,11 @@ export class TruePeakMeter {
     })
   }
 
+  /** The same of what has passed so far, linear: the last samples may still turn out to lie below a higher one. */
+  get soFar(): number {
+    return this.most
+  }
+
   /** Largest level between samples of all that was heard, linear; never below the largest sample. */
   end(): number {
     this.add(this.last.map(() => new Float32Array(TAPS)))

@@ -30,6 +30,7 @@ export class Keeping {
   /** Given back when the next plan comes: the audio side has left them by then. */
   private doomed: Block[] = []
   private watched = new Map<string, Block>()
+  private watchedRight = new Map<string, Block>()
   private readonly tables = new Map<Float32Array, Block>()
 
   constructor(heapBase: number) {
@@ -117,19 +118,22 @@ export class Keeping {
     return block.address
   }
 
-  /** A ring for a watched signal: 512 floats, then min, max, last. */
-  watchRing(key: string): number {
-    let block = this.watched.get(key)
+  /** A ring for a watched signal: 512 floats, then min, max, last. The right side of one has a ring of its own. */
+  watchRing(key: string, side: 'left' | 'right' = 'left'): number {
+    const rings = side === 'left' ? this.watched : this.watchedRight
+    let block = rings.get(key)
     if (!block) {
       block = this.memory.allocate(2064)
-      this.watched.set(key, block)
+      rings.set(key, block)
     }
     return block.address
   }
   unwatch(key: string): void {
-    const ring = this.watched.get(key)
-    if (ring) this.memory.release(ring)
-    this.watched.delete(key)
+    for (const rings of [this.watched, this.watchedRight]) {
+      const ring = rings.get(key)
+      if (ring) this.memory.release(ring)
+      rings.delete(key)
+    }
   }
   isWatched(key: string): boolean {
     return this.watched.has(key)

@@ -74,9 +74,12 @@ export class Layout {
     for (const entry of this.terms.ofCable(cable)) entry.amount = amount * entry.scale
   }
 
-  /** A ring for a watched signal: 512 floats, then min, max, last. */
-  watchRing(key: string): { readonly address: number; readonly memoryBytes: number } {
-    return { address: this.keeping.watchRing(key), memoryBytes: this.keeping.highWater }
+  /** A ring for a watched signal, or for its right side: 512 floats, then min, max, last. */
+  watchRing(
+    key: string,
+    side?: 'left' | 'right',
+  ): { readonly address: number; readonly memoryBytes: number } {
+    return { address: this.keeping.watchRing(key, side), memoryBytes: this.keeping.highWater }
   }
 
   next(plan: Plan): Delta {

@@ -19,6 +19,8 @@ export interface Watch {
   readonly voices: number
   readonly sides: number
   readonly ring: number
+  /** Where the right side goes, of a signal of two. */
+  readonly right?: number
 }
 
 /** What is watched from now on: addresses are those of the plan sent before. */
@@ -400,6 +402,8 @@ export class Runtime implements VoiceMemory {
     for (const watch of this.watches) {
       const lane = Math.min(voice, watch.voices - 1) * watch.sides
       this.kernels.watch(watch.signal, lane, watch.ring, this.clock % 512, frames)
+      if (watch.right !== undefined)
+        this.kernels.watch(watch.signal, lane + 1, watch.right, this.clock % 512, frames)
     }
   }
 

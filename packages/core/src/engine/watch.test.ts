@@ -5,6 +5,8 @@ import { withCableIds } from '../patch/edits.ts'
 import type { Patch } from '../patch/types.ts'
 import { parsePatch } from '../patch/validate.ts'
 import { testKernels } from '../testing/kernels.ts'
+import { patchOf } from '../testing/bench.ts'
+import { Engine } from './engine.ts'
 import { Layout } from './layout.ts'
 import { Planner } from './planner.ts'
 import { Runtime } from './runtime.ts'
@@ -84,4 +86,38 @@ it('every output may be watched while large patches follow each other: lists wai
     blocks(100)
   }
   expect(runtime.resets).toBe(0)
+})
+
+it('a signal of two sides is written side by side where both are wanted', () => {
+  const engine = new Engine(testKernels())
+  const patch = patchOf(
+    [
+      ['v', 'value', { value: 0.5 }],
+      ['p', 'pan', { pan: 1 }],
+      ['out', 'output'],
+    ],
+    ['v.out > p.in', 'p.out > out.in'],
+  )
+  expect(engine.apply(patch).ok).toBe(true)
+  const { layout, runtime } = engine,
+    key = 'p.out'
+  const word = layout.setWatched(key, true),
+    left = layout.watchRing(key),
+    right = layout.watchRing(key, 'right'),
+    { address, voices, sides } = layout.signal(key)!
+  expect(sides).toBe(2)
+  const watches = [{ signal: address, voices, sides, ring: left.address, right: right.address }]
+  runtime.send({
+    list: { watches, words: word ? [word] : [], memoryBytes: Math.max(left.memoryBytes, right.memoryBytes) },
+  })
+  const block = [new Float32Array(128), new Float32Array(128)] as const
+  for (let n = 0; n < 8; n += 1) runtime.process(block[0], block[1], 0, 128)
+  const read = (ring: number): number => {
+    const floats = new Float32Array(512)
+    runtime.readInto(ring, floats, 0, 512)
+    return floats[256]!
+  }
+  // All to the right.
+  expect(read(left.address)).toBeCloseTo(0, 5)
+  expect(read(right.address)).toBeGreaterThan(0.4)
 })

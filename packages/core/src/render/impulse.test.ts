@@ -53,6 +53,30 @@ describe('the response of a path', () => {
     expect(Math.max(...density.slice(3, 20))).toBeGreaterThan(0.8)
   })
 
+  it('is the same by a click, a sweep and a step, and a step comes out as it is', () => {
+    const by = (excitation: 'click' | 'sweep' | 'step') => {
+      const impulse = impulseResponse(testKernels(), patch, {
+        from: 'low.in',
+        to: 'level.out',
+        seconds: 2.5,
+        excitation,
+      })
+      if (!impulse.ok) throw new Error(impulse.faults[0]!.message)
+      return { ...impulse, ...responseOf(impulse.channels, impulse.rate) }
+    }
+    const click = by('click'),
+      sweep = by('sweep'),
+      step = by('step')
+    for (const hz of [60, 250, 1000, 4000, 9000]) {
+      const k = Math.round(hz / click.binHz)
+      expect(sweep.magnitude[k]).toBeCloseTo(click.magnitude[k]!, 1)
+      expect(Math.abs(step.magnitude[k]! - click.magnitude[k]!)).toBeLessThan(0.3)
+      expect(Math.abs(sweep.groupDelay[k]! - click.groupDelay[k]!)).toBeLessThan(2e-5)
+    }
+    // A low-pass at −6 dB ends where it began to go.
+    expect(step.answer[0]!.at(-1)).toBeCloseTo(10 ** (-6 / 20), 4)
+  })
+
   it('says what is not there', () => {
     const missing = impulseResponse(testKernels(), patch, { from: 'nobody.in', to: 'low.low', seconds: 0.1 })
     expect(missing.ok ? [] : missing.faults).toEqual([

@@ -1,23 +1,33 @@
-/** What a path of a patch answers to a click: from an input to an output, with everything between. */
+/** What a path of a patch answers to a click, a sweep or a step: from an input to an output, with everything between. */
+import { type Excitation, excitationOf, impulseFrom } from '../analysis/excitation.ts'
 import { endsOf } from '../patch/walk.ts'
 import type { Fault, Patch, PatchModule } from '../patch/types.ts'
 import { checkPatch } from '../patch/validate.ts'
 import { render, type RenderOptions } from './render.ts'
 
 export interface PathOptions {
-  /** Input the click goes to, `module.port`; what is connected there is taken off. */
+  /** Input it goes to, `module.port`; what is connected there is taken off. */
   readonly from: string
   /** Output that is listened to, `module.port`. */
   readonly to: string
   readonly seconds: number
   readonly sampleRate?: number
-  /** Level of the click: lower where something bends what is loud. */
+  /** Level of what goes in: lower where something bends what is loud. */
   readonly level?: number
+  /** What goes in; a click when left out. */
+  readonly excitation?: Excitation
   readonly assets?: NonNullable<RenderOptions['assets']>
 }
 
 export type ImpulseResult =
-  | { readonly ok: true; readonly rate: number; readonly channels: readonly Float32Array[] }
+  | {
+      readonly ok: true
+      readonly rate: number
+      /** Impulse response by channel. */
+      readonly channels: readonly Float32Array[]
+      /** What came out itself, by channel: the step response of a step. */
+      readonly answer: readonly Float32Array[]
+    }
   | { readonly ok: false; readonly faults: readonly Fault[] }
 
 const PROBE = 'probeclick'
@@ -49,7 +59,7 @@ const pathFault = (patch: Patch, { from, to }: PathOptions): Fault | undefined =
 
 /**
  * Impulse response of a path in the patch at rest: no keys, no events, as it is set. What sounds by itself is taken off
- * (the same without the click), so a path that is linear is measured whatever else plays. Samples by channel from the
+ * (the same with nothing put in), so a path that is linear is measured whatever else plays. Samples by channel from the
  * click on, latency included; faults where a port is not there or the patch cannot be played.
  */
 export const impulseResponse = (
@@ -61,15 +71,15 @@ export const impulseResponse = (
   if (fault) return { ok: false, faults: [fault] }
   const checked = checkPatch(probed(patch, options.from))
   if (!checked.ok) return checked
-  const { seconds, sampleRate = 48000, level = 1, to, assets } = options
+  const { seconds, sampleRate = 48000, level = 1, to, assets, excitation = 'click' } = options
   const frames = Math.max(1, Math.round(seconds * sampleRate))
-  const heard = (first: number): ReturnType<typeof render> => {
-    const click = new Float32Array(frames)
-    click[0] = first
+  const input = excitationOf(excitation, sampleRate, frames)
+  const heard = (height: number): ReturnType<typeof render> => {
+    const put = input.map((x) => height * x)
     return render(kernels, checked.value, {
       seconds,
       rate: sampleRate,
-      input: { rate: sampleRate, channels: [click, click] },
+      input: { rate: sampleRate, channels: [put, put] },
       taps: [to],
       events: [],
       ...(assets ? { assets } : {}),
@@ -80,8 +90,9 @@ export const impulseResponse = (
   if (!loud.ok) return loud
   if (!quiet.ok) return quiet
   const without = quiet.value.taps.get(to)!.channels
-  const channels = loud.value.taps
+  const answer = loud.value.taps
     .get(to)!
     .channels.map((channel, n) => channel.map((x, at) => (x - without[n]![at]!) / level))
-  return { ok: true, rate: sampleRate, channels }
+  const channels = answer.map((channel) => impulseFrom(excitation, input, channel))
+  return { ok: true, rate: sampleRate, channels, answer }
 }

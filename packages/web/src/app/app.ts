@@ -14,6 +14,7 @@ import type { Demo, Desk } from '../store/desk.ts'
 import type { DevicesStore } from '../store/devices.ts'
 import type { DocumentStore } from '../store/document.ts'
 import type { DocumentsStore } from '../store/documents.ts'
+import type { ProbeStore } from '../store/probe.ts'
 import type { TakesStore } from '../store/takes.ts'
 import type { TransportStore } from '../store/transport.ts'
 import type { WorkspaceStore } from '../store/workspace.ts'
@@ -39,6 +40,8 @@ export interface App {
   readonly document: DocumentStore
   readonly workspace: WorkspaceStore
   readonly transport: TransportStore
+  /** What the probe looks at. */
+  readonly probe: ProbeStore
   readonly devices: DevicesStore
   readonly takes: TakesStore
   readonly commands: Registry
@@ -51,6 +54,8 @@ export interface App {
   readonly chart: Chart
   /** Brings a recording from a file to a module. */
   readonly takeRecording: (file: File, module: string) => Promise<void>
+  /** Hands a file to the browser's downloads. */
+  readonly download: (name: string, blob: Blob) => void
   /** Opens the browser's dialog for files; set by the page's file input. */
   chooseFiles: () => void
   /** Goes to another view; set by the router. */

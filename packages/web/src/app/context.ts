@@ -5,6 +5,7 @@ import { useStore } from 'zustand'
 import type { DevicesState } from '../store/devices.ts'
 import type { DocumentState } from '../store/document.ts'
 import type { DocumentsState } from '../store/documents.ts'
+import type { ProbeState } from '../store/probe.ts'
 import type { TakesState } from '../store/takes.ts'
 import type { TransportState } from '../store/transport.ts'
 import type { WorkspaceState } from '../store/workspace.ts'
@@ -31,5 +32,6 @@ export const useLevel = <T>(select: (level: Patch) => T): T => {
 }
 export const useTransport = <T>(select: (state: TransportState) => T): T =>
   useStore(useApp().transport, select)
+export const useProbe = <T>(select: (state: ProbeState) => T): T => useStore(useApp().probe, select)
 export const useDevices = <T>(select: (state: DevicesState) => T): T => useStore(useApp().devices, select)
 export const useTakes = <T>(select: (state: TakesState) => T): T => useStore(useApp().takes, select)

@@ -26,6 +26,7 @@ import { createDevicesStore } from '../store/devices.ts'
 import { createDocumentStore, type DocumentStore } from '../store/document.ts'
 import { createDocumentsStore, roomWords } from '../store/documents.ts'
 import { TabNotes } from '../store/opening.ts'
+import { createProbeStore } from '../store/probe.ts'
 import { createTakesStore, recoverTakes } from '../store/takes.ts'
 import { createTransportStore, followReports } from '../store/transport.ts'
 import { createWorkspaceStore } from '../store/workspace.ts'
@@ -254,6 +255,8 @@ export const createApp = (): Running => {
       },
     }),
     transport: createTransportStore(stores.engine),
+    probe: createProbeStore(),
+    download,
     lastHand,
     afterMenu: (event) => {
       const { dialog, finder, connecting } = app.workspace.getState()

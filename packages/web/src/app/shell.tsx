@@ -2,7 +2,7 @@ import { lazy, Suspense, useCallback, useContext, useEffect, useState } from 're
 import { Outlet, useLocation, useNavigate } from 'react-router'
 import { listenToDrops } from '../files/drop.ts'
 import { takeIn } from '../files/take-in.ts'
-import { loadConnectLine, loadFinder, loadModuleInspector, loadKeys } from '../bench/later.ts'
+import { bringProbe, loadConnectLine, loadFinder, loadModuleInspector, loadKeys } from '../bench/later.ts'
 import { noteHost } from '../services/notifier.ts'
 import { OVERLAYS } from '../ui/overlays.ts'
 import { TipLayer } from '../ui/tooltip.tsx'
@@ -42,6 +42,7 @@ const loadRest = (): void => {
   void loadConnectLine()
   void loadModuleInspector()
   void loadKeys()
+  bringProbe()
 }
 
 const OpenDialogs = () => {

@@ -8,6 +8,8 @@ export type ToWorklet =
   | {
       readonly type: 'watch'
       readonly watches: readonly PageWatch[]
+      /** What leaves the engine is wanted as well, both sides of it, behind all watches. */
+      readonly hasOutput: boolean
       readonly words: readonly (readonly [number, number])[]
       readonly memoryBytes: number
       readonly serial: number
@@ -31,11 +33,14 @@ export const THIN_STEP = 4
 export interface PageWatch extends Watch {
   readonly isThin: boolean
 }
-/** Samples a watch brings. */
+/** Samples of a side that a watch brings. */
 export const ringLength = ({ isThin }: Pick<PageWatch, 'isThin'>): number =>
   isThin ? RING / THIN_STEP : RING
-/** Floats a watch takes in a report: its samples, then min, max and last. */
-export const watchFloats = (watch: Pick<PageWatch, 'isThin'>): number => ringLength(watch) + SUMMARY
+/** Floats a watch takes in a report: its samples, then min, max and last, then those of its right side where it has one. */
+export const watchFloats = (watch: Pick<PageWatch, 'isThin' | 'right'>): number =>
+  ringLength(watch) + SUMMARY + (watch.right === undefined ? 0 : RING)
+/** The name what leaves the engine goes by among signals. */
+export const OUTPUT = 'output'
 export const SUMMARY = 3
 
 /** What the worklet reports about 94 times a second. */

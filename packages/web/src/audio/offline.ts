@@ -9,7 +9,8 @@ import {
   type Sound,
 } from '@ypsilon/core'
 import { wrap } from 'comlink'
-import type { OfflineWorker } from '../workers/offline.worker.ts'
+import type { PathOptions } from '@ypsilon/core/render/impulse.ts'
+import type { OfflineWorker, SnapshotOptions } from '../workers/offline.worker.ts'
 import OfflineWorkerScript from '../workers/offline.worker.ts?worker'
 
 /** Renders in a worker, off the page's thread: the same engine, the same samples as the command line. */
@@ -33,6 +34,46 @@ export const measureLoads = async (patch: Patch): Promise<readonly ModuleLoad[]>
   const worker = new OfflineWorkerScript()
   try {
     return await wrap<OfflineWorker>(worker).loads(patch)
+  } finally {
+    worker.terminate()
+  }
+}
+
+/** What a path answered: its impulse response by side, and what came out itself. */
+export interface PathAnswer {
+  readonly rate: number
+  readonly channels: readonly Float32Array[]
+  readonly answer: readonly Float32Array[]
+}
+
+/** Measures a path in a worker of its own; giving up ends it. Refused with a sentence where the path cannot be measured. */
+export const measurePath = async (
+  patch: Patch,
+  options: PathOptions,
+  giveUp: AbortSignal,
+): Promise<PathAnswer> => {
+  const worker = new OfflineWorkerScript()
+  const gone = new Promise<never>((_, refuse) => {
+    giveUp.addEventListener('abort', () => {
+      refuse(new Error('Measuring was given up.'))
+    })
+  })
+  try {
+    const result = await Promise.race([wrap<OfflineWorker>(worker).path(patch, options), gone])
+    if (!result.ok) throw new Error(result.faults.map(faultText).join('\n'))
+    return result
+  } finally {
+    worker.terminate()
+  }
+}
+
+/** A snapshot of the patch as it sounds, with its own note or a test note. */
+export const measureSnapshot = async (patch: Patch, options: SnapshotOptions): Promise<Sound> => {
+  const worker = new OfflineWorkerScript()
+  try {
+    const result = await wrap<OfflineWorker>(worker).snapshot(patch, options)
+    if (!result.ok) throw new Error(result.faults.map(faultText).join('\n'))
+    return result.value
   } finally {
     worker.terminate()
   }

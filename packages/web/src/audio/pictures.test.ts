@@ -29,7 +29,7 @@ const written = ({ isThin }: PageWatch, value: number): number[] => [
 describe('pictures of signals', () => {
   it('are every sample of one, and fewer of all others, each read from where it stands', () => {
     const pictures = new Pictures(() => undefined)
-    pictures.watch(['a.out', 'gone.out', 'b.out', 'c.out'], 'b.out')
+    pictures.watch(['a.out', 'gone.out', 'b.out', 'c.out'], new Set(['b.out']))
     const { serial, watches } = watchesOf(pictures)
     expect(watches.map(({ isThin }) => isThin)).toEqual([true, false, true])
     pictures.take(
@@ -48,14 +48,50 @@ describe('pictures of signals', () => {
     expect(pictures.picture('gone.out')).toBeUndefined()
   })
 
+  it('have both sides where all of one is wanted, and what leaves the engine comes last', () => {
+    const wide = {
+      ...layout,
+      signal: (key: string) =>
+        key === 'output' ? undefined : { address: 8, voices: 1, sides: key === 'mono.out' ? 1 : 2 },
+      watchRing: (_key: string, side?: string) => ({ address: side === 'right' ? 4160 : 64, memoryBytes: 8 }),
+    } as unknown as Layout
+    const pictures = new Pictures(() => undefined)
+    pictures.watch(['a.out', 'mono.out', 'thin.out', 'output'], new Set(['a.out', 'mono.out', 'output']))
+    const message = pictures.message(wide)
+    if (message.type !== 'watch') throw new Error('not a watch list')
+    expect(message.watches.map(({ right }) => right)).toEqual([4160, undefined, undefined])
+    expect(message.hasOutput).toBe(true)
+    const row = (value: number): number[] => new Array<number>(RING).fill(value)
+    const floats = [
+      ...[...row(1), 0, 0, 1, ...row(2)],
+      ...[...row(3), 0, 0, 3],
+      ...[...row(4).slice(0, RING / THIN_STEP), 0, 0, 4],
+      ...[...row(5), 0, 0, 0, ...row(6)],
+    ]
+    pictures.take(reportOf(message.serial, floats))
+    const sides = ['a.out', 'mono.out', 'thin.out', 'output'].map((key) => {
+      const { ring, right } = pictures.picture(key)!
+      return [ring.at(-1), right?.at(-1)]
+    })
+    expect(sides).toEqual([
+      [1, 2],
+      [3, undefined],
+      [4, undefined],
+      [5, 6],
+    ])
+    // A report that is cut short has no right side to be read.
+    pictures.take(reportOf(message.serial, floats.slice(0, -1)))
+    expect(pictures.picture('output')).toBeUndefined()
+  })
+
   it('of an older list are read as that list was, and what is cut off is none', () => {
     let changed = 0
     const pictures = new Pictures(() => {
       changed += 1
     })
-    pictures.watch(['a.out', 'b.out'], 'a.out')
+    pictures.watch(['a.out', 'b.out'], new Set(['a.out']))
     const before = watchesOf(pictures)
-    pictures.watch(['a.out', 'b.out'], 'b.out')
+    pictures.watch(['a.out', 'b.out'], new Set(['b.out']))
     expect(changed).toBe(2)
     watchesOf(pictures)
     pictures.take(

@@ -1,6 +1,7 @@
 /** Which signals are looked at, and what they looked like last. */
 import type { Layout } from '@ypsilon/core'
 import {
+  OUTPUT,
   type PageWatch,
   type Report,
   RING,
@@ -13,6 +14,8 @@ import {
 /** One signal as the last report shows it. */
 export interface Picture {
   readonly ring: Float32Array
+  /** The right side of one that is wanted whole and has two. */
+  readonly right?: Float32Array
   readonly position: number
   readonly min: number
   readonly max: number
@@ -32,6 +35,7 @@ interface Latest {
 interface Place {
   readonly at: number
   readonly length: number
+  readonly hasRight: boolean
 }
 
 /** Watch lists whose reports may still come. */
@@ -41,8 +45,8 @@ export class Pictures {
   private pictured: readonly string[] = []
   private moving: readonly string[] = []
   private keys: readonly string[] = []
-  /** The signal of which every sample is wanted. */
-  private whole: string | undefined
+  /** Signals of which every sample is wanted. */
+  private whole: ReadonlySet<string> = new Set()
   private serial = 0
   private shown: { readonly serial: number; readonly places: ReadonlyMap<string, Place> }[] = []
   private watchedBefore: ReadonlySet<string> = new Set()
@@ -50,10 +54,13 @@ export class Pictures {
 
   constructor(private readonly changed: () => void) {}
 
-  /** Names the signals pictures want: `osc.saw` for outputs, `>filter.cutoff` for modulated parameters; one may be whole. */
-  watch(keys: readonly string[], whole?: string): void {
+  /**
+   * Names the signals pictures want: `osc.saw` for outputs, `>filter.cutoff` for modulated parameters, `output` for what
+   * leaves the engine; of those that are wanted `whole` every sample comes, of both sides.
+   */
+  watch(keys: readonly string[], whole: ReadonlySet<string> = new Set()): void {
     this.pictured = keys
-    const isOther = this.whole !== whole
+    const isOther = this.whole.size !== whole.size || [...whole].some((key) => !this.whole.has(key))
     this.whole = whole
     this.watchAll(isOther)
   }
@@ -80,7 +87,7 @@ export class Pictures {
       if (word) words.push(word)
     }
     const real = new Map(this.keys.map((key) => [key, layout.signal(key) ? key : behind(key)]))
-    const now = new Set(real.values())
+    const now = new Set([...real.values()].filter((key) => key !== OUTPUT))
     for (const key of this.watchedBefore) if (!now.has(key)) set(key, false)
     for (const key of now) set(key, true)
     this.watchedBefore = now
@@ -92,15 +99,27 @@ export class Pictures {
       if (!signal) return []
       const ring = layout.watchRing(real.get(key)!)
       memoryBytes = Math.max(memoryBytes, ring.memoryBytes)
-      const isThin = key !== this.whole
-      places.set(key, { at, length: ringLength({ isThin }) })
-      at += watchFloats({ isThin })
-      const { address, voices, sides } = signal
-      return [{ signal: address, voices, sides, ring: ring.address, isThin }]
+      const { address, voices, sides } = signal,
+        isThin = !this.whole.has(key),
+        right = !isThin && sides === 2 ? layout.watchRing(real.get(key)!, 'right') : undefined
+      memoryBytes = Math.max(memoryBytes, right?.memoryBytes ?? 0)
+      const watch = {
+        signal: address,
+        voices,
+        sides,
+        ring: ring.address,
+        isThin,
+        ...(right ? { right: right.address } : {}),
+      }
+      places.set(key, { at, length: ringLength(watch), hasRight: right !== undefined })
+      at += watchFloats(watch)
+      return [watch]
     })
+    const hasOutput = this.keys.includes(OUTPUT)
+    if (hasOutput) places.set(OUTPUT, { at, length: RING, hasRight: true })
     this.serial += 1
     this.shown = [...this.shown.slice(1 - REMEMBERED), { serial: this.serial, places }]
-    return { type: 'watch', watches, words, memoryBytes, serial: this.serial }
+    return { type: 'watch', watches, hasOutput, words, memoryBytes, serial: this.serial }
   }
 
   /** Takes a report; the buffer of the one before it, to be filled again. */
@@ -126,11 +145,14 @@ export class Pictures {
   picture(key: string): Picture | undefined {
     const { latest } = this
     const place = latest?.places.get(key)
-    if (!latest || !place || place.at + place.length + SUMMARY > latest.floats.length) return undefined
-    const { at, length } = place,
-      end = at + length
+    if (!latest || !place) return undefined
+    const { at, length, hasRight } = place,
+      end = at + length,
+      behind = end + SUMMARY
+    if (behind + (hasRight ? RING : 0) > latest.floats.length) return undefined
     return {
       ring: latest.floats.subarray(at, end),
+      ...(hasRight ? { right: latest.floats.subarray(behind, behind + RING) } : {}),
       position: ((latest.time % RING) * length) / RING,
       min: latest.floats[end]!,
       max: latest.floats[end + 1]!,

@@ -32,6 +32,9 @@ class EngineProcessor extends AudioWorkletProcessor {
   }
   private watches: readonly PageWatch[] = []
   private watchSerial = 0
+  /** What left the engine last, as rings like those of watches; undefined while nobody looks. */
+  private outside: { readonly left: Float32Array; readonly right: Float32Array } | undefined
+  private readonly outputRings = { left: new Float32Array(RING), right: new Float32Array(RING) }
   private readonly buffers: ArrayBuffer[] = []
   private pending: { serial: number; swaps: number }[] = []
   private blocks = 0
@@ -79,6 +82,7 @@ class EngineProcessor extends AudioWorkletProcessor {
             memoryBytes: message.memoryBytes,
             taken: () => {
               this.watches = message.watches
+              this.outside = message.hasOutput ? this.outputRings : undefined
               this.watchSerial = message.serial
             },
           },
@@ -124,6 +128,8 @@ class EngineProcessor extends AudioWorkletProcessor {
       this.peakRight = Math.max(this.peakRight, Math.abs(right[f]!))
     }
     if (this.tape && !this.tape.take(left, right)) this.tape = undefined
+    this.outside?.left.set(left, (this.runtime.time - left.length) % RING)
+    this.outside?.right.set(right, (this.runtime.time - left.length) % RING)
     const first = this.pending[0]
     if (first && this.runtime.swaps >= first.swaps) {
       this.pending.shift()
@@ -141,6 +147,8 @@ class EngineProcessor extends AudioWorkletProcessor {
   private report(): void {
     let count = 0
     for (const watch of this.watches) count += watchFloats(watch)
+    const { outside } = this
+    if (outside) count += 2 * RING + SUMMARY
     const bytes = Math.max(4, count * 4)
     let buffer = this.buffers.pop()
     if (!buffer || buffer.byteLength < bytes) buffer = new ArrayBuffer(bytes)
@@ -155,6 +163,15 @@ class EngineProcessor extends AudioWorkletProcessor {
       at += length + SUMMARY
       // The next summary starts from where this one ended.
       this.runtime.resetWatch(ring)
+      if (watch.right !== undefined) {
+        this.runtime.readInto(watch.right, floats, at, RING)
+        at += RING
+      }
+    }
+    if (outside) {
+      floats.set(outside.left, at)
+      floats.fill(0, at + RING, at + RING + SUMMARY)
+      floats.set(outside.right, at + RING + SUMMARY)
     }
     const { runtime } = this
     this.post(

@@ -15,6 +15,7 @@ import { PortMark } from '../ui/icons.tsx'
 import { CardHead } from './card-head.tsx'
 import { CardParam } from './card-param.tsx'
 import type { PlacedCard } from './chart/places.ts'
+import { pin } from './probe/target.ts'
 import { usePortKeys } from './port-keys.ts'
 
 interface PortProps {
@@ -97,7 +98,7 @@ interface RightRowProps {
 
 /** An output; its live trace is drawn over the row, left of the name. */
 const RightRow = memo(({ id, port, connected }: RightRowProps) => {
-  const { workspace } = useApp()
+  const app = useApp()
   const key = rowTarget(id, port.name)
   return (
     <div
@@ -105,7 +106,7 @@ const RightRow = memo(({ id, port, connected }: RightRowProps) => {
       onClick={(event) => {
         if (!event.shiftKey) return
         event.stopPropagation()
-        workspace.getState().pin(key)
+        pin(app, key)
       }}
     >
       <span>{port.label ?? port.name}</span>

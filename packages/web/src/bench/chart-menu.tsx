@@ -19,6 +19,7 @@ import type { Place } from '../commands/command.ts'
 import { MenuAt, type MenuEntry, type MenuPart } from '../ui/menu.tsx'
 import { cablesFrom, cablesTo } from './cable-index.ts'
 import type { PortHit } from './chart/port-finder.ts'
+import { probeEntry } from './probe/menu-entry.ts'
 import { usePointing } from './scene-context.ts'
 
 /** Commands that apply at a place. */
@@ -188,17 +189,9 @@ const portParts = (app: App, port: string, side: 'input' | 'output'): MenuPart[]
           app.workspace.getState().connectFrom(side === 'output' ? { from: port } : { to: port })
         },
       },
+      ...probeEntry(app, port, side),
       ...(side === 'output'
-        ? [
-            {
-              id: 'probe',
-              label: 'Look at it in the probe',
-              aside: 'Shift+click',
-              onSelect: () => {
-                app.workspace.getState().pin(port)
-              },
-            },
-          ]
+        ? []
         : [
             ...resetEntry(app, port),
             ...valueEntries(app, port),

@@ -5,13 +5,21 @@ import { type Tab, TabSet } from '../ui/tabs.tsx'
 import type { DockTab } from '../store/workspace.ts'
 import type { Docked } from './dock-tab.ts'
 import { EditorOf } from './editors/registry.tsx'
-import { loadKeys } from './later.ts'
-import { Probe } from './probe.tsx'
+import { loadKeys, loadProbe } from './later.ts'
 
-const Keys = lazy(async () => ({ default: (await loadKeys()).Keys }))
+const Keys = lazy(async () => ({ default: (await loadKeys()).Keys })),
+  Probe = lazy(async () => ({ default: (await loadProbe()).Probe }))
 
 const TABS: readonly Tab<DockTab>[] = [
-  { name: 'probe', label: 'Probe', content: <Probe /> },
+  {
+    name: 'probe',
+    label: 'Probe',
+    content: (
+      <Suspense>
+        <Probe />
+      </Suspense>
+    ),
+  },
   {
     name: 'keys',
     label: 'Keys',

@@ -38,8 +38,9 @@ const useOpening = (scene: Scene): void => {
   const { setViewport } = useReactFlow()
   const opened = useDocument((state) => state.opened)
   useEffect(() => {
-    const { workspace } = app
+    const { workspace, probe } = app
     workspace.getState().begin()
+    probe.getState().begin()
     const show = (): void => {
       const boxes = wholeBoxes(levelNow(app), scene)
       void setViewport(wholeView(boxes, scene.view, LEAST_WHOLE))

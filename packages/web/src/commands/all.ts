@@ -8,6 +8,7 @@ import { MARK_COMMANDS } from './marks.ts'
 import { MODULE_COMMANDS } from './modules.ts'
 import { PATCH_COMMANDS } from './patch.ts'
 import { PLAY_COMMANDS } from './play.ts'
+import { PROBE_COMMANDS } from './probe.ts'
 import { SILENCE_COMMANDS } from './silence.ts'
 import { TIDY_COMMANDS } from './tidy.ts'
 
@@ -23,5 +24,6 @@ export const COMMANDS: readonly Command[] = [
   ...MARK_COMMANDS,
   ...LOOK_COMMANDS,
   ...PLAY_COMMANDS,
+  ...PROBE_COMMANDS,
   ...SILENCE_COMMANDS,
 ]

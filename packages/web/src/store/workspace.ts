@@ -42,8 +42,6 @@ export interface WorkspaceState extends Remembered {
   /** Why nothing is heard, while that is asked. */
   readonly silence: Silence | 'listening' | undefined
   readonly finder: Finder | undefined
-  /** The output the probe is pinned to. */
-  readonly probe: string | undefined
   /** A value, and settings, taken along to others. */
   readonly copied: Copied | undefined
   readonly settings: CopiedSettings | undefined
@@ -80,7 +78,6 @@ export interface WorkspaceState extends Remembered {
   fold(folded: readonly Panel[]): void
   setSize(panel: Sized, pixels: number): void
   showDock(tab: DockTab): void
-  pin(output: string): void
   openFinder(finder: Finder | undefined): void
   openDialog(dialog: Dialog | undefined): void
   connectFrom(ends: Connecting | undefined): void
@@ -137,7 +134,6 @@ const FRESH = {
   isMapShown: false,
   silence: undefined,
   finder: undefined,
-  probe: undefined,
   copied: undefined,
   settings: undefined,
   hasLoads: false,
@@ -181,10 +177,6 @@ const panelActions = (set: SetState, get: Get) => ({
   showDock(dockTab: DockTab) {
     get().showPanel('dock')
     set({ dockTab })
-  },
-  pin(probe: string) {
-    get().showDock('probe')
-    set({ probe })
   },
 })
 
@@ -266,7 +258,6 @@ const benchActions = (set: SetState, get: Get) => ({
       mark: undefined,
       isMapShown: false,
       silence: undefined,
-      probe: undefined,
       renaming: undefined,
       learning: undefined,
     })

@@ -1,5 +1,6 @@
-import { moduleLoads, type Patch, type PlayerEvent, render, type Sound } from '@ypsilon/core'
-import { responseOf } from '@ypsilon/core/analysis/response.ts'
+import { CATALOGUE, moduleLoads, type Patch, type PlayerEvent, render, type Sound } from '@ypsilon/core'
+import { partOf } from '@ypsilon/core/catalogue.ts'
+import { checkPatch } from '@ypsilon/core/patch/validate.ts'
 import { heardIn } from '@ypsilon/core/render/heard.ts'
 import { impulseResponse, type PathOptions } from '@ypsilon/core/render/impulse.ts'
 import kernelsUrl from '@ypsilon/core/generated/kernels.wasm?url'
@@ -9,14 +10,65 @@ const kernels = fetch(kernelsUrl)
   .then((response) => response.arrayBuffer())
   .then((bytes) => WebAssembly.compile(bytes))
 
+/** A test note, where a snapshot has none of its own. */
+const TEST_NOTE = { note: 60, velocity: 0.8, begin: 0.05, seconds: 1.2 } as const
+const SNAPSHOT_SECONDS = 2
+/** Sums the voices of what is listened to. */
+const SUM = 'probesum'
+
+export interface SnapshotOptions {
+  readonly snapshot: string
+  /** The output that is listened to; undefined: what leaves the patch. */
+  readonly tap: string | undefined
+  readonly assets: ReadonlyMap<string, Sound>
+  readonly rate: number
+}
+
+/** The events that let a snapshot be heard. */
+const playing = (patch: Patch, id: string): readonly PlayerEvent[] => {
+  const { note, velocity, begin, seconds } = TEST_NOTE
+  const fires = patch.snapshots?.find((snapshot) => snapshot.id === id)?.fire !== undefined
+  return [
+    { t: 0, type: 'snapshot', target: id, over: 0 },
+    ...(fires
+      ? []
+      : [
+          { t: begin, type: 'on', note, velocity, id: 1 } as const,
+          { t: begin + seconds, type: 'off', note, id: 1, velocity: 0.5 } as const,
+        ]),
+  ]
+}
+
 const api = {
   async render(patch: Patch, events: readonly PlayerEvent[], seconds: number) {
     return render(await kernels, patch, { events, seconds })
   },
-  /** What a path answers to a click, and what is read from that. */
-  async response(patch: Patch, options: PathOptions) {
-    const impulse = impulseResponse(await kernels, patch, options)
-    return impulse.ok ? { ...impulse, ...responseOf(impulse.channels, impulse.rate) } : impulse
+  /** What a path answers. */
+  async path(patch: Patch, options: PathOptions) {
+    return impulseResponse(await kernels, patch, options)
+  },
+  /** A snapshot as it sounds, at an output or at a place in the patch. */
+  async snapshot(patch: Patch, { snapshot, tap, assets, rate }: SnapshotOptions) {
+    const summed =
+      tap === undefined
+        ? patch
+        : {
+            ...patch,
+            modules: [...patch.modules, { id: SUM, type: partOf(CATALOGUE, 'sum').description.type }],
+            cables: [...patch.cables, { from: tap, to: `${SUM}.in` }],
+          }
+    const checked = checkPatch(summed)
+    if (!checked.ok) return checked
+    const key = `${SUM}.out`
+    const result = render(await kernels, checked.value, {
+      events: playing(patch, snapshot),
+      seconds: SNAPSHOT_SECONDS,
+      rate,
+      assets,
+      ...(tap === undefined ? {} : { taps: [key] }),
+    })
+    if (!result.ok) return result
+    return { ok: true as const, value: tap === undefined ? result.value.sound : result.value.taps.get(key)! }
   },
   /** How loud every port is while a note is held; undefined where the patch cannot be played. */
   async heard(patch: Patch, assets: ReadonlyMap<string, Sound>) {

@@ -1,6 +1,7 @@
 /** A cable in hand, from a port: it is let go where the button is, or laid by a second click. */
 import type { App } from '../../app/app.ts'
 import { laid, letGo } from '../connecting.ts'
+import { dropInProbe } from '../probe/target.ts'
 import type { Gesture } from './gesture.ts'
 import { apart, type PortFinder, type PortHit } from './port-finder.ts'
 import { chamfered, type Point } from './routing.ts'
@@ -93,6 +94,7 @@ export const cableInHand = (
         card = over(point),
         held = { end: hit.port, isOutput: hit.side === 'out', isAll: hit.isAll === true }
       finish()
+      if (!target && held.isOutput && dropInProbe(app, hit.port, { x, y })) return
       if (!target && held.isAll) return
       if (!target) letGo(app, { ...held, x, y, place: scene.view.toChart(point), card })
       else if (target.port !== hit.port) laid(app, held, target.port, target.side)

@@ -1,7 +1,8 @@
 /** Which pictures the chart has, where they stand, and which signals the engine is asked for. */
 import { CARD_WIDTH, HEAD, OUT_ROW, type Patch, type RecordingShape, ROW, rowTarget } from '@ypsilon/core'
 import type { WorkspaceStore } from '../../store/workspace.ts'
-import { outputSource } from '../probe-source.ts'
+import { probedKeys } from '../probe/target.ts'
+import type { ProbeStore } from '../../store/probe.ts'
 import type { Distance } from './distance.ts'
 import { signalOf, SoundingPainter, TracePainter, watchedBy } from './painters.ts'
 import type { Painter, PictureItem } from './picture-layer.ts'
@@ -58,15 +59,16 @@ const isCovered = (box: Box, over: readonly PlacedCard[]): boolean =>
 export interface WatchParts {
   readonly workspace: WorkspaceStore
   readonly audio?: { shapeOf(patch: Patch, name: string): RecordingShape | undefined }
-  readonly engine: { readonly pictures: { watch(keys: readonly string[], whole?: string): void } }
+  readonly engine: { readonly pictures: { watch(keys: readonly string[], whole: ReadonlySet<string>): void } }
+  readonly probe: ProbeStore
 }
 
 export class Pictures {
   private painters = new Map<string, { readonly painter: Painter; readonly of: unknown }>()
   private timer: ReturnType<typeof setTimeout> | undefined
   private wanted: readonly string[] = []
-  /** The signal the probe shows: every sample of it is asked for. */
-  private probe: string | undefined
+  /** Signals the probe shows: every sample of them is asked for. */
+  private probed: ReadonlySet<string> = new Set()
   private sentAt = -Infinity
 
   constructor(private readonly parts: WatchParts) {}
@@ -127,8 +129,9 @@ export class Pictures {
   /** Asks the engine for what is drawn, a few times a second at most. */
   watch(shown: PictureItems, area: Box, sources: readonly string[]): void {
     const { patch, whole, seen, cards, distance, louped } = shown
-    const { probe = outputSource(whole), selection } = this.parts.workspace.getState()
-    const keys = new Set<string>(probe === undefined ? [] : [probe])
+    const { selection } = this.parts.workspace.getState(),
+      probed = probedKeys(whole, this.parts.probe.getState())
+    const keys = new Set<string>(probed)
     for (const { card, hasRows } of seen) {
       if (!touches((cards.get(card.id) ?? card).box, area)) continue
       const own = hasRows || louped.has(card.id) ? rowKeys(card) : soundingKeys(patch, card, distance)
@@ -139,7 +142,7 @@ export class Pictures {
     const chosen = selection.length === 1 ? cards.get(selection[0]!) : undefined
     if (chosen) for (const key of watchedBy(patch, chosen.module, chosen.used)) keys.add(key)
     this.wanted = [...keys]
-    this.probe = probe
+    this.probed = probed
     const wait = this.sentAt + WATCH_MS - performance.now()
     if (wait <= 0) this.send()
     else
@@ -152,6 +155,6 @@ export class Pictures {
     clearTimeout(this.timer)
     this.timer = undefined
     this.sentAt = performance.now()
-    this.parts.engine.pictures.watch(this.wanted, this.probe)
+    this.parts.engine.pictures.watch(this.wanted, this.probed)
   }
 }

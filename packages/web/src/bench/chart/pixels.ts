@@ -12,7 +12,9 @@ const known = new Map<string, Rgb>()
 export const rgbOf = (hex: string): Rgb => {
   let rgb = known.get(hex)
   if (rgb === undefined) {
-    const value = /^#[0-9a-f]{6}$/i.test(hex) ? parseInt(hex.slice(1), 16) : 0
+    // A style sheet that is packed says `#fff`.
+    const long = /^#[0-9a-f]{3}$/i.test(hex) ? hex.replaceAll(/[0-9a-f]/gi, '$&$&') : hex
+    const value = /^#[0-9a-f]{6}$/i.test(long) ? parseInt(long.slice(1), 16) : 0
     rgb = ((value & 0xff) << 16) | (value & 0xff00) | (value >> 16)
     known.set(hex, rgb)
   }

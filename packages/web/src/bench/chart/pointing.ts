@@ -5,6 +5,7 @@ import { branchInHand, cableInHand, CLICK_PX } from './cable-hand.ts'
 import { cardDrag } from './card-drag.ts'
 import type { Gesture } from './gesture.ts'
 import { listenInHand } from './listen-hand.ts'
+import { pin } from '../probe/target.ts'
 import { apart, PortFinder, type PortHit, type Target } from './port-finder.ts'
 import type { Point } from './routing.ts'
 import type { Scene } from './scene.ts'
@@ -150,7 +151,7 @@ export class Pointing {
     event.stopPropagation()
     this.isClickTaken = true
     if (event.shiftKey && !event.altKey && hit.side === 'out') {
-      this.app.workspace.getState().pin(hit.port)
+      pin(this.app, hit.port)
       return
     }
     const start = this.toFrame(event),
@@ -291,10 +292,7 @@ export class Pointing {
       isGrip =
         workspace.getState().focus === undefined &&
         (!hasRows || down <= HEAD || down * scene.view.zoom <= GRIP_PX)
-    const end = (): void => {
-      this.end()
-    }
     const press = { id, isGrip, wasSelected: isSelected, hasRows }
-    this.begin(cardDrag({ app: this.app, scene, end }, press, start), start)
+    this.begin(cardDrag({ app: this.app, scene, end: () => void this.end() }, press, start), start)
   }
 }

@@ -2,6 +2,7 @@
 import { type Cable, cardOf, type Patch, type PatchModule, splitTarget } from '@ypsilon/core'
 import { inFocus } from '../../app/level.ts'
 import type { DocumentStore } from '../../store/document.ts'
+import type { ProbeStore } from '../../store/probe.ts'
 import type { WorkspaceState, WorkspaceStore } from '../../store/workspace.ts'
 import type { Frames } from '../frames.ts'
 import type { DrawnCable } from './places.ts'
@@ -40,11 +41,12 @@ export interface SceneState {
 }
 
 export interface SceneParts {
+  readonly probe: ProbeStore
   readonly document: DocumentStore
   readonly workspace: WorkspaceStore
   readonly frames: Frames
   readonly engine: DrawingEngine & {
-    readonly pictures: { watch(keys: readonly string[], whole?: string): void }
+    readonly pictures: { watch(keys: readonly string[], whole: ReadonlySet<string>): void }
   }
 }
 

@@ -98,8 +98,9 @@ export class Scene {
         if (state.renaming !== before.renaming) this.loupes.open(state.renaming ?? '', 'key')
         const isOther = state.selection !== before.selection || state.cable !== before.cable
         if (isOther || state.silence !== before.silence) drawing.cablesChanged()
-        if (state.selection !== before.selection || state.probe !== before.probe) drawing.picturesChanged()
+        if (state.selection !== before.selection) drawing.picturesChanged()
       }),
+      this.parts.probe.subscribe(() => void drawing.picturesChanged()),
       this.store.subscribe((state, before) => {
         if (state.pointed.cable !== before.pointed.cable) drawing.cablesChanged()
       }),
@@ -291,9 +292,8 @@ export class Scene {
 
   /** While the chart moves on, what comes near is put on the page before it is seen, and text keeps about its size. */
   private showMoving(): void {
-    const { distance, seen } = this.store.getState(),
-      { zoom } = this.view
-    this.textScale = textScaleAt(zoom).sounding
+    const { distance, seen } = this.store.getState()
+    this.textScale = textScaleAt(this.view.zoom).sounding
     const next = this.seen.listMoving(this.cards, { distance, scale: this.textScale })
     if (next !== seen) this.store.setState({ seen: next })
   }

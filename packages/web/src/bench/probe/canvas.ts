@@ -1,0 +1,68 @@
+/** A canvas that is drawn with the page's frames, when what it shows, its size or the pointer is another. */
+import { type RefObject, useEffect, useRef } from 'react'
+import { useApp } from '../../app/context.ts'
+import type { Ink } from '../frames.ts'
+
+export interface Size {
+  readonly width: number
+  readonly height: number
+}
+export interface Spot {
+  readonly x: number
+  readonly y: number
+}
+
+/** Draws over the whole of it; `turn` counts frames. */
+export type Paint = (
+  context: CanvasRenderingContext2D,
+  ink: Ink,
+  size: Size,
+  pointer: Spot | undefined,
+) => void
+
+/** Gives a canvas the pixels it is shown with. */
+export const fitted = (canvas: HTMLCanvasElement, { width, height }: Size, ratio: number): void => {
+  const [w, h] = [Math.max(1, Math.round(width * ratio)), Math.max(1, Math.round(height * ratio))]
+  if (canvas.width !== w || canvas.height !== h) {
+    canvas.width = w
+    canvas.height = h
+  }
+  canvas.getContext('2d')!.setTransform(ratio, 0, 0, ratio, 0, 0)
+}
+
+/** `stamp`: what was drawn stands as long as this is the same. */
+export const useProbeCanvas = (
+  stamp: () => unknown,
+  paint: Paint,
+): { readonly ref: RefObject<HTMLCanvasElement | null>; readonly pointer: RefObject<Spot | undefined> } => {
+  const { frames } = useApp()
+  const ref = useRef<HTMLCanvasElement>(null),
+    pointer = useRef<Spot | undefined>(undefined)
+  const now = useRef({ stamp, paint })
+  useEffect(() => {
+    now.current = { stamp, paint }
+  })
+  useEffect(() => {
+    const canvas = ref.current!
+    let size: Size = { width: canvas.clientWidth, height: canvas.clientHeight },
+      drawn: readonly unknown[] = []
+    const observer = new ResizeObserver(([entry]) => {
+      const { width, height } = entry!.contentRect
+      size = { width, height }
+    })
+    observer.observe(canvas)
+    const stop = frames.paint((ink) => {
+      const wanted = [now.current.stamp(), now.current.paint, size, pointer.current, ink.colour('card')]
+      if (wanted.every((each, n) => each === drawn[n])) return
+      drawn = wanted
+      if (size.width < 20 || size.height < 20) return
+      fitted(canvas, size, Math.min(2, window.devicePixelRatio || 1))
+      now.current.paint(canvas.getContext('2d')!, ink, size, pointer.current)
+    })
+    return () => {
+      stop()
+      observer.disconnect()
+    }
+  }, [frames])
+  return { ref, pointer }
+}
