@@ -138,6 +138,25 @@ const zoom = async (page, step) => {
   await pause(4)
 }
 
+/** All four slots of the probe open, while it plays. */
+const withSlots = async (page) => {
+  const dock = await page.$('section[aria-label="Dock"]')
+  if (!dock) await page.click('button[aria-label^="Dock"]')
+  await page.waitForSelector('[data-probe]')
+  for (;;) {
+    const more = await page.$('.probe-tools button:not([disabled])')
+    if (!(await more.evaluate((node) => node.textContent)).startsWith('Slot')) break
+    await more.click()
+  }
+  await pause(1000)
+  const rows = { 'four slots open': await during(page, () => pause(50)) }
+  await page.mouse.move(MIDDLE.x, MIDDLE.y)
+  rows['four slots, panning'] = await during(page, pan(page))
+  for (const slot of ['D', 'C']) await page.click(`button[aria-label="Close slot ${slot}"]`)
+  if (!dock) await page.click('button[aria-label^="Dock"]')
+  return rows
+}
+
 const measure = async (page, size) => {
   const patch = pagePatch(size)
   const rows = {}
@@ -150,6 +169,7 @@ const measure = async (page, size) => {
   await pause(1500)
   rows.playing = await during(page, () => pause(50))
   rows.panning = await during(page, pan(page))
+  Object.assign(rows, await withSlots(page))
   await page.keyboard.down('Control')
   rows.zooming = await during(page, (step) => zoom(page, step))
   await page.keyboard.up('Control')

@@ -220,6 +220,12 @@ describe('a slot', () => {
     })
   })
 
+  it('has its sheet on a patch without snapshots too', async () => {
+    await importPatch(page, { ...PATCH, name: 'Marsh Beacon bare', snapshots: undefined } as never)
+    await within('A', () => page.waitForSelector('[role="dialog"] button').then(() => undefined))
+    await importPatch(page, PATCH)
+  })
+
   it('says that what it looked at is gone, and comes back with undo', async () => {
     await pinOutput('mod.sine')
     await pressCard(page, 'mod')

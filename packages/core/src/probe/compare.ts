@@ -4,7 +4,9 @@ import { type Curve, heightAt, type Plot, type Reading } from './plot.ts'
 /** Places of the difference across. */
 const PLACES = 512
 /** Below this neither of two spectra says anything. */
-const FLOOR_DB = -90
+const FLOOR_DB = -90,
+  /** Above this one of them is counted in what differs on average. */
+  HEARD_DB = -80
 
 const placesOf = ({ across: { from, to, scale } }: Plot): Float32Array =>
   Float32Array.from({ length: PLACES }, (_, n) => {
@@ -80,13 +82,43 @@ export interface Difference {
   readonly most: number | null
 }
 
+/** Of levels: is there anything to be heard of one of them? Elsewhere there is no difference to be counted. */
+const isHeard = (a: Plot, b: Plot, at: number): boolean =>
+  a.up.unit !== 'dB' ||
+  a.curves[0]!.style === 'bars' ||
+  [a, b].some(({ curves: [curve] }) => (heightAt(curve!, at) ?? -Infinity) > HEARD_DB)
+
+/** Of a spectrum: its highest level, and the centre of its energy. */
+const spectrumReadings = ({ curves: [curve], across, up }: Plot): readonly Reading[] => {
+  if (!curve || curve.style !== 'line' || across.unit !== 'Hz' || up.unit !== 'dB') return []
+  let most = -Infinity,
+    energy = 0,
+    centre = 0
+  curve.x.forEach((hz, k) => {
+    const level = curve.y[k]!
+    if (level < HEARD_DB) return
+    most = Math.max(most, level)
+    energy += 10 ** (level / 10)
+    centre += hz * 10 ** (level / 10)
+  })
+  return [
+    { name: 'highest', value: energy > 0 ? most : null, unit: 'dB' },
+    { name: 'centre', value: energy > 0 ? centre / energy : null, unit: 'Hz' },
+  ]
+}
+
+const numbersOf = (plot: Plot): readonly Reading[] => {
+  const more = spectrumReadings(plot)
+  return [...plot.readings.filter(({ name }) => !more.some((each) => each.name === name)), ...more]
+}
+
 export const compared = (a: Plot, b: Plot): Difference => {
   const curve = differenceOf(a, b)
-  const heights = curve ? [...curve.y] : []
+  const heights = curve ? [...curve.y].filter((_, n) => isHeard(a, b, curve.x[n]!)) : []
   return {
     curve,
-    readings: a.readings.flatMap((reading) => {
-      const other = b.readings.find(({ name }) => name === reading.name)
+    readings: numbersOf(a).flatMap((reading) => {
+      const other = numbersOf(b).find(({ name }) => name === reading.name)
       if (!other) return []
       const more = reading.value === null || other.value === null ? null : other.value - reading.value
       return [{ ...reading, other: other.value, more }]

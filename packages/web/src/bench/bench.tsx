@@ -41,7 +41,7 @@ const useSize = (panel: Sized) => {
 /** Its own component: what is selected and drawn in it makes nothing beside it render. */
 const DockPane = () => {
   const docked = useDocked(),
-    dock = useSize(docked.tab === 'editor' ? 'editor' : 'dock')
+    dock = useSize(docked.size)
   return (
     <Pane id="dock" {...dock}>
       <Dock {...docked} />

@@ -157,9 +157,9 @@ const panelActions = (set: SetState, get: Get) => ({
     set({ theme })
   },
   togglePanel(panel: Panel) {
-    const { panels, folded } = get()
-    if (folded.includes(panel)) set({ folded: folded.filter((other) => other !== panel) })
-    else set({ panels: { ...panels, [panel]: !panels[panel] } })
+    if (isShown(get(), panel)) set({ panels: { ...get().panels, [panel]: false } })
+    // What is folded and closed is shown by one press all the same.
+    else get().showPanel(panel)
   },
   fold(folded: readonly Panel[]) {
     set({ folded })

@@ -51,6 +51,7 @@ export const drawCompared = (
     ink,
     {
       plot: joined(a, b),
+      isPair: true,
       overlays: [{ name: 'b', plot: b }],
       pointer: pointer && pointer.y < upper ? pointer : undefined,
     },

@@ -19,7 +19,7 @@ interface Room {
   readonly taken?: readonly (readonly [left: number, right: number])[]
 }
 
-const GAP = 6
+const GAP = 10
 /** How far a label may stand beside what it points to. */
 const FURTHEST = 46
 

@@ -58,5 +58,6 @@ export const laySnapshot = async (
   }
 }
 
-/** Snapshots of a patch, in order. */
-export const snapshotsOf = (patch: Patch): readonly Snapshot[] => patch.snapshots ?? []
+const NONE: readonly Snapshot[] = []
+/** Snapshots of a patch, in order; the same list as long as the patch has none. */
+export const snapshotsOf = (patch: Patch): readonly Snapshot[] => patch.snapshots ?? NONE

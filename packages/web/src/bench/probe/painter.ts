@@ -14,6 +14,8 @@ export interface Drawn {
   readonly overlays: readonly Laid[]
   /** Where the pointer is, in pixels of the canvas. */
   readonly pointer?: { readonly x: number; readonly y: number } | undefined
+  /** What is laid over it lies in front: both count the same. */
+  readonly isPair?: boolean
   /** The colour of its first curve, by name. */
   readonly colour?: string
 }
@@ -26,6 +28,18 @@ const DASHES: readonly (readonly number[])[] = [
   [8, 2, 2, 2],
 ]
 const LAID_COLOURS = ['gate', 'pitch', 'control'] as const
+
+const drawLaid = (sheet: Sheet, overlays: readonly Laid[]): void => {
+  const { ink } = sheet
+  overlays.forEach(({ plot: laid }, n) => {
+    for (const curve of laid.curves)
+      drawCurve(sheet, curve, {
+        colour: ink.colour(LAID_COLOURS[n % LAID_COLOURS.length]!),
+        width: 1.25,
+        dash: DASHES[n % DASHES.length]!,
+      })
+  })
+}
 
 /** Draws all of it over the whole canvas; what is read at the pointer is returned. */
 export const drawPlot = (
@@ -46,14 +60,7 @@ export const drawPlot = (
   context.rect(area.left, area.top - 1, area.width, area.height + 2)
   context.clip()
   if (plot.picture) drawPicture(context, ink, plot.picture, area)
-  overlays.forEach(({ plot: laid }, n) => {
-    for (const curve of laid.curves)
-      drawCurve(sheet, curve, {
-        colour: ink.colour(LAID_COLOURS[n % LAID_COLOURS.length]!),
-        width: 1.25,
-        dash: DASHES[n % DASHES.length]!,
-      })
-  })
+  if (!drawn.isPair) drawLaid(sheet, overlays)
   plot.curves.forEach((curve, n) => {
     drawCurve(sheet, curve, {
       colour: ink.colour(n === 0 ? colour : curve.name === 'right' ? 'gate' : 'neat'),
@@ -61,6 +68,7 @@ export const drawPlot = (
       dash: n === 0 ? [] : [4, 2],
     })
   })
+  if (drawn.isPair) drawLaid(sheet, overlays)
   context.restore()
   const read = pointer && readAt(plot, area, pointer.x, pointer.y)
   const taken: [number, number][] = []

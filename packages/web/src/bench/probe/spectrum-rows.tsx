@@ -6,7 +6,6 @@ import { Button } from '../../ui/button.tsx'
 import { Choice } from '../../ui/select.tsx'
 import { TextField } from '../../ui/text-field.tsx'
 import { plain } from '../editors/number-text.tsx'
-import { valueWords } from './axes.ts'
 import { Row, type SlotParts } from './option-row.tsx'
 
 const HERTZ = plain('hertz', 'Hertz', 0.1, 24000, 'Hz')
@@ -97,7 +96,7 @@ export const SpectrumRows = (props: SlotParts) => {
           value={String(settings.size)}
           options={SPECTRUM_SIZES.map((size) => ({
             value: String(size),
-            label: `${(engine.sampleRate / size).toFixed(1)} Hz, ${valueWords(size / engine.sampleRate, 's')}`,
+            label: `${(engine.sampleRate / size).toFixed(1)} Hz · ${Math.round((1000 * size) / engine.sampleRate)} ms`,
           }))}
           onChange={(size) => {
             set({ size: Number(size) })
