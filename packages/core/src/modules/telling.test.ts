@@ -39,12 +39,17 @@ const CASES: readonly Case[] = [
   ['sampler', {}, zones],
   ['grains', { asset: 'take', scan: 1, density: 50 }],
 ]
+/** What tells its place in a list of its own, and the name of that. */
+const SEQUENCES = [
+  ['steps', 'step'],
+  ['pattern', 'beat'],
+] as const
 const at = (x: Float32Array, seconds: number): number => x[Math.round(seconds * RATE)]!
 
 it('is for pictures alone: every module that tells something is here, and no cable leaves from it', () => {
   const telling = [...CATALOGUE.values()].filter(({ description }) => description.tells)
   expect(telling.map(({ description }) => description.type).sort()).toEqual(
-    CASES.map(([type]) => type).sort(),
+    [...CASES.map(([type]) => type), ...SEQUENCES.map(([type]) => type)].sort(),
   )
   for (const { description, outputs } of telling)
     for (const name of description.tells!) {
@@ -54,7 +59,7 @@ it('is for pictures alone: every module that tells something is here, and no cab
           ['m', description.type, {}],
           ['o', 'output'],
         ],
-        [`m.out > o.in`],
+        [`m.${description.outputs[0]!.name} > o.in`],
       )
       const read = parsePatch(
         JSON.stringify({ ...patch, cables: [{ id: 'c', from: `m.${name}`, to: 'o.in' }] }),
@@ -75,6 +80,54 @@ it('sounds the same whether it is looked at or not', () => {
       ).toBe(true)
     })
   }
+})
+
+describe('the place of a sequence', () => {
+  const sequence = (type: string, params: Params, data: PatchModule['data'], taps: readonly string[]) => {
+    const patch = patchOf(
+      [
+        ['c', 'clock', { division1: '1/8' }],
+        ['m', type, params],
+        ['o', 'output'],
+      ],
+      ['m.pitch', 'm.a'].flatMap((from) =>
+        (type === 'steps') === (from === 'm.a') ? [`${from} > o.in * 0.1`] : [],
+      ),
+    )
+    const cables = type === 'steps' ? [{ from: 'c.div1', to: 'm.clock' }] : []
+    const modules = patch.modules.map((module) => (module.id === 'm' ? { ...module, data } : module))
+    // 120 bpm: an eighth is a quarter of a second.
+    return hear({ ...patch, tempo: 120, modules, cables: [...patch.cables, ...cables] } as never, 3, { taps })
+  }
+
+  it('of steps is the one that sounds, round and round', () => {
+    const { tap } = sequence('steps', { length: 5 }, { a: [0, 7, 14, 21, 28] }, ['m.step', 'm.a'])
+    const step = tap('m.step')
+    ;[0, 1, 2, 3, 4, 0, 1].forEach((wanted, n) => {
+      expect(at(step, 0.25 * n + 0.1)).toBe(wanted)
+      expect(at(tap('m.a'), 0.25 * n + 0.1)).toBeCloseTo((7 * wanted) / 12, 5)
+    })
+  })
+
+  it('of a clip is its beat, from the begin again behind its last bar, and nowhere once it is over', () => {
+    const data = { notes: [{ start: 1, length: 1, note: 60 }] }
+    const loop = sequence('pattern', { bars: 1 }, data, ['m.beat']).tap('m.beat')
+    for (const [seconds, beat] of [
+      [0.5, 1],
+      [1.75, 3.5],
+      [2.25, 0.5],
+    ])
+      expect(Math.abs(at(loop, seconds!) - beat!)).toBeLessThan(0.01)
+    const once = sequence('pattern', { bars: 1, mode: 'once' }, data, ['m.beat']).tap('m.beat')
+    expect(at(once, 2.5)).toBe(-1)
+  })
+
+  it('changes nothing of what is heard', () => {
+    const data = { a: [0, 3, 7, 10, 12], on: [1, 0, 1, 1, 1] }
+    const seen = sequence('steps', { length: 5 }, data, ['m.step', 'm.a']).tap('m.a'),
+      unseen = sequence('steps', { length: 5 }, data, ['m.a']).tap('m.a')
+    expect(seen.every((x, i) => x === unseen[i])).toBe(true)
+  })
 })
 
 describe('the head', () => {

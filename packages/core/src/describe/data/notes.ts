@@ -7,6 +7,7 @@ const FIELDS: Fields = {
   length: [0, 1e6, true],
   note: [0, 127, true],
   velocity: [0, 1, false],
+  layer: [0, 15, false],
 }
 
 export const kind: DataKind = {

@@ -4,12 +4,12 @@ import { heightOf, pointsOfShape, SHAPES } from '@ypsilon/core/describe/redrawin
 import { type KeyboardEvent, type PointerEvent, useEffect, useMemo, useRef, useState } from 'react'
 import { useApp, useDocument } from '../../app/context.ts'
 import { Choice } from '../../ui/select.tsx'
-import { Tip } from '../../ui/tooltip.tsx'
 import { useNudge } from '../fields/use-nudge.ts'
 import { type Drawn, dragPoint, dragStretch, putPoint, splitBehind, takePoint, write } from './curve-hand.ts'
 import { PointFields, useLength } from './curve-fields.tsx'
 import { plain } from './number-text.tsx'
 import { nudged } from './curve-keys.ts'
+import { HowTo } from './how-to.tsx'
 import type { EditorProps } from './types.ts'
 
 /** Places at which a bent stretch is drawn. */
@@ -235,11 +235,7 @@ const Head = ({ drawn, selected, onSelect, onGrid }: HeadProps) => {
         }}
       />
       <PointFields drawn={drawn} selected={selected} onSelect={onSelect} />
-      <Tip words="Double-click adds a point, on a point removes it. A drag on the line bends it. Arrows move, Alt with arrows bends, Insert and Delete add and remove. Alt while dragging lets go of the grid.">
-        <span className="ml-auto cursor-help text-ink2" tabIndex={0} role="note" aria-label="How to draw">
-          ?
-        </span>
-      </Tip>
+      <HowTo words="Double-click adds a point, on a point removes it. A drag on the line bends it. Arrows move, Alt with arrows bends, Insert and Delete add and remove. Alt while dragging lets go of the grid." />
     </div>
   )
 }

@@ -13,8 +13,8 @@ import { useMemo, useState } from 'react'
 import { useApp, useDocument } from '../../app/context.ts'
 import { Choice } from '../../ui/select.tsx'
 import { kindColour } from '../../ui/icons.tsx'
-import { Tip } from '../../ui/tooltip.tsx'
 import { setData } from '../data-text.ts'
+import { HowTo } from './how-to.tsx'
 import { NumberText } from './number-text.tsx'
 import { StepLane } from './step-lane.tsx'
 import type { EditorProps } from './types.ts'
@@ -89,11 +89,7 @@ const Head = ({ module, description, drawn, rows, length }: HeadProps) => {
           setData(app, module.id, row.data.name, next, { words: `Row ${row.label}: ${change}` })
         }}
       />
-      <Tip words="Draw with the mouse over several at once; Alt lets go of whole semitones and numbers. Double-click or Enter types a value: 7 st, 3/2, 50 %. Arrows go along and change the value, Shift finely; Delete goes back to rest.">
-        <span className="ml-auto cursor-help text-ink2" tabIndex={0} role="note" aria-label="How to draw">
-          ?
-        </span>
-      </Tip>
+      <HowTo words="Draw with the mouse over several at once; Alt lets go of whole semitones and numbers. Double-click or Enter types a value: 7 st, 3/2, 50 %. Arrows go along and change the value, Shift finely; Delete goes back to rest." />
     </div>
   )
 }

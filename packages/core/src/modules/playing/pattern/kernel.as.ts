@@ -1,12 +1,24 @@
 import * as P from "../../../generated/pattern.as";
 import { retriggered, triggerFrames } from "../../../kernels/pulses.as";
 import { scratch } from "../../../kernels/scratch.as";
+import { NOWHERE, tell } from "../../../kernels/telling.as";
 import { beatAt, running, starts } from "../../../kernels/time.as";
 import { add, bipolar, div, mixBits, splat } from "../../../kernels/simd.as";
 
 /** Positions are products of many small steps: this much short of a beat is the beat. */
 const NEARLY: f64 = 1e-7;
 const NOTE_BYTES: usize = 16;
+
+/** The beat of the clip a voice is at; nowhere while the transport stands, or when it has been played once. */
+function told(m: P.Module, state: P.State, k: u32, frame: u32): f32 {
+  const fromAt = state.fromLowAt + ((<usize>k) << 2),
+    beats = <f64>load<f32>(m.table),
+    from = reinterpret<f64>((<u64>load<u32>(fromAt)) | ((<u64>load<u32>(fromAt, 16)) << 32)),
+    position = beatAt(frame) - from,
+    cycle = floor(position / beats);
+  const isThere = running && position >= 0 && (m.mode == P.MODE_LOOP || cycle == 0);
+  return isThere ? <f32>(position - cycle * beats) : NOWHERE;
+}
 
 function lane(m: P.Module, g: u32, k: u32, f: u32, state: P.State, table: usize, rows: usize): void {
   const o = (<usize>k) << 2,
@@ -83,6 +95,11 @@ export function process(m: P.Module, frame: u32, frames: u32): void {
     const state = m.state(g),
       seeds = m.laneSeeds(g),
       used = min<u32>(4, lanes - (g << 2));
+    if (m.outBeat.isWanted)
+      for (let k: u32 = 0; k < used; ++k) {
+        const voice = m.sideCount == 2 ? ((g << 2) + k) >> 1 : (g << 2) + k;
+        tell(m.outBeat, voice, told(m, state, k, frame));
+      }
     for (let f = frame, end = frame + frames; f < end; ++f) {
       v128.store(rows, reset.at(g, f));
       for (let k: u32 = 0; k < used; ++k) lane(m, g, k, f, state, table, rows);

@@ -95,6 +95,8 @@ export const pattern: ModuleDescription = {
       })),
     }
   },
+  tells: ['beat'],
+  editor: { kind: 'clip' },
   shape: { voices: (context) => context.number('voices') },
   state: {
     kept: [

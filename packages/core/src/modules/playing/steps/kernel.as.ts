@@ -2,6 +2,7 @@ import * as P from "../../../generated/steps.as";
 import { isOn, isZero, nextTrigger, rising, unmoved } from "../../../kernels/edges.as";
 import { retriggered, triggerFrames } from "../../../kernels/pulses.as";
 import { scratch } from "../../../kernels/scratch.as";
+import { NOWHERE, tell } from "../../../kernels/telling.as";
 import { time } from "../../../kernels/time.as";
 import { firstStep, nextStep, stepBits } from "../../../kernels/stepping.as";
 
@@ -140,6 +141,12 @@ export function compute(
     store<f32>(rows + o, high ? 1 : 0, 64);
     store<f32>(rows + o, high && load<f32>(row, ACCENT) > 0.5 ? 1 : 0, 80);
   }
+  if (m.outStep.isWanted)
+    for (let k: u32 = 0, used = m.usedLanes(g); k < used; ++k) {
+      const o = (<usize>k) << 2,
+        voice = m.sideCount == 2 ? ((g << 2) + k) >> 1 : (g << 2) + k;
+      tell(m.outStep, voice, load<i32>(state.startedAt + o) ? <f32>load<i32>(state.stepAt + o) : NOWHERE);
+    }
   out.a = v128.load(rows, 32);
   out.b = v128.load(rows, 48);
   out.gate = v128.load(rows, 64);

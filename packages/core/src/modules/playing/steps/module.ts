@@ -107,6 +107,7 @@ export const steps: ModuleDescription = {
       'heard',
     ],
   },
+  tells: ['step'],
   frames: 'sequential',
   cost: [77, 180, 55],
   bound: 120,
