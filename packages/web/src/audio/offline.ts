@@ -67,6 +67,18 @@ export const measurePath = async (
   }
 }
 
+/** Waves by a formula, one behind another; refused with a sentence where it cannot be worked out. */
+export const renderWaves = async (text: string, count: number, size: number): Promise<Float32Array> => {
+  const worker = new OfflineWorkerScript()
+  try {
+    const result = await wrap<OfflineWorker>(worker).waves(text, count, size)
+    if (!result.ok) throw new Error(result.faults.map(faultText).join('\n'))
+    return result.value
+  } finally {
+    worker.terminate()
+  }
+}
+
 /** A snapshot of the patch as it sounds, with its own note or a test note. */
 export const measureSnapshot = async (patch: Patch, options: SnapshotOptions): Promise<Sound> => {
   const worker = new OfflineWorkerScript()

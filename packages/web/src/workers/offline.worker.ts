@@ -39,6 +39,25 @@ const playing = (patch: Patch, id: string): readonly PlayerEvent[] => {
   ]
 }
 
+/** A patch that works a formula out: the left side of what comes in is a, the right one b. */
+const FORMULA_PATCH = (text: string): unknown => ({
+  format: 'ypsilon/patch',
+  version: 1,
+  name: 'waves',
+  modules: [
+    { id: 'in', type: 'input', params: { level: 1 } },
+    { id: 'sides', type: 'split' },
+    { id: 'formula', type: 'formula', data: { text } },
+    { id: 'out', type: 'output' },
+  ],
+  cables: [
+    { from: 'in.out', to: 'sides.in' },
+    { from: 'sides.left', to: 'formula.a' },
+    { from: 'sides.right', to: 'formula.b' },
+    { from: 'formula.x', to: 'out.in' },
+  ],
+})
+
 const api = {
   async render(patch: Patch, events: readonly PlayerEvent[], seconds: number) {
     return render(await kernels, patch, { events, seconds })
@@ -69,6 +88,25 @@ const api = {
     })
     if (!result.ok) return result
     return { ok: true as const, value: tap === undefined ? result.value.sound : result.value.taps.get(key)! }
+  },
+  /** Waves by a formula: `count` of `size` samples; a goes over each of them, b over all. */
+  async waves(text: string, count: number, size: number) {
+    const checked = checkPatch(FORMULA_PATCH(text))
+    if (!checked.ok) return checked
+    const frames = count * size,
+      rate = 48000,
+      place = Float32Array.from({ length: frames }, (_, i) => (i % size) / size),
+      frame = Float32Array.from({ length: frames }, (_, i) =>
+        count > 1 ? Math.floor(i / size) / (count - 1) : 0,
+      )
+    const result = render(await kernels, checked.value, {
+      seconds: frames / rate,
+      rate,
+      input: { rate, channels: [place, frame] },
+      taps: ['formula.x'],
+    })
+    if (!result.ok) return result
+    return { ok: true as const, value: result.value.taps.get('formula.x')!.channels[0]! }
   },
   /** How loud every port is while a note is held; undefined where the patch cannot be played. */
   async heard(patch: Patch, assets: ReadonlyMap<string, Sound>) {

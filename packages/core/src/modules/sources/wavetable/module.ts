@@ -81,6 +81,7 @@ export const wavetable: ModuleDescription = {
     frequency('frequency', 261.6256, 0.001, 20000, { factor: true }),
     level(),
   ],
+  editor: { kind: 'table' },
   data: [{ name: 'table', kind: 'table', default: 'sweep', builtIn: BUILT_IN }],
   table: (context) => {
     const name = String(context.data('table')),
