@@ -169,6 +169,8 @@ export type EditorDescription =
   | { readonly kind: 'scale' }
   /** Notes over beats; the module tells the beat it is at as `beat`. */
   | { readonly kind: 'clip' }
+  /** A text in the formula language. */
+  | { readonly kind: 'formula' }
   /** Frames of one cycle each. */
   | { readonly kind: 'table' }
   /** Lists as rows of bars and switches: what an entry is called, and the parameter that says how many count. */

@@ -42,6 +42,8 @@ export interface ProbeState {
   readonly compared: readonly [SlotName, SlotName] | undefined
   /** The probe is on the page: signals are wanted. */
   readonly isSeen: boolean
+  /** Signals that something in the dock shows besides. */
+  readonly wanted: readonly string[]
   /** Looks at a signal: in a slot, else in the one that looks at it, the first that is free, or the one touched last. */
   pin(target: string, slot?: SlotName): void
   close(slot: SlotName): void
@@ -49,6 +51,8 @@ export interface ProbeState {
   set(slot: SlotName, settings: Partial<ProbeSettings>): void
   compare(slots: ProbeState['compared']): void
   show(isSeen: boolean): void
+  /** Names signals that something in the dock shows besides: `osc.saw`, `>filter.cutoff`. */
+  want(keys: readonly string[]): void
   /** Another patch: its signals are others. */
   begin(): void
 }
@@ -92,6 +96,7 @@ export const createProbeStore = (): ProbeStore =>
       last: 'A',
       compared: undefined,
       isSeen: false,
+      wanted: [],
       pin(target, name = slotFor(get(), target)) {
         const { slots } = get()
         if (slots[name].target === target) changed(name, { isFree: false })
@@ -120,6 +125,9 @@ export const createProbeStore = (): ProbeStore =>
       },
       show(isSeen) {
         set({ isSeen })
+      },
+      want(wanted) {
+        set({ wanted })
       },
       begin() {
         const { slots } = get()

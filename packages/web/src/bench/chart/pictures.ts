@@ -130,8 +130,9 @@ export class Pictures {
   watch(shown: PictureItems, area: Box, sources: readonly string[]): void {
     const { patch, whole, seen, cards, distance, louped } = shown
     const { selection } = this.parts.workspace.getState(),
-      probed = probedKeys(whole, this.parts.probe.getState())
-    const keys = new Set<string>(probed)
+      probe = this.parts.probe.getState(),
+      probed = probedKeys(whole, probe)
+    const keys = new Set<string>([...probed, ...probe.wanted])
     for (const { card, hasRows } of seen) {
       if (!touches((cards.get(card.id) ?? card).box, area)) continue
       const own = hasRows || louped.has(card.id) ? rowKeys(card) : soundingKeys(patch, card, distance)

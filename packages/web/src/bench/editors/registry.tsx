@@ -7,6 +7,9 @@ const EDITORS: Readonly<Record<EditorKind, ComponentType<EditorProps>>> = {
   curve: lazy(() => import('./curve-editor.tsx').then(({ CurveEditor }) => ({ default: CurveEditor }))),
   clip: lazy(() => import('./clip/clip-editor.tsx').then(({ ClipEditor }) => ({ default: ClipEditor }))),
   table: lazy(() => import('./table/table-editor.tsx').then(({ TableEditor }) => ({ default: TableEditor }))),
+  formula: lazy(() =>
+    import('./formula/formula-editor.tsx').then(({ FormulaEditor }) => ({ default: FormulaEditor })),
+  ),
   scale: lazy(() => import('./scale-editor.tsx').then(({ ScaleEditor }) => ({ default: ScaleEditor }))),
   rows: lazy(() => import('./rows-editor.tsx').then(({ RowsEditor }) => ({ default: RowsEditor }))),
 }

@@ -28,6 +28,7 @@ export const formula: ModuleDescription = {
   outputs: [output('x', 'audio'), output('y', 'audio')],
   params: [1, 2, 3, 4].map((n) => number(`p${n}`, -10, 10, 0, '', { label: `P${n}` })),
   picture: 'signal',
+  editor: { kind: 'formula' },
   data: [{ name: 'text', kind: 'text', default: 'x = a' }],
   table: (context) => {
     const program = programOf(parseFormula(String(context.data('text')), 'module'), offsets)
