@@ -124,6 +124,34 @@ describe('a sequence in the dock', () => {
     expect(await rowNow('on')).toEqual([true, false, false, false])
   })
 
+  it('has rows with lengths of their own, and shows the step that sounds', async () => {
+    await typeInto(page, 'Length of row a', '5')
+    await page.click('.editor-head button[aria-label^="Row"]')
+    await page.waitForSelector('[role="menuitemradio"]')
+    await pressNamed(page, '[role="menuitemradio"]', 'chance')
+    await typeInto(page, 'Length of row chance', '3')
+    expect(await rowNow('lengths')).toEqual([5, 0, 0, 3])
+    // Beyond its own length a row has nothing to say.
+    expect(await page.$eval('[data-step="a 5"]', (cell) => cell.getAttribute('data-off'))).toBe('true')
+    expect(await page.$eval('[data-step="b 5"]', (cell) => cell.getAttribute('data-off'))).toBe('false')
+    await typeInto(page, 'Length of row chance', 'all')
+    expect(await rowNow('lengths')).toEqual([5, 0, 0, 0])
+    const now = (): Promise<string | undefined> =>
+      page.$eval('[data-step-now]', (band) => (band as HTMLElement).dataset['now'])
+    await page.mouse.click(620, 120)
+    await pressCard(page, 'steps')
+    await page.waitForSelector('[data-step-now]')
+    await page.waitForFunction(
+      () => document.querySelector<HTMLElement>('[data-step-now]')?.dataset['now'] !== undefined,
+    )
+    const before = await now()
+    await page.waitForFunction(
+      (was) => document.querySelector<HTMLElement>('[data-step-now]')!.dataset['now'] !== was,
+      {},
+      before,
+    )
+  })
+
   it('goes by keys alone: along the steps, up and down, typed, to rest, from row to row', async () => {
     await page.focus('[data-step="a 0"]')
     const press = async (...keys: readonly string[]): Promise<void> => {

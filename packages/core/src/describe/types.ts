@@ -174,7 +174,13 @@ export type EditorDescription =
   /** Frames of one cycle each. */
   | { readonly kind: 'table' }
   /** Lists as rows of bars and switches: what an entry is called, and the parameter that says how many count. */
-  | { readonly kind: 'rows'; readonly entry: string; readonly length: string }
+  | {
+      readonly kind: 'rows'
+      readonly entry: string
+      readonly length: string
+      /** The list that holds lengths of the rows' own, in their order; 0: as the parameter says. */
+      readonly lengths?: string
+    }
 
 export interface ModuleDescription {
   readonly type: string

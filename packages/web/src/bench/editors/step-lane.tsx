@@ -74,9 +74,11 @@ const Cell = memo(
   },
 )
 
-interface StepLaneProps extends Omit<Lane, 'app'> {
+export interface StepLaneProps extends Omit<Lane, 'app'> {
   /** Steps that play. */
   readonly length: number
+  /** The row's own, where it may have one; 0: as long as the sequence. */
+  readonly ownLength?: number
   readonly isTall: boolean
 }
 
@@ -135,7 +137,8 @@ const useLaneKeys = (lane: Lane, steps: readonly number[]) => {
   return { active, setActive, typing, setTyping, track, onKeyDown, done }
 }
 
-export const StepLane = ({ row, module, name, entry, count, length, isTall }: StepLaneProps) => {
+export const StepLane = (props: StepLaneProps) => {
+  const { row, module, name, entry, count, length, isTall } = props
   const app = useApp(),
     tempo = useDocument(({ patch }) => patch.tempo ?? 120)
   const lane: Lane = { app, row, module, name, entry, count }
@@ -155,6 +158,9 @@ export const StepLane = ({ row, module, name, entry, count, length, isTall }: St
         {row.label}
         {!row.isSwitch && row.param.unit !== '' && <span className="mono text-ink2"> {row.param.unit}</span>}
       </span>
+      {props.ownLength !== undefined && (
+        <span className="step-own mono">{props.ownLength > 0 ? props.ownLength : ''}</span>
+      )}
       <span
         ref={track}
         className="step-track nokey"

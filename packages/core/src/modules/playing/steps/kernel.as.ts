@@ -7,12 +7,21 @@ import { time } from "../../../kernels/time.as";
 import { firstStep, nextStep, stepBits } from "../../../kernels/stepping.as";
 
 const ROW: usize = 32;
-const B: usize = 4,
+const A: usize = 0,
+  B: usize = 4,
   ON: usize = 8,
   CHANCE: usize = 12,
   REPEAT: usize = 16,
   TIE: usize = 20,
   ACCENT: usize = 24;
+/** Behind all steps the rows' own lengths. */
+const LENGTHS: usize = 32 * ROW;
+
+/** A value of a row: of the sequence's step, or of the row's own where it goes round by itself. */
+@inline function cell(table: usize, row: usize, step: i32, walked: i32): f32 {
+  const length = <i32>load<f32>(table + LENGTHS + row);
+  return load<f32>(table + <usize>(length > 0 ? walked % length : step) * ROW + row);
+}
 
 export function idle(state: P.State, clock: v128, reset: v128): bool {
   return (
@@ -51,14 +60,19 @@ function advance(m: P.Module, g: u32, k: u32, state: P.State, length: i32, order
   store<i32>(state.startedAt + o, -1);
   store<i32>(state.stepAt + o, step);
   store<i32>(state.clockedAt + o, <i32>now);
-  const row = m.table + <usize>step * ROW;
+  const walked = started ? load<i32>(state.walkedAt + o) + 1 : 0,
+    table = m.table;
+  store<i32>(state.walkedAt + o, walked);
   // The chance has bits of its own, or a random order would decide over it.
   const thrown = <f32>(stepBits(m, g, k, count ^ 0x40000000) >> 8) * <f32>5.9604644775390625e-8;
-  const sounds = load<f32>(row, ON) > 0.5 && thrown < load<f32>(row, CHANCE);
+  const sounds = cell(table, ON, step, walked) > 0.5 && thrown < cell(table, CHANCE, step, walked);
   const tied = load<i32>(state.tiedAt + o) != 0 && load<u32>(state.highAt + o) != 0;
   store<i32>(state.soundsAt + o, sounds ? 1 : 0);
-  if (sounds) store<i32>(state.heardAt + o, step + 1);
-  store<i32>(state.tiedAt + o, sounds && load<f32>(row, TIE) > 0.5 ? 1 : 0);
+  if (sounds) {
+    store<i32>(state.heardAt + o, step + 1);
+    store<i32>(state.heardWalkedAt + o, walked);
+  }
+  store<i32>(state.tiedAt + o, sounds && cell(table, TIE, step, walked) > 0.5 ? 1 : 0);
   // Part 1 of the step has begun: as a new gate, or going on from the tied one before.
   store<i32>(state.partAt + o, sounds && tied ? 1 : 0);
 }
@@ -96,17 +110,19 @@ export function compute(
       store<i32>(state.soundsAt + o, 0);
       store<i32>(state.tiedAt + o, 0);
       store<i32>(state.stepAt + o, firstStep(order, length, 0));
+      store<i32>(state.walkedAt + o, 0);
       store<i32>(state.directionAt + o, 0);
     }
     if ((clocks >> k) & 1) advance(m, g, k, state, length, order, time + f);
-    const row = table + <usize>load<i32>(state.stepAt + o) * ROW;
+    const step = load<i32>(state.stepAt + o),
+      walked = load<i32>(state.walkedAt + o);
     // The absolute frame of the last clock is kept, so that nobody need count while it rests.
     const since = <i32>(time + f) - load<i32>(state.clockedAt + o),
       period = load<i32>(state.periodAt + o);
     let on = false,
       starts = false;
     if (load<i32>(state.soundsAt + o)) {
-      const repeats = max<f32>(nearest<f32>(load<f32>(row, REPEAT)), 1),
+      const repeats = max<f32>(nearest<f32>(cell(table, REPEAT, step, walked)), 1),
         gateLength = load<f32>(rows + o, 16);
       const tied = load<i32>(state.tiedAt + o) != 0;
       let part = load<i32>(state.partAt + o);
@@ -134,12 +150,14 @@ export function compute(
     const high = retriggered(state.highAt + o, on, starts);
     if (starts) store<i32>(state.triggerLeftAt + o, triggerFrames());
     // The values of the last step that sounded, from the first one on.
-    const kept = load<i32>(state.heardAt + o),
-      values = kept && load<f32>(rows + o, 96) > 0.5 ? table + <usize>(kept - 1) * ROW : row;
-    store<f32>(rows + o, inUnit(load<f32>(values), rangeA), 32);
-    store<f32>(rows + o, inUnit(load<f32>(values, B), rangeB), 48);
+    const heard = load<i32>(state.heardAt + o),
+      isKept = heard != 0 && load<f32>(rows + o, 96) > 0.5,
+      from = isKept ? heard - 1 : step,
+      fromWalked = isKept ? load<i32>(state.heardWalkedAt + o) : walked;
+    store<f32>(rows + o, inUnit(cell(table, A, from, fromWalked), rangeA), 32);
+    store<f32>(rows + o, inUnit(cell(table, B, from, fromWalked), rangeB), 48);
     store<f32>(rows + o, high ? 1 : 0, 64);
-    store<f32>(rows + o, high && load<f32>(row, ACCENT) > 0.5 ? 1 : 0, 80);
+    store<f32>(rows + o, high && cell(table, ACCENT, step, walked) > 0.5 ? 1 : 0, 80);
   }
   if (m.outStep.isWanted)
     for (let k: u32 = 0, used = m.usedLanes(g); k < used; ++k) {

@@ -5,6 +5,16 @@ import type { ModuleDescription } from '../../../describe/types.ts'
 import { own } from '../../../units/own.ts'
 
 const STEPS = 32
+/** Rows of a step, and what an entry counts as that a list does not reach. */
+const ROWS = [
+  ['a', 0],
+  ['b', 0],
+  ['on', 1],
+  ['chance', 1],
+  ['repeat', 1],
+  ['tie', 0],
+  ['accents', 0],
+] as const
 const RANGES = ['semitones', 'unipolar', 'bipolar', 'octaves'] as const
 /** Height of a bar within 0…1. */
 const HEIGHT: Readonly<Record<string, (x: number) => number>> = {
@@ -22,7 +32,7 @@ export const steps: ModuleDescription = {
   words: ['sequencer', 'step sequence', 'step sequencer', 'pattern', 'melody', 'rhythm', 'ratchet', 'tie'],
   help: help(
     'A sequence of up to 32 steps',
-    'Every rise of clock plays the next step; the first one after the start or a reset plays step 1. Two rows of values, each step on or off, with a chance, repeats within the step, a tie to the next one and an accent. Semitones come out as octaves. With keep, a and b stay where they are on steps that do not sound.',
+    'Every rise of clock plays the next step; the first one after the start or a reset plays step 1. Two rows of values, each step on or off, with a chance, repeats within the step, a tie to the next one and an accent. Semitones come out as octaves. With keep, a and b stay where they are on steps that do not sound. Each row may have a length of its own: then it goes round by itself.',
     'Length 5, 7, 8, 16.',
     'Clock it with 1/8 and connect a to a pitch.',
   ),
@@ -46,7 +56,7 @@ export const steps: ModuleDescription = {
     choice('rangeB', RANGES),
     toggle('keep', true),
   ],
-  editor: { kind: 'rows', entry: 'step', length: 'length' },
+  editor: { kind: 'rows', entry: 'step', length: 'length', lengths: 'lengths' },
   data: [
     { name: 'a', kind: 'numbers', length: STEPS, min: -1000, max: 1000, default: [], rest: 0 },
     { name: 'b', kind: 'numbers', length: STEPS, min: -1000, max: 1000, default: [], rest: 0 },
@@ -55,20 +65,16 @@ export const steps: ModuleDescription = {
     { name: 'repeat', kind: 'numbers', length: STEPS, min: 1, max: 8, default: [], rest: 1 },
     { name: 'tie', kind: 'booleans', length: STEPS, default: [], rest: false },
     { name: 'accents', kind: 'booleans', length: STEPS, default: [], rest: false },
+    // Steps after which a row begins anew, in the order above; 0: with the sequence.
+    { name: 'lengths', kind: 'numbers', length: ROWS.length, min: 0, max: STEPS, default: [], rest: 0 },
   ],
-  // Seven values a step, in a row of eight: a, b, on, chance, repeat, tie, accent.
+  // Seven values a step, in a row of eight: a, b, on, chance, repeat, tie, accent; behind all of them their own lengths.
   table: (context) => {
-    const rows = [
-      ['a', 0],
-      ['b', 0],
-      ['on', 1],
-      ['chance', 1],
-      ['repeat', 1],
-      ['tie', 0],
-      ['accents', 0],
-    ] as const
-    const lists = rows.map(([name, rest]) => numbersOf(context.data(name), STEPS, rest))
-    return Float32Array.from({ length: STEPS * 8 }, (_, i) => lists[i % 8]?.[i >> 3] ?? 0)
+    const lists = ROWS.map(([name, rest]) => numbersOf(context.data(name), STEPS, rest)),
+      lengths = numbersOf(context.data('lengths'), ROWS.length, 0)
+    return Float32Array.from({ length: STEPS * 8 + 8 }, (_, i) =>
+      i < STEPS * 8 ? (lists[i % 8]?.[i >> 3] ?? 0) : Math.round(lengths[i - STEPS * 8] ?? 0),
+    )
   },
   picture: (context) => ({
     kind: 'steps',
@@ -105,6 +111,8 @@ export const steps: ModuleDescription = {
       'endLeft',
       'played',
       'heard',
+      'walked',
+      'heardWalked',
     ],
   },
   tells: ['step'],

@@ -7,7 +7,7 @@ promises('steps', {
   inputs: 'clock reset',
   outputs: 'a b gate trigger accent end',
   params: 'length order gateLength rangeA rangeB keep',
-  data: 'a b on chance repeat tie accents',
+  data: 'a b on chance repeat tie accents lengths',
 })
 
 describe('steps', () => {
@@ -113,6 +113,38 @@ describe('steps', () => {
     const lucky = rises(steps({ length: 1 }, { a: [], chance: [0.3] }, 'gate', 60)).length
     expect(lucky).toBeGreaterThan(45)
     expect(lucky).toBeLessThan(100)
+  })
+
+  it('rows with lengths of their own go round by themselves, and begin anew with a reset', () => {
+    const a = [0, 1, 2, 3, 4, 5, 6, 7],
+      lengths = [5, 3, 0, 0, 2, 0, 4]
+    const data = { a, b: [10, 20, 30], repeat: [1, 2], accents: [true, false, false, false], lengths }
+    const at = (port: string, n: number, share = 0.5): number =>
+      steps({ length: 8, rangeB: 'bipolar' }, data, port)[Math.round((n + share) * 12000)]!
+    for (let n = 0; n < 20; n += 1) {
+      expect(12 * at('a', n)).toBeCloseTo(n % 5, 4)
+      expect(at('b', n)).toBeCloseTo([10, 20, 30][n % 3]!, 4)
+    }
+    // Every second step is struck twice, once it is known how long one is.
+    const gates = rises(steps({ length: 8 }, data, 'gate')).filter((when) => when >= 24000 && when < 72000)
+    expect(gates).toEqual([24000, 36000, 42000, 48000, 60000, 66000])
+    expect(rises(steps({ length: 8 }, data, 'accent')).slice(0, 4)).toEqual([0, 48000, 96000, 144000])
+    // The sequence itself ends where it did.
+    expect(rises(steps({ length: 8 }, data, 'end')).slice(0, 2)).toEqual([96000, 192000])
+    const again = hear(
+      patchOf(
+        [
+          ['c', 'clock', { division1: '1/8' }],
+          ['r', 'clock', { source: 'own', tempo: 120, division1: '1/1' }],
+          ['s', 'steps', { length: 8 }, { data }],
+        ],
+        ['c.div1 > s.clock', 'r.div1 > s.reset'],
+      ),
+      6,
+      { taps: ['s.a'] },
+    ).tap('s.a')
+    // A bar has eight eighths: at its end a row of five begins anew, though it is not through.
+    for (let n = 0; n < 16; n += 1) expect(12 * again[n * 12000 + 6000]!).toBeCloseTo((n % 8) % 5, 4)
   })
 
   it('deals in the unit of its range', () => {
