@@ -169,6 +169,12 @@ export type EditorDescription =
   | { readonly kind: 'scale' }
   /** Notes over beats; the module tells the beat it is at as `beat`. */
   | { readonly kind: 'clip' }
+  /** Heights evenly from −1 to 1. */
+  | { readonly kind: 'transfer' }
+  /** The part of a recording that plays, from `from` to `to`, in `slices`. */
+  | { readonly kind: 'recording' }
+  /** Zones over keys and velocities. */
+  | { readonly kind: 'zones' }
   /** A text in the formula language. */
   | { readonly kind: 'formula' }
   /** Frames of one cycle each. */

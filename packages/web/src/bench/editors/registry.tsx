@@ -10,6 +10,13 @@ const EDITORS: Readonly<Record<EditorKind, ComponentType<EditorProps>>> = {
   formula: lazy(() =>
     import('./formula/formula-editor.tsx').then(({ FormulaEditor }) => ({ default: FormulaEditor })),
   ),
+  transfer: lazy(() =>
+    import('./transfer-editor.tsx').then(({ TransferEditor }) => ({ default: TransferEditor })),
+  ),
+  recording: lazy(() =>
+    import('./zones/recording-editor.tsx').then(({ RecordingEditor }) => ({ default: RecordingEditor })),
+  ),
+  zones: lazy(() => import('./zones/zones-editor.tsx').then(({ ZonesEditor }) => ({ default: ZonesEditor }))),
   scale: lazy(() => import('./scale-editor.tsx').then(({ ScaleEditor }) => ({ default: ScaleEditor }))),
   rows: lazy(() => import('./rows-editor.tsx').then(({ RowsEditor }) => ({ default: RowsEditor }))),
 }

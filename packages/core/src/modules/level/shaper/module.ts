@@ -31,6 +31,7 @@ export const shaper: ModuleDescription = {
   inputs: [input('in', 'audio')],
   outputs: [output('out', 'audio')],
   params: [number('gain', -24, 48, 0, 'dB'), share('mix', 1)],
+  editor: { kind: 'transfer' },
   data: [{ name: 'curve', kind: 'numbers', length: 2048, min: -4, max: 4, default: [-1, 1] }],
   // The curve at evenly spaced x, each with the integral of the curve up to there.
   table: (context) => {

@@ -39,6 +39,7 @@ export const player: ModuleDescription = {
   state: { kept: ['players*8'] },
   sounds: true,
   tells: ['head'],
+  editor: { kind: 'recording' },
   picture: ({ number: value, choice: word, recording, now }) => {
     const from = Math.min(value('from'), value('to')),
       to = Math.max(value('from'), value('to')),

@@ -37,6 +37,7 @@ export const sampler: ModuleDescription = {
     seconds('release', 20, 0.15),
     level(),
   ],
+  editor: { kind: 'zones' },
   data: [{ name: 'zones', kind: 'zones', length: MOST_ZONES, default: [] }],
   shape: { sides: 2 },
   table: zoneTable,
