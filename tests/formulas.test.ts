@@ -120,3 +120,45 @@ describe('a formula', () => {
     expect(await valueOf('p1')).toBe('2.000')
   })
 })
+
+describe('a field that follows a formula', () => {
+  it('is written in the inspector with words from the patch, and shows what they hold now', async () => {
+    const patch = {
+      ...PATCH,
+      name: 'Reckoning two',
+      modules: [
+        ...PATCH.modules,
+        {
+          id: 'low',
+          type: 'filter',
+          label: 'Fog',
+          params: { cutoff: '= 300 + tide.out * 1000' },
+          x: 264,
+          y: 260,
+        },
+      ],
+    }
+    await importPatch(page, patch)
+    await pause(400)
+    await pressCard(page, 'low')
+    const text = '[data-field-formula="cutoff"] .cm-content'
+    await page.waitForSelector(text)
+    const values = (): Promise<(string | null)[]> =>
+      page.$$eval('[data-field-formula="cutoff"] dd', (all) => all.map((cell) => cell.textContent))
+    await expect.poll(values, { timeout: 5000 }).toEqual(['550 Hz', '0.2500'])
+    await page.click(text)
+    await page.keyboard.press('End')
+    await page.keyboard.type(' + sum.')
+    await page.waitForFunction(() =>
+      /Sum x/.test(document.querySelector('.cm-tooltip-autocomplete')?.textContent ?? ''),
+    )
+    await pause(200)
+    await page.keyboard.press('Enter')
+    await page.keyboard.down('Control')
+    await page.keyboard.press('Enter')
+    await page.keyboard.up('Control')
+    await pause(150)
+    const { params } = (await exportedFrom(page)).modules.find(({ id }) => id === 'low')!
+    expect(String(params!['cutoff'])).toMatch(/^= 300 \+ tide\.out \* 1000 \+ sum\./)
+  })
+})

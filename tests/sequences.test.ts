@@ -1,6 +1,10 @@
 /** Sequences in the dock: drawn by mouse, typed exactly, changed as a whole, and all of it by keys. */
-import type { Page } from 'puppeteer-core'
+import { mkdtempSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import type { ElementHandle, Page } from 'puppeteer-core'
 import { beforeEach, describe, expect, it } from 'vitest'
+import { writeWav } from '../packages/core/src/formats/wav.ts'
 import { pause } from './support/browser.ts'
 import { exportedFrom, importPatch, type Point, pressCard, pressNamed, usePage } from './support/page.ts'
 import { typeInto, undo, voice } from './support/wiring-bench.ts'
@@ -215,4 +219,37 @@ it('partials are drawn as rows as well: levels over several, one switched off, a
   expect(levels[11]).toBeLessThan(0.15)
   expect(data['on']).toEqual([true, true, false])
   expect(data['ratios']).toEqual([1, 2, 3, 4.25])
+})
+
+it('partials are taken from the spectrum of a file, and stand in the inspector while the dock shows something else', async () => {
+  const patch = {
+    ...voice('Overtone lantern 2', ['w']),
+    modules: [...voice('').modules, { id: 'bank', type: 'partials', x: 264, y: 500 }],
+    cables: [...voice('', ['w']).cables, { id: 'b', from: 'bank.out', to: 'out.in' }],
+  }
+  await importPatch(page, patch)
+  await pause(400)
+  await pressCard(page, 'bank')
+  await pressNamed(page, '[role="tab"]', 'Probe')
+  const input = (await page.waitForSelector(
+    '.inspector-editor input[aria-label="A WAV file whose partials are taken"]',
+  )) as ElementHandle<HTMLInputElement>
+  const tone = Float32Array.from(
+    { length: 24000 },
+    (_, i) => 0.5 * Math.sin((2 * Math.PI * i) / 200) + 0.125 * Math.sin((2 * Math.PI * 3 * i) / 200),
+  )
+  const file = join(mkdtempSync(join(tmpdir(), 'ypsilon-partials-')), 'lantern.wav')
+  writeFileSync(file, writeWav({ rate: 48000, channels: [tone] }, '16'))
+  await input.uploadFile(file)
+  const bank = async () => (await exportedFrom(page)).modules.find(({ id }) => id === 'bank')!
+  await expect.poll(async () => (await bank()).data?.['levels'], { timeout: 5000 }).toBeDefined()
+  const { data, params } = await bank()
+  expect((data!['levels'] as number[]).slice(0, 4).map((level) => Math.round(100 * level))).toEqual([
+    100, 0, 25, 0,
+  ])
+  expect(params!['tilt']).toBe(0)
+  // In the dock it is not in the inspector as well.
+  await pressNamed(page, '[role="tab"]', 'Partials')
+  await page.waitForFunction(() => document.querySelectorAll('[data-editor="rows"]').length === 1)
+  expect(await page.$('.inspector-editor')).toBeNull()
 })

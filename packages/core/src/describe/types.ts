@@ -186,6 +186,14 @@ export type EditorDescription =
       readonly length: string
       /** The list that holds lengths of the rows' own, in their order; 0: as the parameter says. */
       readonly lengths?: string
+      /** Lists that a sound's partials are taken into, and the choice that lets them count. */
+      readonly spectrum?: {
+        readonly levels: string
+        readonly ratios: string
+        readonly series: readonly [param: string, harmonic: string, own: string]
+        /** What changes levels besides, and is set to 0. */
+        readonly flat?: string
+      }
     }
 
 export interface ModuleDescription {

@@ -1,20 +1,25 @@
 import {
   adviseOn,
   descriptionOf,
+  isFormula,
   labelOf,
   type ModuleDescription,
+  own,
   type Patch,
   type PatchModule,
   STRUCTURE,
   usedRows,
 } from '@ypsilon/core'
 import { type ComponentType, lazy, Suspense, useEffect, useMemo, useState } from 'react'
-import { useApp, useLevel } from '../app/context.ts'
+import { useApp, useLevel, useWorkspace } from '../app/context.ts'
+import { isShown } from '../store/workspace.ts'
 import { ModuleMark } from '../ui/icons.tsx'
 import { Section } from '../ui/panel.tsx'
 import { CableRow } from './cable-row.tsx'
 import { ParamOf } from './card-rows.tsx'
 import { DataFields } from './data-fields.tsx'
+import { useDocked } from './dock-tab.ts'
+import { EditorOf, hasEditor } from './editors/registry.tsx'
 import { useHelp } from './helps.ts'
 import { Presets } from './presets.tsx'
 import { Remedies } from './remedies.tsx'
@@ -113,6 +118,43 @@ const ModuleChecks = ({ module: { id }, patch }: InspectorProps) => {
   )
 }
 
+/** What is drawn of it, while the dock does not show that. */
+const DrawnHere = ({ module }: { readonly module: PatchModule }) => {
+  const { tab, edited } = useDocked(),
+    hasDock = useWorkspace((state) => isShown(state, 'dock'))
+  if (!hasEditor(module) || (hasDock && tab === 'editor' && edited?.id === module.id)) return null
+  return (
+    <div className="inspector-editor">
+      <EditorOf module={module} />
+    </div>
+  )
+}
+
+/** Loaded with the first field that follows a formula. */
+const FieldFormulas = lazy(() =>
+  import('./editors/formula/field-formulas.tsx').then((loaded) => ({ default: loaded.FieldFormulas })),
+)
+
+/** Fields that follow a formula, where there is room to write it. */
+const Formulas = ({ module, description }: Pick<KnownProps, 'module' | 'description'>) => {
+  const params = useMemo(
+    () =>
+      description.params
+        .map(({ name }) => name)
+        .filter((name) => {
+          const value = own(module.params, name)
+          return typeof value === 'string' && isFormula(value)
+        }),
+    [module.params, description],
+  )
+  if (params.length === 0) return null
+  return (
+    <Suspense fallback={null}>
+      <FieldFormulas module={module} params={params} />
+    </Suspense>
+  )
+}
+
 const Known = ({ module, patch, description }: KnownProps) => {
   const level = useLevel((shown) => shown)
   const used = usedRows(level, module)
@@ -124,6 +166,7 @@ const Known = ({ module, patch, description }: KnownProps) => {
       <ModuleChecks module={module} patch={patch} />
       {!STRUCTURAL.has(module.type) && <Presets module={module} description={description} />}
       {description.panel && <OwnPanel module={module} panel={description.panel} />}
+      <DrawnHere module={module} />
       {description.data && description.data.length > 0 && (
         <DataFields module={module} description={description} patch={patch} />
       )}
@@ -134,6 +177,7 @@ const Known = ({ module, patch, description }: KnownProps) => {
           ))}
         </div>
       )}
+      <Formulas module={module} description={description} />
       {incoming.length > 0 && (
         <Section title="Cables in">
           <ul className="m-0 list-none p-0">

@@ -79,6 +79,13 @@ const api = {
     const { rate } = slot.tape
     sounds.set(id, { rate, channels: slot.tape.last(Math.round(seconds * rate)) })
   },
+  /** The last seconds a slot has heard; undefined where it has heard nothing. */
+  heard(name: string, seconds: number): PathSound | undefined {
+    const slot = slots.get(name)
+    if (!slot || slot.tape.frames === 0) return undefined
+    const { rate } = slot.tape
+    return { rate, channels: slot.tape.last(Math.round(seconds * rate)) }
+  },
   /** The same of a sound that is kept already. */
   copy(from: string, id: string): void {
     const sound = sounds.get(from)

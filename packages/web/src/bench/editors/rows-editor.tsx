@@ -17,6 +17,7 @@ import { setData } from '../data-text.ts'
 import { HowTo } from './how-to.tsx'
 import { TextField } from '../../ui/text-field.tsx'
 import { NumberText, plain } from './number-text.tsx'
+import { SpectrumSource } from './spectrum-source.tsx'
 import { StepLane, type StepLaneProps } from './step-lane.tsx'
 import { StepNow } from './step-now.tsx'
 import type { EditorProps } from './types.ts'
@@ -117,13 +118,37 @@ const isUsed = (row: StepRow, value: unknown): boolean =>
   !row.isSwitch && row.param.unit !== '' && stepsOf(row, value).some((step, n) => step !== restAt(row, n))
 
 interface HeadProps extends EditorProps {
+  readonly name: string
   readonly drawn: Drawn
   readonly rows: readonly StepRow[]
   readonly length: number
   readonly lengthOf: (row: StepRow, index: number) => LengthParts
 }
 
-const Head = ({ module, description, drawn, rows, length, lengthOf }: HeadProps) => {
+/** A row changed as a whole. */
+const RowChoice = ({
+  module,
+  row,
+  length,
+}: Pick<EditorProps, 'module'> & { row: StepRow; length: number }) => {
+  const app = useApp()
+  return (
+    <Choice
+      label="Change the row"
+      value=""
+      options={[{ value: '', label: 'change …' }, ...ROW_CHANGES.map((value) => ({ value }))]}
+      onPointed={app.chart.focus}
+      onChange={(change) => {
+        if (!change) return
+        const value = own(module.data, row.data.name) ?? row.data.default
+        const next = changedRow(row, value, length, change as RowChange, Math.random)
+        setData(app, module.id, row.data.name, next, { words: `Row ${row.label}: ${change}` })
+      }}
+    />
+  )
+}
+
+const Head = ({ module, description, name, drawn, rows, length, lengthOf }: HeadProps) => {
   const app = useApp(),
     { document } = app
   const [chosen, setChosen] = useState(rows[0]!.data.name)
@@ -159,18 +184,17 @@ const Head = ({ module, description, drawn, rows, length, lengthOf }: HeadProps)
           <OwnLength row={row} {...lengthOf(row, rows.indexOf(row))} />
         </label>
       )}
-      <Choice
-        label="Change the row"
-        value=""
-        options={[{ value: '', label: 'change …' }, ...ROW_CHANGES.map((value) => ({ value }))]}
-        onPointed={app.chart.focus}
-        onChange={(change) => {
-          if (!change) return
-          const value = own(module.data, row.data.name) ?? row.data.default
-          const next = changedRow(row, value, length, change as RowChange, Math.random)
-          setData(app, module.id, row.data.name, next, { words: `Row ${row.label}: ${change}` })
-        }}
-      />
+      <RowChoice module={module} row={row} length={length} />
+      {drawn.spectrum && (
+        <SpectrumSource
+          module={module}
+          description={description}
+          name={name}
+          {...drawn.spectrum}
+          length={drawn.length}
+          most={param?.kind === 'number' ? param.max : 64}
+        />
+      )}
       <HowTo words="Draw with the mouse over several at once; Alt lets go of whole semitones and numbers. Double-click or Enter types a value: 7 st, 3/2, 50 %. Arrows go along and change the value, Shift finely; Delete goes back to rest." />
     </div>
   )
@@ -194,7 +218,7 @@ export const RowsEditor = (props: EditorProps) => {
       data-editor="rows"
       style={{ '--bar': kindColour(description.outputs[0]!.kind) } as object}
     >
-      <Head {...props} drawn={drawn} rows={rows} length={length} lengthOf={lengthOf} />
+      <Head {...props} name={name} drawn={drawn} rows={rows} length={length} lengthOf={lengthOf} />
       <div
         ref={lanes}
         className="step-lanes"

@@ -230,6 +230,11 @@ export class ProbeFeed {
     await this.worker.hold(name, id, HELD_SECONDS)
   }
 
+  /** The last seconds a slot has heard; undefined where it has heard nothing. */
+  async heard(name: SlotName): Promise<PathSound | undefined> {
+    return this.worker.heard(name, HELD_SECONDS)
+  }
+
   async keep(id: string, sound: PathSound): Promise<void> {
     await this.worker.keep(id, sound)
   }

@@ -1,24 +1,13 @@
 /** The probe in the dock: up to four signals side by side, or two of them against each other. */
 import { useEffect } from 'react'
 import { useApp, useProbe } from '../../app/context.ts'
-import type { App } from '../../app/app.ts'
 import { openSlots, OUTPUT_TARGET, SLOT_NAMES } from '../../store/probe.ts'
 import { Button } from '../../ui/button.tsx'
 import { Tip } from '../../ui/tooltip.tsx'
 import { CompareView, pairOf } from './compare-view.tsx'
-import { ProbeFeed } from './feed.ts'
+import type { ProbeFeed } from './feed.ts'
+import { feedOf } from './feeds.ts'
 import { SlotView } from './slot.tsx'
-
-/** Every page has one feed, from the first time its probe is seen on. */
-const feeds = new WeakMap<App, ProbeFeed>()
-const feedOf = (app: App): ProbeFeed => {
-  let feed = feeds.get(app)
-  if (!feed) {
-    feed = new ProbeFeed(app)
-    feeds.set(app, feed)
-  }
-  return feed
-}
 
 const useFeed = (): ProbeFeed => {
   const app = useApp()

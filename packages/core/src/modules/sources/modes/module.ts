@@ -81,7 +81,12 @@ export const modes: ModuleDescription = {
     share('spread', 0),
     level(),
   ],
-  editor: { kind: 'rows', entry: 'mode', length: 'count' },
+  editor: {
+    kind: 'rows',
+    entry: 'mode',
+    length: 'count',
+    spectrum: { levels: 'levels', ratios: 'ratios', series: ['model', 'own', 'own'] },
+  },
   data: [
     {
       name: 'ratios',

@@ -31,7 +31,12 @@ export const partials: ModuleDescription = {
     { ...frequency('motionRatio', 1.02, 0.05, 20), unit: '' as const },
     level(),
   ],
-  editor: { kind: 'rows', entry: 'partial', length: 'count' },
+  editor: {
+    kind: 'rows',
+    entry: 'partial',
+    length: 'count',
+    spectrum: { levels: 'levels', ratios: 'ratios', series: ['series', 'harmonic', 'own'], flat: 'tilt' },
+  },
   data: [
     { name: 'levels', kind: 'numbers', length: MOST, min: 0, max: 4, default: [], rest: 1, shown: LEVELS },
     { name: 'on', kind: 'booleans', length: MOST, default: [], rest: true },
