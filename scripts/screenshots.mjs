@@ -154,6 +154,94 @@ try {
   await pause(4000)
   await shot('bench-several')
   await pressed(['Control', 'Alt'], 'k')
+  await choose('Night Watch', true)
+  await pause(900)
+  await press('drawn')
+  await pause(400)
+  await tab('Contour')
+  await pause(900)
+  await shot('editor-contour')
+  await choose('Overtone', true)
+  await pause(900)
+  await page.keyboard.press('/')
+  await (await page.waitForSelector('[role="dialog"] input')).type('pattern')
+  await pause(200)
+  await page.keyboard.press('Enter')
+  await pause(500)
+  await tab('Pattern')
+  await page.waitForSelector('[data-clip]')
+  await pause(600)
+  const field = await (await page.$('[data-clip]')).boundingBox()
+  const rows = await page.$$eval('.clip-row', (all) => [
+    all.length,
+    all.findIndex((row) => row.textContent === 'C4'),
+  ])
+  const [count, ofC] = rows
+  for (const [bar, chord] of [
+    [53, 57, 60, 64],
+    [50, 57, 60, 65],
+    [55, 59, 62, 65],
+    [48, 55, 60, 64],
+  ].entries())
+    for (const [n, note] of chord.entries()) {
+      const at = (beat) => field.x + (field.width * (4 * bar + beat)) / 16
+      const y = field.y + (field.height * (60 + ofC - note + 0.5)) / count
+      await page.mouse.move(at(n * 0.25 + 0.03), y)
+      await page.mouse.down()
+      await page.mouse.move(at(3.5), y, { steps: 3 })
+      await page.mouse.up()
+    }
+  await pause(900)
+  await shot('editor-pattern')
+  await choose('New patch')
+  await page.keyboard.press('/')
+  await (await page.waitForSelector('[role="dialog"] input')).type('wavetable')
+  await pause(200)
+  await page.keyboard.press('Enter')
+  await pause(500)
+  await page.waitForSelector('aside button[aria-label^="table of"]')
+  await page.click('aside button[aria-label^="table of"]')
+  await page.waitForSelector('[role="menuitemradio"]')
+  for (const item of await page.$$('[role="menuitemradio"]'))
+    if ((await item.evaluate((node) => node.textContent)) === 'formant') await item.click()
+  await tab('Wavetable')
+  await page.waitForSelector('[data-table-stack]')
+  await pause(900)
+  await shot('editor-table')
+  await choose('Harbour', true)
+  await pause(900)
+  const look = async (port, slot, carrier, modulator) => {
+    const { x, y } = await (await page.$(`[data-port="${port}"]`)).boundingBox()
+    await holding(['Shift'], () => page.mouse.click(x + 4, y + 4))
+    await page.click(`button[aria-label^="What slot ${slot} shows"]`)
+    await page.waitForSelector('[role="menuitemradio"]')
+    for (const item of await page.$$('[role="menuitemradio"]'))
+      if ((await item.evaluate((node) => node.textContent)) === 'Spectrum') await item.click()
+    await pause(300)
+    await page.click(`button[aria-label="More of slot ${slot}"]`)
+    for (const [label, text] of [
+      ['Carrier', carrier],
+      ['Modulator', modulator],
+    ]) {
+      await page.click(`[role="dialog"] input[aria-label="${label}"]`, { count: 3 })
+      await page.keyboard.type(text)
+      await page.keyboard.press('Enter')
+    }
+    await page.keyboard.press('Escape')
+    await pause(200)
+  }
+  await tab('Probe')
+  // A4: the bell is at its pitch, its colour at 3.5 times that; the clang stands beside it.
+  await look('low.out', 'A', '440 Hz', '1540 Hz')
+  await look('high.out', 'B', 'off', 'auto')
+  await page.keyboard.down('h')
+  await pause(600)
+  for (const button of await page.$$('.probe-tools button'))
+    if ((await button.evaluate((node) => node.textContent)) === 'Compare') await button.click()
+  await page.mouse.move(700, 400)
+  await pause(1500)
+  await shot('probe-compare')
+  await page.keyboard.up('h')
   await choose('New patch')
   await tab('Probe')
   await page.mouse.move(700, 700)
