@@ -5,6 +5,8 @@ import { openPage, pause, serve, type Served } from './support/browser.ts'
 import { choose, importPatch, pressCard, pressNamed, withCtrl } from './support/page.ts'
 import { selectCards, withCtrlAlt } from './support/wiring-bench.ts'
 
+const DOCK = 'section[aria-label="Dock"]'
+
 let server: Served
 beforeAll(async () => {
   server = await serve()
@@ -68,25 +70,51 @@ describe.each(['light', 'dark'])('a checker finds nothing, %s', (scheme) => {
     const { page, close } = await openPage(server.address)
     await page.emulateMediaFeatures([{ name: 'prefers-color-scheme', value: scheme }])
     await choose(page, 'Engine Room')
-    const found: Record<string, string[]> = {}
+    const found: Record<string, string[]> = {},
+      rules = scheme === 'dark' ? ['color-contrast'] : undefined
     const look = async (id: string, tab: string): Promise<void> => {
       await pressCard(page, id)
       await pressNamed(page, '[role="tab"]', tab)
       await page.waitForSelector('[data-editor]')
       await pause(400)
-      found[id] = await violations(page, scheme === 'dark' ? ['color-contrast'] : undefined)
+      found[id] = await violations(page, rules, DOCK)
     }
     await look('steps', 'Steps')
     await importPatch(page, {
       format: 'ypsilon/patch',
       version: 1,
       name: 'Drawn',
-      modules: [{ id: 'con', type: 'contour', x: 0, y: 0 }],
-      cables: [],
+      modules: [
+        { id: 'con', type: 'contour', x: 0, y: 0 },
+        { id: 'clip', type: 'pattern', data: { notes: [{ start: 0, length: 1, note: 60 }] }, x: 240, y: 0 },
+        { id: 'mist', type: 'wavetable', x: 480, y: 0 },
+        { id: 'sum', type: 'formula', x: 0, y: 420 },
+        { id: 'keys', type: 'sampler', data: { zones: [{ lowKey: 40 }, { highKey: 39 }] }, x: 240, y: 420 },
+        { id: 'bend', type: 'shaper', x: 480, y: 420 },
+        { id: 'out', type: 'output', x: 720, y: 0 },
+      ],
+      cables: [{ id: 'o', from: 'mist.a', to: 'out.in' }],
     } as { name: string })
     await look('con', 'Contour')
     await page.focus('[data-point="1"]')
-    await look('con', 'Contour')
+    for (const [id, tab] of [
+      ['con', 'Contour'],
+      ['clip', 'Pattern'],
+      ['mist', 'Wavetable'],
+      ['sum', 'Formula'],
+      ['keys', 'Sampler'],
+      ['bend', 'Shaper'],
+    ] as const)
+      await look(id, tab)
+    // The probe, comparing, and what a slot's sheet offers; the editor stands in the inspector meanwhile.
+    await pressNamed(page, '[role="tab"]', 'Probe')
+    await pressNamed(page, '.probe-tools button', 'Compare')
+    await page.waitForSelector('[data-compare]')
+    found['comparing'] = await violations(page, rules, DOCK)
+    await pressNamed(page, '.probe-tools button', 'Compare')
+    await page.click('button[aria-label="More of slot B"]')
+    await pause(300)
+    found['slots'] = await violations(page, rules)
     expect(Object.fromEntries(Object.entries(found).filter(([, all]) => all.length > 0))).toEqual({})
     await close()
   })

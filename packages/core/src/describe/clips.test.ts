@@ -3,13 +3,11 @@ import { describe, expect, it } from 'vitest'
 import { writeMidiFile } from '../formats/midi.ts'
 import { notesInBeats } from '../formats/midi-beats.ts'
 import {
-  barsOf,
   changedClip,
   type Clip,
   CLIP_CHANGES,
-  clipOfEvents,
-  eventsOfClip,
   inLayer,
+  keptRange,
   movedNotes,
   shownNotes,
   stretchedNotes,
@@ -17,6 +15,7 @@ import {
   withoutNotes,
   withVelocity,
 } from './clips.ts'
+import { barsOf, clipOfEvents, eventsOfClip } from './clip-events.ts'
 import { dataFaults } from '../patch/values.ts'
 
 const note = fc.record({
@@ -168,6 +167,18 @@ describe('as MIDI', () => {
     )
     expect(clip.map(({ length }) => length)).toEqual([1, 1])
   })
+})
+
+it('what is shown stays while a note of it is put, and grows for one beyond', () => {
+  fc.assert(
+    fc.property(clips, clips, (before, after) => {
+      const first = keptRange(before, undefined),
+        next = keptRange(after, first)
+      for (const each of pitches(after)) expect(each >= next.low && each <= next.high).toBe(true)
+      expect([next.low <= first.low, next.high >= first.high]).toEqual([true, true])
+      if (pitches(after).every((each) => each >= first.low && each <= first.high)) expect(next).toBe(first)
+    }),
+  )
 })
 
 it('what is shown holds all notes and two octaves', () => {

@@ -13,7 +13,7 @@ export type Clip = readonly ClipNote[]
 export type Chosen = ReadonlySet<number>
 
 export const HIGHEST_NOTE = 127
-const MOST_NOTES = 4096
+export const MOST_NOTES = 4096
 const LAST_BEAT = 1e6
 /** The shortest note, in beats: a 64th of a bar's quarter would be no note any more. */
 export const SHORTEST = 1 / 64
@@ -22,7 +22,7 @@ const TOGETHER = 1e-3
 
 const within = (x: number, low: number, high: number): number => Math.min(high, Math.max(low, x))
 /** Sums of thirds and sixteenths stay what they are read as. */
-const rounded = (beats: number): number => Math.round(beats * 1e6) / 1e6
+export const rounded = (beats: number): number => Math.round(beats * 1e6) / 1e6
 
 export const velocityOf = ({ velocity = 1 }: ClipNote): number => velocity
 export const layerOf = ({ layer = 0 }: ClipNote): number => layer
@@ -224,77 +224,26 @@ export const changedClip = (
   }
 }
 
+/** Lowest and highest note that is shown. */
+export interface NoteRange {
+  readonly low: number
+  readonly high: number
+}
+
+/** What goes on being shown while notes are put: as it was, and wider only where one of them would not be seen. */
+export const keptRange = (clip: Clip, before: NoteRange | undefined): NoteRange => {
+  const wanted = shownNotes(clip)
+  if (!before) return wanted
+  const isSeen = clip.every(({ note }) => note >= before.low && note <= before.high)
+  return isSeen ? before : { low: Math.min(before.low, wanted.low), high: Math.max(before.high, wanted.high) }
+}
+
 /** Notes that are shown: lowest and highest, an octave around what there is, two octaves at least. */
-export const shownNotes = (clip: Clip): { readonly low: number; readonly high: number } => {
+export const shownNotes = (clip: Clip): NoteRange => {
   const pitches = clip.map(({ note }) => note)
   const low = pitches.length > 0 ? Math.min(...pitches) : 57,
     high = pitches.length > 0 ? Math.max(...pitches) : 69
   const room = Math.max(4, Math.ceil((24 - (high - low)) / 2))
   const from = within(Math.floor(low) - room, 0, HIGHEST_NOTE - 24)
   return { low: from, high: within(Math.ceil(high) + room, from + 24, HIGHEST_NOTE) }
-}
-
-const BEATS_PER_BAR = 4
-/** Bars a clip takes. */
-export const barsOf = (clip: Clip): number =>
-  Math.max(
-    1,
-    Math.ceil(
-      clip.reduce((end, { start, length }) => Math.max(end, start + length), 0) / BEATS_PER_BAR - 1e-6,
-    ),
-  )
-
-interface Pressed {
-  readonly type: string
-  readonly t: number
-  readonly note?: number
-  readonly velocity?: number
-  readonly id?: number
-}
-
-/** The notes of what a player did, at a tempo in bpm; a note that is not let go lasts a beat. */
-export const clipOfEvents = (events: readonly Pressed[], tempo: number): Clip => {
-  const beats = (seconds: number): number => rounded((seconds * tempo) / 60)
-  const held = new Map<number, { readonly at: number; readonly event: Pressed }>(),
-    clip: ClipNote[] = []
-  const end = (id: number, t: number): void => {
-    const begun = held.get(id)
-    if (!begun) return
-    held.delete(id)
-    clip[begun.at] = { ...clip[begun.at]!, length: Math.max(SHORTEST, beats(t - begun.event.t)) }
-  }
-  for (const event of events) {
-    const { type, t, note, velocity = 1 } = event
-    const id = event.id ?? note
-    if (note === undefined || id === undefined) continue
-    if (type === 'off') end(id, t)
-    if (type !== 'on' || clip.length >= MOST_NOTES) continue
-    end(id, t)
-    held.set(id, { at: clip.length, event })
-    clip.push({ start: beats(t), length: 1, note, velocity: Math.round(1000 * velocity) / 1000 })
-  }
-  return clip
-}
-
-/** What a player would do to play a clip, at a tempo in bpm. */
-export const eventsOfClip = (clip: Clip, tempo: number) => {
-  const seconds = (beats: number): number => (60 * beats) / tempo
-  return clip
-    .flatMap((note, index) => [
-      {
-        t: seconds(note.start),
-        type: 'on' as const,
-        note: note.note,
-        velocity: velocityOf(note),
-        id: index + 1,
-      },
-      {
-        t: seconds(note.start + note.length),
-        type: 'off' as const,
-        note: note.note,
-        velocity: 0.5,
-        id: index + 1,
-      },
-    ])
-    .sort((a, b) => a.t - b.t || Number(a.type === 'on') - Number(b.type === 'on'))
 }

@@ -2,8 +2,8 @@
 import { faultText, moduleIn, own, setParam } from '@ypsilon/core'
 import { partialsFrom } from '@ypsilon/core/probe/partials.ts'
 import type { PathSound } from '@ypsilon/core/probe/responses.ts'
-import { useRef } from 'react'
 import { useApp } from '../../app/context.ts'
+import { FilePick, WAV_FILES } from '../../ui/file-pick.tsx'
 import { Choice } from '../../ui/select.tsx'
 import { feedOf } from '../probe/feeds.ts'
 import type { EditorProps } from './types.ts'
@@ -54,8 +54,7 @@ const useTake = ({ module, name, levels, ratios, series, flat, length, most }: S
 
 export const SpectrumSource = (props: SpectrumSourceProps) => {
   const app = useApp()
-  const input = useRef<HTMLInputElement>(null),
-    take = useTake(props)
+  const take = useTake(props)
   const read = async (file: File): Promise<void> => {
     const { result } = await app.audio.readSound(new Uint8Array(await file.arrayBuffer()))
     if (result.ok) take(result.sound, file.name)
@@ -67,29 +66,23 @@ export const SpectrumSource = (props: SpectrumSourceProps) => {
     else app.notifier.warning('Slot A of the probe has heard nothing yet. Open the probe and let it sound.')
   }
   return (
-    <>
-      <Choice
-        label="From a spectrum"
-        value=""
-        options={[{ value: '', label: 'from a spectrum …' }, { value: FILE }, { value: HEARD }]}
-        onPointed={app.chart.focus}
-        onChange={(word) => {
-          if (word === FILE) input.current?.click()
-          if (word === HEARD) void hear()
-        }}
-      />
-      <input
-        ref={input}
-        type="file"
-        accept=".wav,audio/wav"
-        hidden
-        aria-label="A WAV file whose partials are taken"
-        onChange={(event) => {
-          const [file] = event.target.files ?? []
-          event.target.value = ''
-          if (file) void read(file)
-        }}
-      />
-    </>
+    <FilePick
+      label="A WAV file whose partials are taken"
+      accept={WAV_FILES}
+      onFile={(file) => void read(file)}
+    >
+      {(open) => (
+        <Choice
+          label="From a spectrum"
+          value=""
+          options={[{ value: '', label: 'from a spectrum …' }, { value: FILE }, { value: HEARD }]}
+          onPointed={app.chart.focus}
+          onChange={(word) => {
+            if (word === FILE) open()
+            if (word === HEARD) void hear()
+          }}
+        />
+      )}
+    </FilePick>
   )
 }

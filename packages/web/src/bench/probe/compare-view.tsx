@@ -71,7 +71,7 @@ const Numbers = ({ feed, pair }: CompareProps) => {
     <table className="probe-numbers mono" aria-label="Numbers of both">
       <thead>
         <tr>
-          <th />
+          <td />
           <th>{pair[0]}</th>
           <th>{pair[1]}</th>
           <th>{`${pair[1]} − ${pair[0]}`}</th>

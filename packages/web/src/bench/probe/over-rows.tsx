@@ -1,7 +1,7 @@
 /** What is laid over a slot: chosen, and taken off again. */
-import { useRef } from 'react'
 import { useApp, useDocument } from '../../app/context.ts'
 import { Button } from '../../ui/button.tsx'
+import { FilePick, WAV_FILES } from '../../ui/file-pick.tsx'
 import { Choice } from '../../ui/select.tsx'
 import { Row, type SlotParts } from './option-row.tsx'
 import { holdNow, layFile, laySnapshot, snapshotsOf } from './overlay-sources.ts'
@@ -9,28 +9,23 @@ import { holdNow, layFile, laySnapshot, snapshotsOf } from './overlay-sources.ts
 export const OverRows = ({ name, slot: { overlays }, feed }: SlotParts) => {
   const app = useApp()
   const snapshots = useDocument(({ patch }) => snapshotsOf(patch))
-  const input = useRef<HTMLInputElement>(null)
   return (
     <>
       <Row label="Lay over it">
         <Button look="small" onClick={() => void holdNow(app, feed, name)}>
           What is heard now
         </Button>
-        <Button look="small" onClick={() => input.current?.click()}>
-          A file
-        </Button>
-        <input
-          ref={input}
-          type="file"
-          accept=".wav,audio/wav"
-          hidden
-          aria-label={`A file over slot ${name}`}
-          onChange={(event) => {
-            const [file] = event.target.files ?? []
-            event.target.value = ''
-            if (file) void layFile(app, feed, name, file)
-          }}
-        />
+        <FilePick
+          label={`A file over slot ${name}`}
+          accept={WAV_FILES}
+          onFile={(file) => void layFile(app, feed, name, file)}
+        >
+          {(open) => (
+            <Button look="small" onClick={open}>
+              A file
+            </Button>
+          )}
+        </FilePick>
       </Row>
       {snapshots.length > 0 && (
         <Row label="or a snapshot">

@@ -7,11 +7,13 @@ import {
   type Clip,
   type ClipChange,
   inLayer,
-  shownNotes,
+  keptRange,
+  type NoteRange,
 } from '@ypsilon/core/describe/clips.ts'
 import { useEffect, useMemo, useRef, useState } from 'react'
 import { useApp, useDocument } from '../../../app/context.ts'
 import { Button } from '../../../ui/button.tsx'
+import { FilePick } from '../../../ui/file-pick.tsx'
 import { Choice } from '../../../ui/select.tsx'
 import { HowTo } from '../how-to.tsx'
 import { NumberText } from '../number-text.tsx'
@@ -50,37 +52,30 @@ interface HeadProps {
   readonly description: EditorProps['description']
 }
 
-const MidiButtons = ({ parts, mostBars }: { readonly parts: ClipParts; readonly mostBars: number }) => {
-  const input = useRef<HTMLInputElement>(null)
-  return (
-    <>
-      <Button look="small" onClick={() => input.current?.click()}>
-        Read MIDI
-      </Button>
-      <input
-        ref={input}
-        type="file"
-        accept=".mid,.midi,audio/midi"
-        hidden
-        aria-label="A MIDI file for the clip"
-        onChange={(event) => {
-          const [file] = event.target.files ?? []
-          event.target.value = ''
-          if (file) void readClip(parts, file, mostBars)
-        }}
-      />
-      <Button
-        look="small"
-        disabled={parts.clip.length === 0}
-        onClick={() => {
-          saveClip(parts)
-        }}
-      >
-        Save MIDI
-      </Button>
-    </>
-  )
-}
+const MidiButtons = ({ parts, mostBars }: { readonly parts: ClipParts; readonly mostBars: number }) => (
+  <>
+    <FilePick
+      label="A MIDI file for the clip"
+      accept=".mid,.midi,audio/midi"
+      onFile={(file) => void readClip(parts, file, mostBars)}
+    >
+      {(open) => (
+        <Button look="small" onClick={open}>
+          Read MIDI
+        </Button>
+      )}
+    </FilePick>
+    <Button
+      look="small"
+      disabled={parts.clip.length === 0}
+      onClick={() => {
+        saveClip(parts)
+      }}
+    >
+      Save MIDI
+    </Button>
+  </>
+)
 
 const LayerChoice = ({ parts, onLayer }: Pick<HeadProps, 'parts' | 'onLayer'>) => (
   <Choice
@@ -167,7 +162,9 @@ export const ClipEditor = ({ module, description }: EditorProps) => {
   const bars = Number(
     own(module.params, 'bars') ?? description.params.find((param) => param.name === 'bars')?.default ?? 4,
   )
-  const shown = useMemo(() => shownNotes(clip), [clip])
+  // Rows stay where they are while notes are put: they would slip away under the hand.
+  const range = useRef<NoteRange>(undefined)
+  const shown = useMemo(() => (range.current = keptRange(clip, range.current)), [clip])
   const parts: ClipParts = {
     app,
     id: module.id,

@@ -1,8 +1,9 @@
 /** The sheet of a clip: rows of notes over beats, and their velocities below. */
 import { noteName } from '@ypsilon/core'
 import { type ClipNote, layerOf, velocityOf, withoutNotes } from '@ypsilon/core/describe/clips.ts'
-import { memo, type MouseEvent, type PointerEvent, type RefObject, useEffect, useRef, useState } from 'react'
+import { memo, type MouseEvent, type PointerEvent, type RefObject, useRef, useState } from 'react'
 import { useNudge } from '../../fields/use-nudge.ts'
+import { LiveLine } from '../live-line.tsx'
 import {
   type ClipParts,
   drawVelocity,
@@ -73,27 +74,6 @@ const Note = memo(({ note, index, beats, low, high, isChosen, isAside }: NotePro
     />
   )
 })
-
-/** The beat that is played: moved by the page's frames. */
-const Playhead = ({ app, id, beats }: Pick<ClipParts, 'app' | 'id' | 'beats'>) => {
-  const line = useRef<HTMLSpanElement>(null)
-  useEffect(
-    () =>
-      app.frames.paint((ink) => {
-        if (!line.current) return
-        const beat = ink.picture(`${id}.beat`)?.last ?? -1
-        const isThere = beat >= 0 && beat <= beats
-        line.current.style.visibility = isThere ? 'visible' : 'hidden'
-        if (isThere) line.current.style.transform = `translateX(${(100 * beat) / beats}%)`
-      }),
-    [app, id, beats],
-  )
-  return (
-    <span className="clip-playhead-way" aria-hidden="true">
-      <span ref={line} className="clip-playhead" data-playhead />
-    </span>
-  )
-}
 
 const Velocities = ({ parts }: { readonly parts: ClipParts }) => {
   const { clip, beats, chosen } = parts
@@ -227,7 +207,7 @@ export const ClipSheet = ({ parts, beatPx }: SheetProps) => {
             />
           ))}
           {frame && <Frame frame={frame} parts={parts} />}
-          <Playhead app={app} id={id} beats={beats} />
+          <LiveLine signal={`${id}.beat`} most={beats} />
         </div>
         <Velocities parts={parts} />
       </div>

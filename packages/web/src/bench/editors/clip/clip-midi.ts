@@ -1,6 +1,6 @@
 /** Clips from MIDI files, and as such. */
 import { faultText } from '@ypsilon/core'
-import { barsOf, clipOfEvents, eventsOfClip } from '@ypsilon/core/describe/clips.ts'
+import { barsOf, clipOfEvents, eventsOfClip } from '@ypsilon/core/describe/clip-events.ts'
 import { writeMidiFile } from '@ypsilon/core/formats/midi.ts'
 import { notesInBeats } from '@ypsilon/core/formats/midi-beats.ts'
 import { moduleIn, setParam } from '@ypsilon/core'

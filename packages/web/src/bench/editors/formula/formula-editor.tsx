@@ -57,7 +57,7 @@ const Values = ({ module, text }: ValuesProps) => {
       const values = evaluated(parsed, given, before)
       before = values
       names.forEach((name, n) => {
-        const cell = list.current!.querySelectorAll('dd')[n]
+        const cell = list.current!.querySelectorAll('dd[data-name]')[n]
         // What comes out is told by the engine itself.
         const heard = OUTPUTS.includes(name) ? ink.picture(`${module.id}.${name}`)?.last : undefined
         const value = heard ?? values.get(name) ?? given(name)
@@ -73,9 +73,9 @@ const Values = ({ module, text }: ValuesProps) => {
         <div key={name}>
           <dt>{name}</dt>
           <dd data-name={name}>–</dd>
-          <span className="truncate font-sans text-ink2">
+          <dd className="formula-does truncate font-sans text-ink2">
             {known.find((each) => each.name === name)?.does ?? ''}
-          </span>
+          </dd>
         </div>
       ))}
     </dl>

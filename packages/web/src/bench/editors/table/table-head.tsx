@@ -10,9 +10,9 @@ import {
 } from '@ypsilon/core/describe/waves.ts'
 import { faultText } from '@ypsilon/core'
 import { frameSizeOf } from '@ypsilon/core/modules/sources/wavetable/tables.ts'
-import { useRef } from 'react'
 import { useApp } from '../../../app/context.ts'
 import { Button } from '../../../ui/button.tsx'
+import { FilePick, WAV_FILES } from '../../../ui/file-pick.tsx'
 import { Choice } from '../../../ui/select.tsx'
 import { HowTo } from '../how-to.tsx'
 import { NumberText, plain } from '../number-text.tsx'
@@ -44,7 +44,6 @@ const CHANGES: ReadonlyMap<string, (acts: TableActs) => Frames> = new Map<
 
 const FileButton = ({ onFrames, select }: Pick<TableActs, 'onFrames' | 'select'>) => {
   const app = useApp()
-  const input = useRef<HTMLInputElement>(null)
   const load = async (file: File): Promise<void> => {
     const { result } = await app.audio.readSound(new Uint8Array(await file.arrayBuffer()))
     if (!result.ok) {
@@ -56,23 +55,13 @@ const FileButton = ({ onFrames, select }: Pick<TableActs, 'onFrames' | 'select'>
     select(0)
   }
   return (
-    <>
-      <Button look="small" onClick={() => input.current?.click()}>
-        Load WAV
-      </Button>
-      <input
-        ref={input}
-        type="file"
-        accept=".wav,audio/wav"
-        hidden
-        aria-label="A WAV file for the table"
-        onChange={(event) => {
-          const [file] = event.target.files ?? []
-          event.target.value = ''
-          if (file) void load(file)
-        }}
-      />
-    </>
+    <FilePick label="A WAV file for the table" accept={WAV_FILES} onFile={(file) => void load(file)}>
+      {(open) => (
+        <Button look="small" onClick={open}>
+          Load WAV
+        </Button>
+      )}
+    </FilePick>
   )
 }
 

@@ -2,11 +2,12 @@
 import type { Patch } from '@ypsilon/core'
 import { movedMark } from '@ypsilon/core/describe/zone-map.ts'
 import { peaksOf } from '@ypsilon/core/units/peaks.ts'
-import { type KeyboardEvent, type PointerEvent, useEffect, useMemo, useRef } from 'react'
+import { type KeyboardEvent, type PointerEvent, useMemo } from 'react'
 import { useApp, useDocument } from '../../../app/context.ts'
 import { useNudge } from '../../fields/use-nudge.ts'
 import { newGesture } from '../../fields/types.ts'
 import { followPointer } from '../../follow-pointer.ts'
+import { LiveLine } from '../live-line.tsx'
 
 const COLUMNS = 480
 
@@ -91,27 +92,6 @@ const Mark = ({ marks, index, seconds, onMove, onGiveUp }: MarkProps) => {
   )
 }
 
-/** Where it is being read. */
-const Head = ({ signal }: { readonly signal: string }) => {
-  const { frames } = useApp()
-  const line = useRef<HTMLSpanElement>(null)
-  useEffect(
-    () =>
-      frames.paint((ink) => {
-        const at = ink.picture(signal)?.last ?? -1
-        if (!line.current) return
-        line.current.style.visibility = at >= 0 && at <= 1 ? 'visible' : 'hidden'
-        line.current.style.transform = `translateX(${100 * at}%)`
-      }),
-    [frames, signal],
-  )
-  return (
-    <span className="clip-playhead-way" aria-hidden="true">
-      <span ref={line} className="clip-playhead" />
-    </span>
-  )
-}
-
 export const WaveMarks = (props: WaveMarksProps) => {
   const { asset, marks, lines = [], loop, head } = props
   const { audio } = useApp()
@@ -152,7 +132,7 @@ export const WaveMarks = (props: WaveMarksProps) => {
           {marks.map((mark, index) => (
             <Mark key={mark.name} {...props} index={index} seconds={seconds} />
           ))}
-          <Head signal={head} />
+          <LiveLine signal={head} most={1} />
         </>
       )}
     </div>
