@@ -63,6 +63,9 @@ export const waveOf = (x: Float32Array, start: number, span: number, rate: numbe
   return { name, x: places, y: heights, style: 'line' }
 }
 
+/** Heights are no less than this: what is quieter is as good as silent, and its numbers would not fit. */
+const QUIETEST = 0.01
+
 /** The next round number at or above a height: 1, 2 or 5 of a power of ten. */
 export const roundAbove = (value: number): number => {
   const power = 10 ** Math.floor(Math.log10(Math.max(value, 1e-6)))
@@ -81,7 +84,7 @@ const heightsOf = (curves: readonly Curve[], before: readonly [number, number] |
   const size = Math.max(-low, high)
   const isFit = before && before[1] >= size && before[1] <= 4 * size && before[0] < 0 === low < 0
   if (isFit) return before
-  const top = roundAbove(Math.max(size, 1e-3))
+  const top = roundAbove(Math.max(size, QUIETEST))
   return [low < 0 ? -top : 0, top] as const
 }
 
