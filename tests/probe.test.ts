@@ -58,12 +58,17 @@ const readingLike = (slot: string, name: string, like: RegExp): Promise<unknown>
   expect.poll(() => reading(slot, name), { timeout: 8000 }).toMatch(like)
 
 type Table = readonly (readonly string[])[]
-/** The tables of what a slot saves as numbers, by their first word. */
-const saved = async (slot: string): Promise<ReadonlyMap<string, Table>> => {
+/** What a slot saves as numbers. */
+const csvOf = async (slot: string): Promise<string> => {
   let text = ''
   await within(slot, async () => {
     text = (await downloadBytes(page, () => pressNamed(page, '[role="dialog"] button', 'CSV'))).toString()
   })
+  return text
+}
+/** The tables of that, by their first word. */
+const saved = async (slot: string): Promise<ReadonlyMap<string, Table>> => {
+  const text = await csvOf(slot)
   return new Map(
     text.split('\n\n').map((table): [string, Table] => {
       const rows = table
@@ -218,6 +223,23 @@ describe('a slot', () => {
     bySweep.forEach((level, n) => {
       expect(Math.abs(level - byClick[n]!)).toBeLessThan(0.5)
     })
+    // What was measured is shown in another way at once, and of two paths the difference is drawn.
+    for (const [kind, headed] of [
+      ['Phase', 'phase (°)'],
+      ['Group delay', 'group delay (s)'],
+      ['Impulse', 'at (s),left'],
+    ] as const) {
+      await shows('A', kind)
+      await pause(400)
+      await expect.poll(() => csvOf('A'), { timeout: 8000 }).toContain(headed)
+    }
+    await shows('A', 'Magnitude')
+    await button(page, 'Compare')
+    await page.waitForSelector('[data-compare="AB"]')
+    await expect
+      .poll(() => page.$eval('.probe-numbers tbody', (body) => body.textContent ?? ''), { timeout: 8000 })
+      .toMatch(/at most.*dB/)
+    await button(page, 'Compare')
   })
 
   it('has its sheet on a patch without snapshots too', async () => {

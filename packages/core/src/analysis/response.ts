@@ -66,7 +66,12 @@ export const responseOf = (channels: readonly Float32Array[], rate: number): Res
     magnitude: rows.magnitude,
     phase: unwrapped(rows.angle),
     groupDelay: rows.delay,
-    decays: decayByOctave(channels, rate),
-    density: echoDensityOf(channels, rate),
+    // Dearer than all else together, and seldom asked for with it.
+    get decays() {
+      return decayByOctave(channels, rate)
+    },
+    get density() {
+      return echoDensityOf(channels, rate)
+    },
   }
 }

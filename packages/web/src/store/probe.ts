@@ -42,8 +42,8 @@ export interface ProbeState {
   readonly compared: readonly [SlotName, SlotName] | undefined
   /** The probe is on the page: signals are wanted. */
   readonly isSeen: boolean
-  /** Signals that something in the dock shows besides. */
-  readonly wanted: readonly string[]
+  /** Signals that editors show besides, by who shows them. */
+  readonly wanted: ReadonlyMap<string, readonly string[]>
   /** Looks at a signal: in a slot, else in the one that looks at it, the first that is free, or the one touched last. */
   pin(target: string, slot?: SlotName): void
   close(slot: SlotName): void
@@ -51,8 +51,8 @@ export interface ProbeState {
   set(slot: SlotName, settings: Partial<ProbeSettings>): void
   compare(slots: ProbeState['compared']): void
   show(isSeen: boolean): void
-  /** Names signals that something in the dock shows besides: `osc.saw`, `>filter.cutoff`. */
-  want(keys: readonly string[]): void
+  /** Names signals that somebody shows besides: `osc.saw`, `>filter.cutoff`; none any more. */
+  want(who: string, keys: readonly string[]): void
   /** Another patch: its signals are others. */
   begin(): void
 }
@@ -96,7 +96,7 @@ export const createProbeStore = (): ProbeStore =>
       last: 'A',
       compared: undefined,
       isSeen: false,
-      wanted: [],
+      wanted: new Map(),
       pin(target, name = slotFor(get(), target)) {
         const { slots } = get()
         if (slots[name].target === target) changed(name, { isFree: false })
@@ -126,7 +126,10 @@ export const createProbeStore = (): ProbeStore =>
       show(isSeen) {
         set({ isSeen })
       },
-      want(wanted) {
+      want(who, keys) {
+        const wanted = new Map(get().wanted)
+        if (keys.length > 0) wanted.set(who, keys)
+        else wanted.delete(who)
         set({ wanted })
       },
       begin() {

@@ -132,7 +132,7 @@ export class Pictures {
     const { selection } = this.parts.workspace.getState(),
       probe = this.parts.probe.getState(),
       probed = probedKeys(whole, probe)
-    const keys = new Set<string>([...probed, ...probe.wanted])
+    const keys = new Set<string>([...probed, ...[...probe.wanted.values()].flat()])
     for (const { card, hasRows } of seen) {
       if (!touches((cards.get(card.id) ?? card).box, area)) continue
       const own = hasRows || louped.has(card.id) ? rowKeys(card) : soundingKeys(patch, card, distance)

@@ -23,6 +23,8 @@ const WAIT_MS: Readonly<Partial<Record<ProbeKind, number>>> = {
   tuner: 90,
   level: 90,
 }
+/** So long a picture that is asked for is waited for. */
+const PATIENCE_MS = 5000
 /** Seconds of a signal that are held. */
 const HELD_SECONDS = 4
 
@@ -67,6 +69,8 @@ export class ProbeFeed {
   private readonly known = new Map<SlotName, Known>()
   private isLooking = false
   private lastTime = -1
+  /** What `version` was when two slots were compared. */
+  private comparedAt = -1
   /** Counts what has changed: pictures are drawn anew when it has. */
   version = 0
   difference: Difference | undefined
@@ -112,6 +116,15 @@ export class ProbeFeed {
   plot(name: SlotName): Plot | undefined {
     return this.plots.get(name)
   }
+  /** The same once it is there; undefined where it has not come for a while. */
+  async shown(name: SlotName): Promise<Plot | undefined> {
+    const until = performance.now() + PATIENCE_MS
+    while (!this.plots.has(name) && performance.now() < until)
+      await new Promise((resolve) => {
+        requestAnimationFrame(resolve)
+      })
+    return this.plots.get(name)
+  }
   overlays(name: SlotName): readonly Laid[] {
     return this.laid.get(name) ?? []
   }
@@ -128,8 +141,8 @@ export class ProbeFeed {
     for (const { id } of gone) void this.worker.drop(id)
     this.lookedAt.delete(name)
     if (slot.settings !== before.settings || slot.overlays !== before.overlays) void this.layOver(name)
-    // What is frozen is shown by other settings too.
-    if (slot.isFrozen && slot.settings !== before.settings) void this.lookAt(name)
+    // What is frozen or was measured is shown by other settings too.
+    if ((slot.isFrozen || isMeasured(slot)) && slot.settings !== before.settings) void this.lookAt(name)
   }
 
   /** Pieces of what is looked at, as a report brings them. */
@@ -169,7 +182,9 @@ export class ProbeFeed {
       this.lookedAt.set(name, now)
       wants.push({ slot: name, settings: slot.settings })
     }
-    if (wants.length > 0) void this.look(wants, compared)
+    // Of two that are frozen or measured the difference is another one only when they are.
+    const isOther = compared !== undefined && this.comparedAt !== this.version
+    if (wants.length > 0 || isOther) void this.look(wants, compared)
   }
 
   private async look(wants: readonly Want[], pair: readonly [SlotName, SlotName] | undefined): Promise<void> {
@@ -186,6 +201,7 @@ export class ProbeFeed {
       }
       this.difference = difference
       this.version += 1
+      this.comparedAt = this.version
     } finally {
       this.isLooking = false
     }

@@ -2,6 +2,7 @@
 import type { Excitation } from '@ypsilon/core/analysis/excitation.ts'
 import { useApp, useDocument } from '../../app/context.ts'
 import { Choice } from '../../ui/select.tsx'
+import { PATH_KINDS } from './kinds.ts'
 import { Row, type SlotParts } from './option-row.tsx'
 import { pathEnd, pathStarts } from './paths.ts'
 
@@ -24,7 +25,10 @@ export const PathRows = ({ name, slot, feed }: SlotParts) => {
           label={`What slot ${name} measures`}
           value={path.from ?? HEARD}
           options={[
-            { value: HEARD, label: 'what is heard since it was struck' },
+            // Of a signal alone there is no answer to a click.
+            ...(PATH_KINDS.has(slot.settings.kind)
+              ? []
+              : [{ value: HEARD, label: 'what is heard since it was struck' }]),
             ...starts.map(({ from, words }) => ({ value: from, label: `from ${words}` })),
           ]}
           onChange={(from) => {

@@ -1,7 +1,7 @@
 /** One slot of the probe: what it looks at, its picture, what it reads. */
 import type { ProbeKind } from '@ypsilon/core/probe/settings.ts'
 import { Pause, Play, X } from 'lucide-react'
-import { type MouseEvent, useCallback } from 'react'
+import { type MouseEvent, useCallback, useEffect } from 'react'
 import type { App } from '../../app/app.ts'
 import { useApp, useDocument } from '../../app/context.ts'
 import { IconButton } from '../../ui/button.tsx'
@@ -29,18 +29,8 @@ const Head = ({
   words,
   ...props
 }: SlotProps & { readonly words: string } & Pick<HeadActs, 'onPng' | 'onCsv'>) => {
-  const { name, slot, feed, isWide, onPng, onCsv } = props
-  const app = useApp(),
-    { probe, chart } = app
-  const show = (kind: ProbeKind): void => {
-    const { set, change } = probe.getState()
-    set(name, { kind })
-    if (!PATH_KINDS.has(kind) || slot.path.from !== undefined) return
-    // From the module's own sound input, as long as nobody has chosen another way.
-    const { patch } = app.document.getState()
-    const [start] = pathStarts(patch, pathEnd(patch, slot.target ?? '', feed.probed(name)?.tap))
-    if (start) change(name, { path: { ...slot.path, from: start.from } })
-  }
+  const { name, slot, isWide, onPng, onCsv } = props
+  const { probe, chart } = useApp()
   return (
     <header className="probe-head">
       <b className="mono text-ink2" aria-hidden="true">
@@ -56,7 +46,7 @@ const Head = ({
         options={KINDS.map((kind) => ({ value: kind, label: KIND_LABELS[kind] }))}
         onPointed={chart.focus}
         onChange={(kind) => {
-          show(kind as ProbeKind)
+          probe.getState().set(name, { kind: kind as ProbeKind })
         }}
       />
       <IconButton
@@ -115,6 +105,19 @@ const Said = ({ measuring, isGone }: { readonly measuring: Measuring; readonly i
   return null
 }
 
+/** What is measured along a path has one: from the module's own sound input, as long as nobody has chosen another. */
+const useOwnPath = ({ name, slot, feed }: SlotParts): void => {
+  const { probe } = useApp()
+  const patch = useDocument((state) => state.patch)
+  const { path, target = '', settings } = slot,
+    isNeeded = PATH_KINDS.has(settings.kind) && path.from === undefined
+  useEffect(() => {
+    if (!isNeeded) return
+    const [start] = pathStarts(patch, pathEnd(patch, target, feed.probed(name)?.tap))
+    if (start) probe.getState().change(name, { path: { ...path, from: start.from } })
+  }, [probe, patch, name, target, path, feed, isNeeded])
+}
+
 /** A press in a spectrum: the peak next to it is the carrier, with Shift the next sideband. */
 const usePeakPress = ({ name, slot, feed }: SlotParts) => {
   const { probe } = useApp()
@@ -140,6 +143,7 @@ const usePeakPress = ({ name, slot, feed }: SlotParts) => {
 export const SlotView = (props: SlotProps) => {
   const { name, slot, feed } = props
   const app = useApp()
+  useOwnPath(props)
   const measuring = useResponse(feed, name, slot)
   const words = useDocument(({ patch }) => probedOf(patch, slot.target ?? '')?.words)
   const label = KIND_LABELS[slot.settings.kind],
@@ -155,9 +159,11 @@ export const SlotView = (props: SlotProps) => {
   const { ref, pointer } = useProbeCanvas(() => feed.version, paint)
   const onPress = usePeakPress(props)
   const save = (act: (app: App, saved: Saved) => void) => (): void => {
-    const plot = feed.plot(name)
-    if (!plot) app.notifier.warning('Nothing is shown yet that could be saved.')
-    else act(app, { plot, overlays: feed.overlays(name), title: `${shown}, ${label.toLowerCase()}` })
+    // What was chosen a moment ago is still being worked out.
+    void feed.shown(name).then((plot) => {
+      if (!plot) app.notifier.warning('Nothing is shown yet that could be saved.')
+      else act(app, { plot, overlays: feed.overlays(name), title: `${shown}, ${label.toLowerCase()}` })
+    })
   }
   return (
     <section className="probe-slot" data-slot={name} aria-label={`Slot ${name}: ${label} of ${shown}`}>

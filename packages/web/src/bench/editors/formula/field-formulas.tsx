@@ -116,11 +116,12 @@ export const FieldFormulas = ({ module, params }: FieldFormulasProps) => {
     [patch, module, params],
   )
   useEffect(() => {
-    probe.getState().want(wanted)
+    const who = `fields ${module.id}`
+    probe.getState().want(who, wanted)
     return () => {
-      probe.getState().want([])
+      probe.getState().want(who, [])
     }
-  }, [probe, wanted])
+  }, [probe, wanted, module.id])
   return (
     <section className="border-b border-rule px-3 py-2" aria-label="Formulas of fields">
       {params.map((param) => (

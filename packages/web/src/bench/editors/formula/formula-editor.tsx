@@ -35,9 +35,9 @@ const Values = ({ module, text }: ValuesProps) => {
   const list = useRef<HTMLDListElement>(null)
   const names = useMemo(() => shownNames(text), [text])
   useEffect(() => {
-    probe.getState().want(signalsOfModule(patch, module))
+    probe.getState().want(`formula ${module.id}`, signalsOfModule(patch, module))
     return () => {
-      probe.getState().want([])
+      probe.getState().want(`formula ${module.id}`, [])
     }
   }, [probe, patch, module])
   useEffect(() => {
