@@ -125,9 +125,9 @@ describe('a slot', () => {
     await pressNamed(page, '.probe-tools button', 'Slot D')
     await shows('C', 'Level')
     await shows('D', 'Tuner')
-    await pause(4500)
-    const sound = await record(page, () => pause(4000))
-    const { lufs, pitchHz } = analyze({ rate: 48000, channels: sound.map((x) => x.subarray(9600, 182400)) })
+    await pause(2500)
+    const sound = await record(page, () => pause(2500))
+    const { lufs, pitchHz } = analyze({ rate: 48000, channels: sound.map((x) => x.subarray(9600, 110400)) })
     const [integrated, pitch] = [await reading('C', 'integrated'), await reading('D', 'pitch')].map((words) =>
       Number.parseFloat(words.replace('−', '-')),
     )
