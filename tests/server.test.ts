@@ -168,19 +168,18 @@ describe('the server', () => {
 
   it('sends a page that is small, and an audio thread without the catalogue', async () => {
     const assets = join(ROOT, 'packages/web/dist/assets')
-    const sizes = new Map(
-      readdirSync(assets)
-        .filter((name) => name.endsWith('.js'))
-        .map((name) => [
-          // A hash of eight characters, among which may be a hyphen.
-          name.replace(/-.{8}\.js$/, ''),
-          gzipSync(readFileSync(join(assets, name))).length,
-        ]),
-    )
-    expect(sizes.get('worklet')).toBeLessThan(20_000)
+    const files = readdirSync(assets)
+      .filter((name) => name.endsWith('.js'))
+      .map((name) => {
+        const text = readFileSync(join(assets, name))
+        return { name, size: gzipSync(text).length, isTextEditor: text.includes('cm-content') }
+      })
+    const sizeOf = (some: typeof files): number => some.reduce((sum, { size }) => sum + size, 0)
+    expect(sizeOf(files.filter(({ name }) => name.startsWith('worklet')))).toBeLessThan(20_000)
     // All that views may ask for beside workers; what the bench loads to begin with is measured in a browser.
-    const workers = ['offline.worker', 'tidy.worker', 'elk-worker.min']
-    const all = [...sizes].filter(([name]) => !workers.includes(name))
-    expect(all.reduce((sum, [, size]) => sum + size, 0)).toBeLessThan(520 * 1024)
+    const asked = files.filter(({ name }) => !/[.-]worker/.test(name))
+    // The editor of formulas comes with the first of them.
+    expect(sizeOf(asked.filter(({ isTextEditor }) => isTextEditor))).toBeLessThan(115 * 1024)
+    expect(sizeOf(asked.filter(({ isTextEditor }) => !isTextEditor))).toBeLessThan(600 * 1024)
   })
 })
