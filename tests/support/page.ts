@@ -194,7 +194,8 @@ export const nameOf = (page: Page): Promise<string> =>
 export const named = async (page: Page, name: string): Promise<void> => {
   await page.waitForFunction(
     (wanted) => document.querySelector('button[aria-label^="Patch "]')?.getAttribute('aria-label') === wanted,
-    { timeout: 20000 },
+    // The largest patches take a slow machine long: no time is asked for here.
+    { timeout: 60000 },
     `Patch ${name}`,
   )
 }
