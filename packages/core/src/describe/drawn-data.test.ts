@@ -32,7 +32,11 @@ describe('a transfer curve', () => {
           const next = drawnHeights(list, [x, y], [u, v], lines)
           for (const each of [next, turnedOver(list), mirroredHeights(list), resampled(list, 9)])
             expect(dataFaults(data, each, 'curve')).toEqual([])
-          const [low, high] = [Math.min(x, u), Math.max(x, u)]
+          // Beyond an edge a hand draws at the edge.
+          const [low, high] = [Math.min(x, u), Math.max(x, u)].map((at) => Math.min(1, Math.max(-1, at))) as [
+            number,
+            number,
+          ]
           list.forEach((before, n) => {
             const at = (2 * n) / (list.length - 1) - 1
             if (at < low - 1 / (list.length - 1) - 1e-9 || at > high + 1 / (list.length - 1) + 1e-9)

@@ -10,6 +10,7 @@ export interface ZoneFields {
   readonly highVelocity?: number
   readonly start?: number
   readonly end?: number
+  readonly loop?: string
   readonly loopStart?: number
   readonly loopEnd?: number
 }

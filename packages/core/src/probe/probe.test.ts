@@ -192,3 +192,25 @@ describe('a spectrogram', () => {
     expect(loudest(columns - 1)).toBeGreaterThan(loudest(columns - 100))
   })
 })
+
+it.each(['scope', 'spectrum', 'stereo', 'decay', 'density'] as const)(
+  'what is held of a slot looks as the slot did: %s',
+  (kind) => {
+    // Silence, then a note that dies away: the whole of it is another sound than its last stretch.
+    const note = sine(330, 2).map((x, i) => x * 10 ** ((-3 * i) / RATE))
+    const slot = heard(
+      [new Float32Array(RATE), note].reduce(
+        (all, x) => [Float32Array.from([...all[0]!, ...x])],
+        [new Float32Array(0)],
+      ),
+    )
+    const shown = slot.look(settings(kind)),
+      held = plotOfSound({ rate: RATE, channels: slot.tape.last(4 * RATE) }, settings(kind), false)
+    expect(held.curves).toEqual(shown.curves)
+    expect(held.marks).toEqual(shown.marks)
+    if (kind === 'spectrum')
+      expect(
+        plotOfSound({ rate: RATE, channels: slot.tape.last(4 * RATE) }, settings(kind)).curves,
+      ).not.toEqual(shown.curves)
+  },
+)

@@ -106,9 +106,9 @@ export class Slot {
   }
 }
 
-/** A whole sound as a slot would show it. */
-export const plotOfSound = ({ rate, channels }: PathSound, settings: ProbeSettings): Plot => {
+/** A sound as a slot would show it: all of it, or (`isWhole` false) as one that has heard so much and goes on. */
+export const plotOfSound = ({ rate, channels }: PathSound, settings: ProbeSettings, isWhole = true): Plot => {
   const slot = new Slot(rate, Math.max(1, channels[0]?.length ?? 0) / rate)
   slot.take(channels.slice(0, 2))
-  return slot.look(settings, true)
+  return slot.look(settings, isWhole)
 }

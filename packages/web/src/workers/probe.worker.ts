@@ -27,8 +27,14 @@ export interface Looked {
   readonly difference: Difference | undefined
 }
 
+/** A sound that is over, or the last seconds of one that goes on: it looks as the slot did that heard it. */
+interface KeptSound {
+  readonly sound: PathSound
+  readonly isWhole: boolean
+}
+
 const slots = new Map<string, Slot>(),
-  sounds = new Map<string, PathSound>(),
+  sounds = new Map<string, KeptSound>(),
   /** What every slot showed last. */
   shown = new Map<string, Plot>()
 
@@ -74,10 +80,8 @@ const api = {
   },
   /** Keeps what a slot has heard, to be laid over it. */
   hold(name: string, id: string, seconds: number): void {
-    const slot = slots.get(name)
-    if (!slot) return
-    const { rate } = slot.tape
-    sounds.set(id, { rate, channels: slot.tape.last(Math.round(seconds * rate)) })
+    const sound = api.heard(name, seconds)
+    if (sound) sounds.set(id, { sound, isWhole: false })
   },
   /** The last seconds a slot has heard; undefined where it has heard nothing. */
   heard(name: string, seconds: number): PathSound | undefined {
@@ -92,16 +96,16 @@ const api = {
     if (sound) sounds.set(id, sound)
   },
   keep(id: string, sound: PathSound): void {
-    sounds.set(id, sound)
+    sounds.set(id, { sound, isWhole: true })
   },
   drop(id: string): void {
     sounds.delete(id)
   },
   /** What a kept sound looks like; undefined where there is none. `slot`: it is what that slot shows. */
   plotOf(id: string, settings: ProbeSettings, slot?: string): Plot | undefined {
-    const sound = sounds.get(id)
-    if (!sound) return undefined
-    const plot = plotOfSound(sound, settings)
+    const kept = sounds.get(id)
+    if (!kept) return undefined
+    const plot = plotOfSound(kept.sound, settings, kept.isWhole)
     if (slot !== undefined) shown.set(slot, plot)
     return plot
   },

@@ -40,16 +40,24 @@ export const laySnapshot = async (
   snapshot: Snapshot,
 ): Promise<void> => {
   const { patch } = app.document.getState(),
-    probed = feed.probed(slot)
+    probed = feed.probed(slot),
+    isOutput = app.probe.getState().slots[slot].target === OUTPUT_TARGET
+  if (!probed || (!isOutput && probed.tap === undefined)) {
+    app.notifier.warning('A snapshot is listened to at outputs and cables, not at a value.')
+    return
+  }
   try {
-    const sound = await measureSnapshot(patch, {
+    const { rate, channels } = await measureSnapshot(patch, {
       snapshot: snapshot.id,
-      tap: app.probe.getState().slots[slot].target === OUTPUT_TARGET ? undefined : probed?.tap,
+      tap: probed.tap,
       assets: app.audio.soundsFor(patch),
       rate: app.engine.sampleRate,
     })
     const id = freshId()
-    await feed.keep(id, sound)
+    await feed.keep(id, {
+      rate,
+      channels: channels.map((channel) => channel.map((x) => probed.gain * x)),
+    })
     add(app, slot, id, snapshot.name)
   } catch (error) {
     app.notifier.error(

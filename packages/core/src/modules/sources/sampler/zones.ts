@@ -1,22 +1,12 @@
 /** Zones of a sampler as its kernel reads them. */
 import { exactPower } from '../../../units/exact.ts'
 import type { AssetSound, TableContext } from '../../../describe/types.ts'
+import type { ZoneFields } from '../../../describe/zone-map.ts'
 import { copies, copiesOf } from '../../../units/halves.ts'
 import { atRate, recordingFault } from '../../recordings.ts'
 
 /** A zone of the document; what it leaves out comes from its file or from the module. */
-export interface Zone {
-  readonly asset?: string
-  readonly root?: number
-  readonly lowKey?: number
-  readonly highKey?: number
-  readonly lowVelocity?: number
-  readonly highVelocity?: number
-  readonly start?: number
-  readonly end?: number
-  readonly loop?: string
-  readonly loopStart?: number
-  readonly loopEnd?: number
+export interface Zone extends ZoneFields {
   readonly crossfade?: number
   readonly tune?: number
   readonly gain?: number

@@ -18,13 +18,11 @@ const SPREAD = [24, 107] as const
 const FROM_FILE = 'as the file says'
 const LOOPS = [FROM_FILE, 'off', 'forward', 'pingpong'] as const
 
-type Zone = ZoneFields & { readonly loop?: string }
-
 /** The zones of a module, and how they are written. */
 const useZones = ({ module, description }: EditorProps) => {
   const app = useApp()
   const data = description.data!.find(({ kind }) => kind === 'zones')!
-  const zones = (own(module.data, data.name) ?? data.default ?? []) as readonly Zone[]
+  const zones = (own(module.data, data.name) ?? data.default ?? []) as readonly ZoneFields[]
   const key = (gesture: string): string => `${module.id}.${data.name} ${gesture}`
   const write = (next: readonly ZoneFields[], words: string, gesture?: string): void => {
     setData(app, module.id, data.name, next, {
@@ -49,7 +47,7 @@ const useZones = ({ module, description }: EditorProps) => {
 }
 
 /** Where a zone's recording begins, goes round and ends: its own places, or the module's. */
-const placesOf = ({ module, description }: EditorProps, zone: Zone) => {
+const placesOf = ({ module, description }: EditorProps, zone: ZoneFields) => {
   const place = (name: 'start' | 'end' | 'loopStart' | 'loopEnd'): number => {
     const set = zone[name] ?? own(module.params, name)
     const known = description.params.find((param) => param.name === name)?.default
@@ -97,7 +95,7 @@ const Wave = (props: EditorProps & { readonly index: number }) => {
 }
 
 /** What the chosen zone reads, and how it goes round. */
-const ChosenZone = (props: EditorProps & { readonly zone: Zone; readonly index: number }) => {
+const ChosenZone = (props: EditorProps & { readonly zone: ZoneFields; readonly index: number }) => {
   const { zone, index } = props
   const { chart } = useApp()
   const { put } = useZones(props)
