@@ -16,6 +16,7 @@ import {
   pressNamed,
   usePage,
 } from './support/page.ts'
+import { pickWord } from './support/words.ts'
 import { undo, voice } from './support/wiring-bench.ts'
 
 let page: Page
@@ -70,10 +71,7 @@ const put = async (beat: number, note: number, until?: number): Promise<void> =>
   await pause(60)
 }
 const change = async (word: string): Promise<void> => {
-  await page.click('.editor-head button[aria-label^="Change "]')
-  await page.waitForSelector('[role="menuitemradio"]')
-  await pressNamed(page, '[role="menuitemradio"]', word)
-  await page.waitForFunction(() => !document.querySelector('[role="menu"]'))
+  await pickWord(page, 'Change ', word)
   await pause(80)
 }
 const within = async (act: () => Promise<void>): Promise<void> => {

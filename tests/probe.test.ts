@@ -17,6 +17,7 @@ import {
   record,
   usePage,
 } from './support/page.ts'
+import { pickWord } from './support/words.ts'
 import { CARRIER, MODULATOR, PATCH, TONE } from './support/probe-bench.ts'
 import { withCtrlAlt } from './support/wiring-bench.ts'
 
@@ -25,15 +26,7 @@ usePage((opened) => {
   page = opened
 })
 
-const named = (selector: string): Promise<ElementHandle<Element> | null> => page.waitForSelector(selector)
-/** Chooses from a menu of words, by its label and the word. */
-const pick = async (label: string, word: string): Promise<void> => {
-  await page.click(`button[aria-label^="${label}"]`)
-  await page.waitForSelector('[role="menuitemradio"]')
-  await pressNamed(page, '[role="menuitemradio"]', word)
-  await page.waitForFunction(() => !document.querySelector('[role="menu"]'))
-}
-const shows = (slot: string, word: string): Promise<void> => pick(`What slot ${slot} shows`, word)
+const shows = (slot: string, word: string): Promise<void> => pickWord(page, `What slot ${slot} shows`, word)
 /** Opens a slot's sheet, does something in it, and closes it. */
 const within = async (slot: string, act: () => Promise<void>): Promise<void> => {
   await page.click(`button[aria-label="More of slot ${slot}"]`)
@@ -56,6 +49,13 @@ const reading = async (slot: string, name: string): Promise<string> => {
 }
 const readingLike = (slot: string, name: string, like: RegExp): Promise<unknown> =>
   expect.poll(() => reading(slot, name), { timeout: 8000 }).toMatch(like)
+
+/** Closes a slot, and waits until the others have taken its room: what is pressed next has moved. */
+const closed = async (slot: string): Promise<void> => {
+  await page.click(`button[aria-label="Close slot ${slot}"]`)
+  await page.waitForFunction((gone) => !document.querySelector(`[data-slot="${gone}"]`), {}, slot)
+  await pause(150)
+}
 
 type Table = readonly (readonly string[])[]
 /** What a slot saves as numbers. */
@@ -116,8 +116,7 @@ describe('a slot', () => {
     await page.waitForSelector('[role="menuitem"]')
     await pressNamed(page, '[role="menuitem"]', 'Look at it in the probe')
     expect(await slotName('C')).toBe('Slot C: Tuner of Fog cutoff')
-    await page.click('button[aria-label="Close slot C"]')
-    expect(await page.$('[data-slot="C"]')).toBeNull()
+    await closed('C')
   })
 
   it('tells the pitch and the loudness that are measured of what is recorded', async () => {
@@ -133,8 +132,8 @@ describe('a slot', () => {
     )
     expect(Math.abs(integrated! - lufs!)).toBeLessThan(0.15)
     expect(Math.abs(1200 * Math.log2(pitch! / pitchHz!))).toBeLessThan(1)
-    await page.click('button[aria-label="Close slot D"]')
-    await page.click('button[aria-label="Close slot C"]')
+    await closed('D')
+    await closed('C')
   })
 
   it('marks the sidebands of a carrier: sums, differences, and those that come back from 0 Hz', async () => {
@@ -173,7 +172,7 @@ describe('a slot', () => {
     expect((await saved('A')).get('at (Hz)')).toEqual(before)
     // A snapshot of the patch and a file are laid over it as well.
     await within('A', async () => {
-      await pick('A snapshot over slot A', 'Thick fog')
+      await pickWord(page, 'A snapshot over slot A', 'Thick fog')
       await page.waitForFunction(
         () => document.querySelectorAll('[data-slot="A"] .probe-legend li').length === 2,
       )
@@ -216,7 +215,7 @@ describe('a slot', () => {
     const byClick = await levels()
     expect(byClick[0]).toBeCloseTo(0, 0)
     expect(byClick[1]! - byClick[2]!).toBeGreaterThan(11)
-    await within('A', () => pick('Excitation of slot A', 'a sweep'))
+    await within('A', () => pickWord(page, 'Excitation of slot A', 'a sweep'))
     await pause(600)
     await page.waitForFunction(() => !document.querySelector('[data-slot="A"] .probe-said'))
     const bySweep = await levels()
@@ -268,11 +267,11 @@ describe('comparing', () => {
   it('is before and after the selected module in one gesture, with the difference and its numbers', async () => {
     await pressCard(page, 'low')
     await withCtrlAlt(page, 'b')
-    await named('[data-compare="AB"]')
+    await page.waitForSelector('[data-compare="AB"]')
     expect(await page.$eval('[data-compare]', (element) => element.getAttribute('aria-label'))).toBe(
       'Lamp sine → Fog in against Fog low',
     )
-    await pick('What is compared', 'Level')
+    await pickWord(page, 'What is compared', 'Level')
     // The cable brings half of a sine: −9 dB; the filter takes some of it.
     const cells = async (): Promise<string[]> =>
       page.$$eval('.probe-numbers tbody tr', (rows) =>
@@ -283,19 +282,19 @@ describe('comparing', () => {
     await expect.poll(async () => (await cells())[1], { timeout: 8000 }).toMatch(/^−9(\.\d+)? dB/)
     const [, , , more] = await cells()
     expect(more).toMatch(/^−\d/)
-    await pick('What is compared', 'Spectrum')
+    await pickWord(page, 'What is compared', 'Spectrum')
     const csv = (await downloadBytes(page, () => pressNamed(page, '[data-compare] button', 'CSV'))).toString()
     expect(csv).toContain('difference')
     const png = await downloadBytes(page, () => pressNamed(page, '[data-compare] button', 'PNG'))
     expect(png.subarray(1, 4).toString()).toBe('PNG')
     await page.click('button[aria-label="End comparing"]')
-    await named('[data-slot="B"]')
+    await page.waitForSelector('[data-slot="B"]')
   })
 
   it('is of the first two slots by a button, and ends by it', async () => {
     await button(page, 'Compare')
-    await named('[data-compare="AB"]')
+    await page.waitForSelector('[data-compare="AB"]')
     await button(page, 'Compare')
-    await named('[data-slot="A"]')
+    await page.waitForSelector('[data-slot="A"]')
   })
 })

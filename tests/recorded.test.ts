@@ -4,6 +4,7 @@ import { beforeAll, describe, expect, it } from 'vitest'
 import { writeWav } from '../packages/core/src/formats/wav.ts'
 import { pause } from './support/browser.ts'
 import { exportedFrom, importPatch, pressCard, pressNamed, usePage } from './support/page.ts'
+import { pickWord } from './support/words.ts'
 import { TONE } from './support/probe-bench.ts'
 import { undo } from './support/wiring-bench.ts'
 
@@ -100,9 +101,7 @@ describe('zones', () => {
     await pressNamed(page, '.editor-head button', 'Add one')
     await pressNamed(page, '.editor-head button', 'Add one')
     const layOut = async (word: string): Promise<void> => {
-      await page.click('button[aria-label^="Lay the zones out"]')
-      await page.waitForSelector('[role="menuitemradio"]')
-      await pressNamed(page, '[role="menuitemradio"]', word)
+      await pickWord(page, 'Lay the zones out', word)
       await pause(120)
     }
     await layOut('beside each other')
@@ -124,9 +123,7 @@ describe('zones', () => {
     await edit('keys', 'Sampler')
     const last = (await zonesNow()).length - 1
     await page.focus(`[data-zone-box="${last}"]`)
-    await page.click('button[aria-label^="Loop of the zone"]')
-    await page.waitForSelector('[role="menuitemradio"]')
-    await pressNamed(page, '[role="menuitemradio"]', 'forward')
+    await pickWord(page, 'Loop of the zone', 'forward')
     const wave = (await (await page.waitForSelector('.wave-marks'))!.boundingBox())!
     await drag('[data-mark="start"]', [0.5, 0.5], [0.2 * wave.width, 0])
     // The loop begins where the sound begins at the earliest: it stands there now.
@@ -169,9 +166,7 @@ describe('a transfer', () => {
     expect(drawn).toHaveLength(257)
     expect(drawn[130]).toBeCloseTo(0.66, 1)
     const begin = async (label: string, word: string): Promise<void> => {
-      await page.click(`button[aria-label^="${label}"]`)
-      await page.waitForSelector('[role="menuitemradio"]')
-      await pressNamed(page, '[role="menuitemradio"]', word)
+      await pickWord(page, label, word)
       await pause(120)
     }
     await begin('Begin from a shape', 'third harmonic')

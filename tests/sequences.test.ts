@@ -7,6 +7,7 @@ import { beforeEach, describe, expect, it } from 'vitest'
 import { writeWav } from '../packages/core/src/formats/wav.ts'
 import { pause } from './support/browser.ts'
 import { exportedFrom, importPatch, type Point, pressCard, pressNamed, usePage } from './support/page.ts'
+import { pickWord } from './support/words.ts'
 import { typeInto, undo, voice } from './support/wiring-bench.ts'
 
 let page: Page
@@ -130,9 +131,7 @@ describe('a sequence in the dock', () => {
 
   it('has rows with lengths of their own, and shows the step that sounds', async () => {
     await typeInto(page, 'Length of row a', '5')
-    await page.click('.editor-head button[aria-label^="Row"]')
-    await page.waitForSelector('[role="menuitemradio"]')
-    await pressNamed(page, '[role="menuitemradio"]', 'chance')
+    await pickWord(page, 'Row: ', 'chance')
     await typeInto(page, 'Length of row chance', '3')
     expect(await rowNow('lengths')).toEqual([5, 0, 0, 3])
     // Beyond its own length a row has nothing to say.

@@ -23,6 +23,7 @@ import {
   pressNamed,
   usePage,
 } from './support/page.ts'
+import { pickWord } from './support/words.ts'
 import { undo, voice } from './support/wiring-bench.ts'
 
 let page: Page
@@ -50,9 +51,7 @@ const frameCount = (): Promise<string> =>
   page.$eval('input[aria-label="of"]', (input) => (input as HTMLInputElement).value)
 const change = async (word: string): Promise<void> => {
   const before = await tableNow()
-  await page.click('button[aria-label^="Change the table"]')
-  await page.waitForSelector('[role="menuitemradio"]')
-  await pressNamed(page, '[role="menuitemradio"]', word)
+  await pickWord(page, 'Change the table', word)
   await expect.poll(tableNow, { timeout: 5000 }).not.toBe(before)
 }
 const typed = async (label: string, text: string): Promise<void> => {
