@@ -2,6 +2,7 @@
 import { spawnSync } from 'node:child_process'
 import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
+import { checked } from './checks.mjs'
 import { ensureChromium } from './chromium.mjs'
 import { ensureSox } from './debian.mjs'
 import { installed, root } from './ready.mjs'
@@ -25,25 +26,7 @@ ensureSox()
 process.env.CHROMIUM = chromium
 const only = process.argv.slice(2)
 step('Build', process.execPath, ['scripts/build.mjs'])
-if (only.length === 0) {
-  step('Types', process.execPath, ['node_modules/typescript/bin/tsc', '-p', 'packages/core'])
-  for (const project of [
-    'packages/cli',
-    'packages/server',
-    'packages/web',
-    'packages/web/tsconfig.worklet.json',
-    'tests',
-  ])
-    step(`Types of ${project}`, process.execPath, ['node_modules/typescript/bin/tsc', '-p', project])
-  step('Format', process.execPath, [
-    'node_modules/prettier/bin/prettier.cjs',
-    '--check',
-    '--log-level=warn',
-    '.',
-  ])
-  step('Lint', process.execPath, ['node_modules/eslint/bin/eslint.js', '.'])
-  step('Generated documents', process.execPath, ['scripts/documents.mjs', '--check'])
-}
+if (only.length === 0 && !(await checked())) process.exit(1)
 const report = join(root, 'node_modules/.cache/tests.json')
 step('Tests', process.execPath, [
   'node_modules/vitest/vitest.mjs',
