@@ -49,6 +49,11 @@ const framesNow = async (): Promise<Frames> => {
 }
 const frameCount = (): Promise<string> =>
   page.$eval('input[aria-label="of"]', (input) => (input as HTMLInputElement).value)
+/** The module's picture in the inspector, as it is drawn. */
+const pictureNow = (): Promise<string> =>
+  page.$$eval('[data-testid="module-picture"] canvas', (all) =>
+    all.map((canvas) => (canvas as HTMLCanvasElement).toDataURL()).join('\n'),
+  )
 const change = async (word: string): Promise<void> => {
   const before = await tableNow()
   await pickWord(page, 'Change the table', word)
@@ -103,11 +108,14 @@ describe('a table', () => {
     await page.keyboard.press('Escape')
     await page.mouse.up()
     expect(await tableNow()).toBe('sweep')
+    const before = await pictureNow()
     await page.mouse.move(...at(0.1, 0.5))
     await page.mouse.down()
     await page.mouse.move(...at(0.4, 0.5), { steps: 3 })
     await page.mouse.up()
     await expect.poll(tableNow, { timeout: 5000 }).toMatch(/^table-/)
+    // The inspector shows what was drawn, not the table that was there before.
+    await expect.poll(pictureNow, { timeout: 5000 }).not.toBe(before)
     const [first] = await framesNow()
     for (const share of [0.12, 0.25, 0.38]) expect(first![Math.round(share * FRAME_SIZE)]).toBeCloseTo(0.5, 1)
   })

@@ -55,6 +55,8 @@ export interface PictureContext {
 export interface RecordingShape {
   readonly peaks: readonly number[]
   readonly seconds: number
+  /** Its first side, ±1, for what is drawn sample by sample; not where only the peaks are known. */
+  readonly samples?: Float32Array
 }
 
 /** `signal`: what its first output carries, or what comes in where it has none, drawn as it flows. */

@@ -76,9 +76,15 @@ export class AudioStore {
   /** Keeps a WAV file whose sound is there already. */
   async keepSound(bytes: Uint8Array, { result, shape }: ReadSound): Promise<string> {
     const hash = await this.keep(bytes)
-    this.decoded.set(hash, result.ok ? result.sound : null)
-    if (shape) this.shapes.set(hash, shape)
+    this.take(hash, { result, ...(shape ? { shape } : {}) })
     return hash
+  }
+
+  /** Has what was read of a content from now on; null in its place where it is no sound. */
+  private take(hash: string, read: ReadSound | undefined): void {
+    const sound = read?.result.ok ? read.result.sound : null
+    this.decoded.set(hash, sound)
+    if (sound && read?.shape) this.shapes.set(hash, { ...read.shape, samples: sound.channels[0]! })
   }
 
   /** How a recording of a patch is drawn; undefined until it is there. */
@@ -101,9 +107,7 @@ export class AudioStore {
     for (const { id, hash } of audioAssets(patch)) {
       if (!this.decoded.has(hash)) {
         const bytes = await this.bytes(hash).catch(() => null)
-        const read = bytes ? await this.readSound(bytes) : undefined
-        this.decoded.set(hash, read?.result.ok ? read.result.sound : null)
-        if (read?.shape) this.shapes.set(hash, read.shape)
+        this.take(hash, bytes ? await this.readSound(bytes) : undefined)
       }
       if (!this.decoded.get(hash)) missing.push(id)
     }

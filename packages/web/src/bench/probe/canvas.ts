@@ -12,7 +12,7 @@ export interface Spot {
   readonly y: number
 }
 
-/** Draws over the whole of it; `turn` counts frames. */
+/** Draws over the whole of it. */
 export type Paint = (
   context: CanvasRenderingContext2D,
   ink: Ink,
@@ -30,17 +30,17 @@ export const fitted = (canvas: HTMLCanvasElement, { width, height }: Size, ratio
   canvas.getContext('2d')!.setTransform(ratio, 0, 0, ratio, 0, 0)
 }
 
-/** `stamp`: what was drawn stands as long as this is the same. */
+/** `shown`: what it is drawn from; what was drawn stands as long as all of it is the same. */
 export const useProbeCanvas = (
-  stamp: () => unknown,
+  shown: () => readonly unknown[],
   paint: Paint,
 ): { readonly ref: RefObject<HTMLCanvasElement | null>; readonly pointer: RefObject<Spot | undefined> } => {
   const { frames } = useApp()
   const ref = useRef<HTMLCanvasElement>(null),
     pointer = useRef<Spot | undefined>(undefined)
-  const now = useRef({ stamp, paint })
+  const now = useRef({ shown, paint })
   useEffect(() => {
-    now.current = { stamp, paint }
+    now.current = { shown, paint }
   })
   useEffect(() => {
     const canvas = ref.current!
@@ -52,8 +52,8 @@ export const useProbeCanvas = (
     })
     observer.observe(canvas)
     const stop = frames.paint((ink) => {
-      const wanted = [now.current.stamp(), now.current.paint, size, pointer.current, ink.colour('card')]
-      if (wanted.every((each, n) => each === drawn[n])) return
+      const wanted = [now.current.paint, size, pointer.current, ink.colour('card'), ...now.current.shown()]
+      if (wanted.length === drawn.length && wanted.every((each, n) => each === drawn[n])) return
       drawn = wanted
       if (size.width < 20 || size.height < 20) return
       fitted(canvas, size, Math.min(2, window.devicePixelRatio || 1))

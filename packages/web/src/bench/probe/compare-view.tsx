@@ -166,7 +166,7 @@ export const CompareView = ({ feed, pair }: CompareProps) => {
     },
     [feed, a, b],
   )
-  const { ref, pointer } = useProbeCanvas(() => feed.version, paint)
+  const { ref, pointer } = useProbeCanvas(() => [feed.plot(a), feed.plot(b), feed.difference], paint)
   return (
     <section
       className="probe-slot probe-compare"

@@ -33,6 +33,8 @@ export interface Laid {
   readonly plot: Plot
 }
 
+const NOTHING: readonly Laid[] = []
+
 /** The samples of a ring in the order they came. */
 const unrolled = (ring: Float32Array, position: number): Float32Array => {
   const samples = new Float32Array(ring.length)
@@ -71,8 +73,8 @@ export class ProbeFeed {
   private lastTime = -1
   /** What `version` was when two slots were compared. */
   private comparedAt = -1
-  /** Counts what has changed: pictures are drawn anew when it has. */
-  version = 0
+  /** Counts what has changed. */
+  private version = 0
   difference: Difference | undefined
 
   constructor(private readonly parts: FeedParts) {}
@@ -126,7 +128,7 @@ export class ProbeFeed {
     return this.plots.get(name)
   }
   overlays(name: SlotName): readonly Laid[] {
-    return this.laid.get(name) ?? []
+    return this.laid.get(name) ?? NOTHING
   }
 
   private changed(name: SlotName, slot: ProbeSlot, before: ProbeSlot): void {

@@ -156,7 +156,7 @@ export const SlotView = (props: SlotProps) => {
     },
     [feed, name],
   )
-  const { ref, pointer } = useProbeCanvas(() => feed.version, paint)
+  const { ref, pointer } = useProbeCanvas(() => [feed.plot(name), feed.overlays(name)], paint)
   const onPress = usePeakPress(props)
   const save = (act: (app: App, saved: Saved) => void) => (): void => {
     // What was chosen a moment ago is still being worked out.

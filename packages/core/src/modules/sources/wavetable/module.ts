@@ -13,8 +13,8 @@ import type { ModuleDescription } from '../../../describe/types.ts'
 import {
   BUILT_IN,
   builtInTable,
+  drawnWave,
   FRAME_FLOATS,
-  frameWave,
   LEVEL_OFFSETS,
   LEVELS,
   pointsOf,
@@ -89,10 +89,8 @@ export const wavetable: ModuleDescription = {
     return withHead(sound ? tableFromSound(sound.channels[0]!) : builtInTable(name))
   },
   picture: (context) => {
-    const name = String(context.data('table')),
-      table = builtInTable(BUILT_IN.includes(name) ? name : 'sweep')
-    const count = table.length / FRAME_FLOATS,
-      wave = frameWave(table, Math.round(context.number('position') * (count - 1)))
+    const name = String(context.data('table'))
+    const own = BUILT_IN.includes(name) ? undefined : context.recording?.(name)?.samples
     return {
       kind: 'line',
       title: 'The wave at this position',
@@ -100,9 +98,8 @@ export const wavetable: ModuleDescription = {
       up: 'level',
       curves: [
         {
-          points: Array.from(
-            { length: 257 },
-            (_, i) => [i / 256, 0.5 + 0.47 * wave[(i * 16) % wave.length]!] as const,
+          points: drawnWave(own ?? name, context.number('position')).map(
+            (level, i, { length }) => [i / (length - 1), 0.5 + 0.47 * level] as const,
           ),
         },
       ],

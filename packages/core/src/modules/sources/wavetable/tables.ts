@@ -223,10 +223,11 @@ const made = new Map<string, Float32Array>()
 
 /** A built-in table with all its levels; made once. */
 export const builtInTable = (name: string): Float32Array => {
-  let table = made.get(name)
+  const known = own(TABLES, name) ? name : 'sweep'
+  let table = made.get(known)
   if (!table) {
-    table = tableOf((own(TABLES, name) ?? TABLES['sweep']!).make())
-    made.set(name, table)
+    table = tableOf(own(TABLES, known)!.make())
+    made.set(known, table)
   }
   return table
 }
@@ -235,9 +236,13 @@ export const builtInTable = (name: string): Float32Array => {
 export const frameSizeOf = (frames: number): number =>
   [2048, 1024, 512, 256].find((size) => frames % size === 0) ?? Math.min(frames, SIZE)
 
+/** How many frames of a size a recording is cut into. */
+const framesIn = (length: number, size: number): number =>
+  Math.max(1, Math.min(MOST_FRAMES, Math.floor(length / size)))
+
 /** A recording cut into frames, each one cycle. */
 export const tableFromSound = (samples: Float32Array, size = frameSizeOf(samples.length)): Float32Array => {
-  const count = Math.max(1, Math.min(MOST_FRAMES, Math.floor(samples.length / size)))
+  const count = framesIn(samples.length, size)
   return tableOf(
     Array.from({ length: count }, (_, index) =>
       spectrumOf((p) => {
@@ -255,3 +260,34 @@ export const tableFromSound = (samples: Float32Array, size = frameSizeOf(samples
 /** The richest level of a frame, for pictures. */
 export const frameWave = (table: Float32Array, index: number): Float32Array =>
   table.subarray(index * FRAME_FLOATS + 2, index * FRAME_FLOATS + 2 + pointsOf(0))
+
+/** Points of a wave as it is drawn, the last where the first is. */
+const DRAWN_POINTS = 257
+
+/** A frame as it sounds, for pictures: without what is steady in it, and brought to a peak of 1. */
+const levelled = (frame: Float32Array): Float32Array => {
+  const mean = frame.reduce((sum, x) => sum + x, 0) / frame.length
+  const peak = frame.reduce((most, x) => Math.max(most, Math.abs(x - mean)), 0)
+  return frame.map((x) => (peak > 1e-9 ? (x - mean) / peak : 0))
+}
+
+/**
+ * The wave at a position (0…1) of a table, as it is drawn: `DRAWN_POINTS` levels within ±1, mixed of the two frames around
+ * it as they are heard. The table is a built-in one by its name, or the samples of a recording that serves as one.
+ */
+export const drawnWave = (table: string | Float32Array, position: number): readonly number[] => {
+  const built = typeof table === 'string' ? builtInTable(table) : undefined
+  const samples = typeof table === 'string' ? new Float32Array(0) : table,
+    size = frameSizeOf(samples.length)
+  const count = built ? built.length / FRAME_FLOATS : framesIn(samples.length, size)
+  const frame = (n: number): Float32Array =>
+    built ? frameWave(built, n) : levelled(samples.subarray(n * size, (n + 1) * size))
+  const place = Math.min(1, Math.max(0, position)) * (count - 1),
+    low = Math.min(Math.floor(place), Math.max(0, count - 2)),
+    share = place - low
+  const [a, b] = [frame(low), frame(Math.min(low + 1, count - 1))]
+  return Array.from({ length: DRAWN_POINTS }, (_, i) => {
+    const at = Math.round((i * a.length) / (DRAWN_POINTS - 1)) % a.length
+    return a[at]! + share * (b[at]! - a[at]!)
+  })
+}

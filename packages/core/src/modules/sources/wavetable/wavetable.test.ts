@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest'
+import { pictureOf } from '../../../patch/picture.ts'
 import { hear, patchOf } from '../../../testing/bench.ts'
 import { amplitudes, db } from '../../../testing/measure.ts'
 import { hzOf } from '../../../testing/signals.ts'
@@ -81,5 +82,50 @@ describe('wavetable', () => {
     const heard = hear(patch, 0.5, { taps: ['w.a', 'o.sine'] })
     const [a, b] = [heard.tap('w.a'), heard.tap('o.sine')]
     for (let i = 0; i < a.length; i += 1) expect(Math.abs(a[i]! - b[i]!)).toBeLessThan(2e-3)
+  })
+})
+
+describe('the picture of a wavetable', () => {
+  /** A recording of two frames that are not alike, neither at its peak and one of them beside zero. */
+  const samples = Float32Array.from({ length: 4096 }, (_, i) => {
+    const p = (2 * Math.PI * i) / 2048
+    return i < 2048 ? 0.2 + 0.4 * Math.sin(p) : 0.3 * Math.sin(3 * p) + 0.1 * Math.cos(p)
+  })
+  const assets = { mine: { kind: 'table', file: 'assets/mine.wav' } }
+  const sounds = new Map([['mine', { rate: 48000, channels: [samples] }]])
+  /** One cycle as it is heard: 1024 samples a cycle. */
+  const heard = (table: string, position: number): readonly number[] => {
+    const patch = {
+      ...patchOf(
+        [['w', 'wavetable', { tracking: false, frequency: 46.875, position }, { data: { table } }]],
+        [],
+      ),
+      assets,
+    }
+    const wave = hear(patch, 0.1, { taps: ['w.a'], assets: sounds }).tap('w.a')
+    return Array.from({ length: 257 }, (_, i) => wave[2048 + 4 * i]!)
+  }
+  const drawn = (table: string, position: number): readonly number[] => {
+    const picture = pictureOf(
+      { id: 'w', type: 'wavetable', params: { position }, data: { table } },
+      undefined,
+      (name) => (name === 'mine' ? { peaks: [], seconds: 0, samples } : undefined),
+    )!
+    return picture.curves[0]!.points.map(([, y]) => (y - 0.5) / 0.47)
+  }
+
+  it.each(['organ', 'mine'])('of %s is the wave that is heard, between its frames as well', (table) => {
+    for (const position of [0, 0.3, 0.5, 1]) {
+      const [a, b] = [heard(table, position), drawn(table, position)]
+      // Heard at a level of the module's own; the shape is what is drawn.
+      const scale = Math.max(...a.map(Math.abs)) / Math.max(...b.map(Math.abs))
+      const off = Math.max(...a.map((x, i) => Math.abs(x / scale - b[i]!)))
+      expect(off).toBeLessThan(0.03)
+    }
+  })
+
+  it('is the built-in wave until the recording is there', () => {
+    const there = pictureOf({ id: 'w', type: 'wavetable', data: { table: 'mine' } })!
+    expect(there.curves).toEqual(pictureOf({ id: 'w', type: 'wavetable' })!.curves)
   })
 })
