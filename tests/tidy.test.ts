@@ -177,6 +177,21 @@ it('the map shows the whole patch, and moves the view to what is pressed, frames
     zoom = card.width / 192
   const middle = card.x + ((far.x + far.width) / 2 - 900) * zoom
   expect(Math.abs(middle - (chart.x + chart.width / 2))).toBeLessThan(30)
+  // The frame of what is seen stands around the place that was pressed.
+  const seen = (await (await page.$('.mini-map-view'))!.boundingBox())!
+  expect(Math.abs(seen.x + seen.width / 2 - (map.x + map.width / 2))).toBeLessThan(3)
+  expect(Math.abs(seen.width / seen.height - chart.width / chart.height)).toBeLessThan(0.1)
+  // What is chosen is seen on the map, and what is moved moves there.
+  const drawn = (): Promise<string> =>
+    page.$eval('[data-mini-map] canvas', (canvas) => (canvas as HTMLCanvasElement).toDataURL())
+  const before = await drawn()
+  await page.focus('[data-chart]')
+  await withCtrl(page, 'a')
+  await expect.poll(drawn).not.toBe(before)
+  const chosen = await drawn()
+  const grip = await gripOf(page, 'out')
+  await dragOn(page, grip, { x: grip.x, y: grip.y + 120 })
+  await expect.poll(drawn).not.toBe(chosen)
   await withCtrl(page, 'm')
   await page.waitForFunction(() => document.querySelector('[data-mini-map]') === null)
 })

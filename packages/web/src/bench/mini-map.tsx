@@ -7,6 +7,7 @@ import { levelNow } from '../app/level.ts'
 import { boundsOf } from './chart/fit.ts'
 import type { Box, Point } from './chart/routing.ts'
 import type { Scene } from './chart/scene.ts'
+import { fitted } from './fitted.ts'
 import { useScene } from './scene-context.ts'
 import { markBoxes, wholeBoxes } from './whole.ts'
 
@@ -29,73 +30,120 @@ const fittingOf = (patch: Patch, scene: Scene): Fitting => {
   return { scale, x: (WIDTH - (left + right) * scale) / 2, y: (HEIGHT - (top + bottom) * scale) / 2 }
 }
 
-const draw = (
-  canvas: HTMLCanvasElement,
-  scene: Scene,
-  patch: Patch,
-  colour: (name: string) => string,
-  selection: ReadonlySet<string>,
-): void => {
-  const ratio = window.devicePixelRatio
-  canvas.width = WIDTH * ratio
-  canvas.height = HEIGHT * ratio
-  const context = canvas.getContext('2d')!
-  context.scale(ratio, ratio)
-  const { scale, x, y } = fittingOf(patch, scene)
-  const rect = ({ left, top, right, bottom }: Box): [number, number, number, number] => [
-    left * scale + x,
-    top * scale + y,
-    (right - left) * scale,
-    (bottom - top) * scale,
-  ]
-  context.strokeStyle = colour('rule')
-  for (const mark of markBoxes(patch)) context.strokeRect(...rect(mark))
-  for (const { id, box } of scene.cards.values()) {
-    context.fillStyle = colour(selection.has(id) ? 'accent' : 'ink2')
-    context.fillRect(...rect(box))
-  }
-  context.strokeStyle = colour('ink')
-  context.lineWidth = 1.5
-  context.strokeRect(...rect(scene.view.area()))
+/** What the map shows besides the view. */
+interface Content {
+  readonly cards: readonly Box[]
+  readonly marks: readonly Box[]
+  /** Cards that are chosen, by their places in `cards`. */
+  readonly chosen: readonly boolean[]
 }
 
-/** Draws the map with the next frame after anything of it has changed. */
-const useDrawn = (canvas: RefObject<HTMLCanvasElement | null>): void => {
+const contentOf = (patch: Patch, scene: Scene, selection: ReadonlySet<string>): Content => {
+  const cards = [...scene.cards.values()]
+  return {
+    cards: cards.map(({ box }) => box),
+    marks: markBoxes(patch),
+    chosen: cards.map(({ id }) => selection.has(id)),
+  }
+}
+
+const isSameBox = (a: Box, b: Box | undefined): boolean =>
+  b === a || (b?.left === a.left && b.top === a.top && b.right === a.right && b.bottom === a.bottom)
+
+const areSameBoxes = (a: readonly Box[], b: readonly Box[]): boolean =>
+  a.length === b.length && a.every((box, n) => isSameBox(box, b[n]))
+
+const isSameContent = (a: Content, b: Content | undefined): boolean =>
+  b !== undefined &&
+  areSameBoxes(a.cards, b.cards) &&
+  areSameBoxes(a.marks, b.marks) &&
+  a.chosen.every((is, n) => is === b.chosen[n])
+
+type Rect = readonly [x: number, y: number, width: number, height: number]
+
+const placed = ({ left, top, right, bottom }: Box, { scale, x, y }: Fitting): Rect => [
+  left * scale + x,
+  top * scale + y,
+  (right - left) * scale,
+  (bottom - top) * scale,
+]
+
+const draw = (
+  canvas: HTMLCanvasElement,
+  { cards, marks, chosen }: Content,
+  fitting: Fitting,
+  colour: (name: string) => string,
+): void => {
+  const context = canvas.getContext('2d')!
+  fitted(canvas, { width: WIDTH, height: HEIGHT }, window.devicePixelRatio || 1)
+  context.clearRect(0, 0, WIDTH, HEIGHT)
+  context.lineWidth = 1
+  context.strokeStyle = colour('rule')
+  for (const mark of marks) context.strokeRect(...placed(mark, fitting))
+  cards.forEach((box, n) => {
+    context.fillStyle = colour(chosen[n] ? 'accent' : 'ink2')
+    context.fillRect(...placed(box, fitting))
+  })
+}
+
+/** Keeps the map as the patch is, and the view's frame where the view is: each with the next frame after it has changed. */
+const useDrawn = (
+  canvas: RefObject<HTMLCanvasElement | null>,
+  frame: RefObject<HTMLDivElement | null>,
+): void => {
   const app = useApp(),
     scene = useScene()
   useEffect(() => {
     const { document, workspace, frames } = app
-    let waiting = 0
-    const again = (): void => {
-      waiting ||= requestAnimationFrame(() => {
-        waiting = 0
-        if (!canvas.current) return
-        const chosen = new Set(workspace.getState().selection)
-        draw(canvas.current, scene, levelNow(app), (name) => frames.colour(name), chosen)
+    let waiting = 0,
+      drawn: Content | undefined,
+      fitting: Fitting | undefined
+    const show = (): void => {
+      waiting = 0
+      if (!canvas.current || !frame.current) return
+      const patch = levelNow(app),
+        content = contentOf(patch, scene, new Set(workspace.getState().selection))
+      if (!fitting || !isSameContent(content, drawn)) {
+        fitting = fittingOf(patch, scene)
+        draw(canvas.current, content, fitting, (name) => frames.colour(name))
+        drawn = content
+      }
+      const [x, y, width, height] = placed(scene.view.area(), fitting)
+      Object.assign(frame.current.style, {
+        transform: `translate(${x}px, ${y}px)`,
+        width: `${width}px`,
+        height: `${height}px`,
       })
+    }
+    const again = (): void => {
+      waiting ||= requestAnimationFrame(show)
     }
     const stops = [
       scene.view.onMove(again),
       scene.store.subscribe(again),
       document.subscribe(again),
       workspace.subscribe(again),
-      frames.onColours(again),
+      frames.onColours(() => {
+        drawn = undefined
+        again()
+      }),
     ]
     again()
     return () => {
       for (const stop of stops) stop()
       cancelAnimationFrame(waiting)
     }
-  }, [canvas, scene, app])
+  }, [canvas, frame, scene, app])
 }
 
 export const MiniMap = () => {
   const app = useApp(),
     scene = useScene()
   const { setViewport } = useReactFlow()
-  const canvas = useRef<HTMLCanvasElement>(null)
-  useDrawn(canvas)
-  const goTo = (event: PointerEvent<HTMLCanvasElement>): void => {
+  const canvas = useRef<HTMLCanvasElement>(null),
+    frame = useRef<HTMLDivElement>(null)
+  useDrawn(canvas, frame)
+  const goTo = (event: PointerEvent<HTMLDivElement>): void => {
     const { left, top } = event.currentTarget.getBoundingClientRect()
     const at: Point = { x: event.clientX - left, y: event.clientY - top }
     const { scale, x, y } = fittingOf(levelNow(app), scene)
@@ -107,8 +155,7 @@ export const MiniMap = () => {
     })
   }
   return (
-    <canvas
-      ref={canvas}
+    <div
       className="mini-map nopan nowheel"
       data-mini-map=""
       role="img"
@@ -122,6 +169,9 @@ export const MiniMap = () => {
       onPointerMove={(event) => {
         if (event.currentTarget.hasPointerCapture(event.pointerId)) goTo(event)
       }}
-    />
+    >
+      <canvas ref={canvas} className="block h-full w-full" />
+      <div ref={frame} className="mini-map-view" />
+    </div>
   )
 }

@@ -1,5 +1,6 @@
 import { memo, useEffect, useRef, useState } from 'react'
 import type { Report } from '../../audio/messages.ts'
+import { fitted } from '../../bench/fitted.ts'
 import type { Ink } from '../../bench/frames.ts'
 import { Button } from '../../ui/button.tsx'
 import { Window, WindowButtons } from '../../ui/dialog.tsx'
@@ -16,6 +17,10 @@ const FALL = 0.9,
 /** Frames between two times the numbers are written. */
 const WORDS_FRAMES = 10
 const LIT_MS = 400
+const STOPPED = [
+  'The sound was stopped: it was far too loud before the ear guard.',
+  { description: 'Turn something down, then press Esc twice to start again.', duration: 12000 },
+] as const
 
 /** Levels of both sides with their held peaks; what the meter draws. */
 class Levels {
@@ -50,24 +55,39 @@ class Levels {
 const xOf = (peak: number): number =>
   WIDTH * Math.min(1, Math.max(0, 1 + (20 * Math.log10(Math.max(1e-6, peak))) / RANGE_DB))
 
-const draw = (canvas: HTMLCanvasElement, levels: Levels, ink: Ink): void => {
-  const ratio = Math.min(2, window.devicePixelRatio || 1)
-  if (canvas.width !== WIDTH * ratio) {
-    canvas.width = WIDTH * ratio
-    canvas.height = HEIGHT * ratio
-  }
+/** Where the bars end and their held peaks stand, in half pixels: what is drawn is the same as long as these are. */
+const placesOf = ({ now, held }: Levels): readonly number[] =>
+  [...now, ...held].map((peak) => Math.round(2 * xOf(peak)) / 2)
+
+const draw = (canvas: HTMLCanvasElement, places: readonly number[], ink: Ink): void => {
+  fitted(canvas, { width: WIDTH, height: HEIGHT }, Math.min(2, window.devicePixelRatio || 1))
   const context = canvas.getContext('2d')!
-  context.setTransform(ratio, 0, 0, ratio, 0, 0)
   context.clearRect(0, 0, WIDTH, HEIGHT)
   for (const side of [0, 1]) {
     const y = 2 + 7 * side
     context.fillStyle = ink.colour('rule')
     context.fillRect(0, y, WIDTH, 5)
     context.fillStyle = ink.colour('audio')
-    context.fillRect(0, y, xOf(levels.now[side]!), 5)
+    context.fillRect(0, y, places[side]!, 5)
     context.fillStyle = ink.colour('ink')
-    context.fillRect(xOf(levels.held[side]!), y - 1, 1.5, 7)
+    context.fillRect(places[2 + side]!, y - 1, 1.5, 7)
   }
+}
+
+/** Draws the meter where it is another than before. */
+const painterOf = (canvas: HTMLCanvasElement): ((levels: Levels, ink: Ink) => void) => {
+  let drawn: readonly unknown[] = []
+  return (levels, ink) => {
+    const places = placesOf(levels),
+      wanted = [...places, ink.colour('rule'), window.devicePixelRatio]
+    if (!wanted.every((each, n) => each === drawn[n])) draw(canvas, places, ink)
+    drawn = wanted
+  }
+}
+
+/** Written anew only where the words are others: whatever is set is laid out again. */
+const write = (element: HTMLElement, words: string): void => {
+  if (element.textContent !== words) element.textContent = words
 }
 
 const dbWords = (peak: number): string =>
@@ -81,28 +101,25 @@ export const Meter = memo(() => {
     number = useRef<HTMLSpanElement>(null),
     load = useRef<HTMLSpanElement>(null)
   useEffect(() => {
-    const levels = new Levels()
+    const levels = new Levels(),
+      paint = painterOf(canvas.current!)
     let count = 0,
       loadNow = -1,
       isStopped = false
     const stop = engine.subscribe((report) => {
       levels.take(report)
       loadNow = report.load
-      if (report.stopped && !isStopped)
-        notifier.error('The sound was stopped: it was far too loud before the ear guard.', {
-          description: 'Turn something down, then press Esc twice to start again.',
-          duration: 12000,
-        })
+      if (report.stopped && !isStopped) notifier.error(...STOPPED)
       isStopped = report.stopped
     })
     const stopPainting = frames.paint((ink) => {
       levels.step()
-      draw(canvas.current!, levels, ink)
+      paint(levels, ink)
       levels.fall()
       count += 1
       if (count % WORDS_FRAMES !== 0) return
-      number.current!.textContent = dbWords(levels.most)
-      load.current!.textContent = loadNow < 0 ? '–' : `${Math.round(loadNow * 100)} %`
+      write(number.current!, dbWords(levels.most))
+      write(load.current!, loadNow < 0 ? '–' : `${Math.round(loadNow * 100)} %`)
     })
     return () => {
       stop()

@@ -1,12 +1,9 @@
 /** A canvas that is drawn with the page's frames, when what it shows, its size or the pointer is another. */
 import { type RefObject, useEffect, useRef } from 'react'
 import { useApp } from '../../app/context.ts'
+import { fitted, type Size } from '../fitted.ts'
 import type { Ink } from '../frames.ts'
 
-export interface Size {
-  readonly width: number
-  readonly height: number
-}
 export interface Spot {
   readonly x: number
   readonly y: number
@@ -19,16 +16,6 @@ export type Paint = (
   size: Size,
   pointer: Spot | undefined,
 ) => void
-
-/** Gives a canvas the pixels it is shown with. */
-export const fitted = (canvas: HTMLCanvasElement, { width, height }: Size, ratio: number): void => {
-  const [w, h] = [Math.max(1, Math.round(width * ratio)), Math.max(1, Math.round(height * ratio))]
-  if (canvas.width !== w || canvas.height !== h) {
-    canvas.width = w
-    canvas.height = h
-  }
-  canvas.getContext('2d')!.setTransform(ratio, 0, 0, ratio, 0, 0)
-}
 
 /** `shown`: what it is drawn from; what was drawn stands as long as all of it is the same. */
 export const useProbeCanvas = (

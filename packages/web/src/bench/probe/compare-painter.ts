@@ -2,8 +2,9 @@
 import type { Difference } from '@ypsilon/core/probe/compare.ts'
 import type { Curve, Plot } from '@ypsilon/core/probe/plot.ts'
 import { roundAbove } from '@ypsilon/core/probe/scope.ts'
+import type { Size } from '../fitted.ts'
 import type { Ink } from '../frames.ts'
-import type { Size, Spot } from './canvas.ts'
+import type { Spot } from './canvas.ts'
 import { drawPlot } from './painter.ts'
 
 interface Pair {

@@ -1,7 +1,7 @@
 /** What a slot shows as a picture and as numbers. */
 import { csvOf } from '@ypsilon/core/probe/csv.ts'
 import type { App } from '../../app/app.ts'
-import { fitted } from './canvas.ts'
+import { fitted } from '../fitted.ts'
 import { valueWords } from './axes.ts'
 import { type Drawn, drawPlot } from './painter.ts'
 

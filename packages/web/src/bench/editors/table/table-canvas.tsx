@@ -2,7 +2,7 @@
 import { type ComponentProps, useEffect, useRef } from 'react'
 import { useApp } from '../../../app/context.ts'
 import type { Ink } from '../../frames.ts'
-import { fitted, type Size } from '../../probe/canvas.ts'
+import { fitted, type Size } from '../../fitted.ts'
 
 interface TableCanvasProps extends Omit<ComponentProps<'canvas'>, 'ref'> {
   readonly paint: (context: CanvasRenderingContext2D, ink: Ink, size: Size) => void

@@ -1,7 +1,7 @@
 /** Pictures of a table: its frames in depth, one wave, and the levels of its partials. */
 import type { Frame, Frames } from '@ypsilon/core/describe/waves.ts'
 import type { Ink } from '../../frames.ts'
-import type { Size } from '../../probe/canvas.ts'
+import type { Size } from '../../fitted.ts'
 
 type Context = CanvasRenderingContext2D
 /** Lines that are drawn of a table at the most; the selected one always. */
