@@ -4,8 +4,8 @@ import { availableParallelism } from 'node:os'
 import { pathToFileURL } from 'node:url'
 import { root } from './ready.mjs'
 
-/** What is checked without running it: by name, what is run by node. */
 const TYPES = ['core', 'cli', 'server', 'web', 'web/tsconfig.worklet.json'].map((name) => `packages/${name}`)
+/** What is checked without running it: by name, what is run by node. */
 const CHECKS = [
   ['Format', ['node_modules/prettier/bin/prettier.cjs', '--check', '--log-level=warn', '.']],
   ['Lint', ['node_modules/eslint/bin/eslint.js', '.']],
@@ -33,7 +33,7 @@ export const checked = async () => {
   const worker = async () => {
     for (let next = left.shift(); next; next = left.shift()) if (!(await check(next))) failed.push(next[0])
   }
-  await Promise.all(Array.from({ length: Math.max(1, availableParallelism()) }, worker))
+  await Promise.all(Array.from({ length: availableParallelism() }, worker))
   if (failed.length > 0) process.stderr.write(`\n${failed.join(', ')} failed\n`)
   return failed.length === 0
 }

@@ -18,7 +18,8 @@ import {
   usePage,
 } from './support/page.ts'
 import { pickWord } from './support/words.ts'
-import { CARRIER, MODULATOR, PATCH, TONE } from './support/probe-bench.ts'
+import { drawnIn } from './support/canvases.ts'
+import { CARRIER, closeSlot, MODULATOR, PATCH, TONE } from './support/probe-bench.ts'
 import { withCtrlAlt } from './support/wiring-bench.ts'
 
 let page: Page
@@ -49,13 +50,6 @@ const reading = async (slot: string, name: string): Promise<string> => {
 }
 const readingLike = (slot: string, name: string, like: RegExp): Promise<unknown> =>
   expect.poll(() => reading(slot, name), { timeout: 8000 }).toMatch(like)
-
-/** Closes a slot, and waits until the others have taken its room: what is pressed next has moved. */
-const closed = async (slot: string): Promise<void> => {
-  await page.click(`button[aria-label="Close slot ${slot}"]`)
-  await page.waitForFunction((gone) => !document.querySelector(`[data-slot="${gone}"]`), {}, slot)
-  await pause(150)
-}
 
 type Table = readonly (readonly string[])[]
 /** What a slot saves as numbers. */
@@ -116,7 +110,7 @@ describe('a slot', () => {
     await page.waitForSelector('[role="menuitem"]')
     await pressNamed(page, '[role="menuitem"]', 'Look at it in the probe')
     expect(await slotName('C')).toBe('Slot C: Tuner of Fog cutoff')
-    await closed('C')
+    await closeSlot(page, 'C')
   })
 
   it('tells the pitch and the loudness that are measured of what is recorded', async () => {
@@ -132,8 +126,8 @@ describe('a slot', () => {
     )
     expect(Math.abs(integrated! - lufs!)).toBeLessThan(0.15)
     expect(Math.abs(1200 * Math.log2(pitch! / pitchHz!))).toBeLessThan(1)
-    await closed('D')
-    await closed('C')
+    await closeSlot(page, 'D')
+    await closeSlot(page, 'C')
   })
 
   it('marks the sidebands of a carrier: sums, differences, and those that come back from 0 Hz', async () => {
@@ -163,7 +157,9 @@ describe('a slot', () => {
   })
 
   it('stands still while it is frozen, and holds what it heard as a curve behind', async () => {
+    const asScope = await drawnIn(page, '[data-slot="A"] canvas')
     await shows('A', 'Spectrum')
+    await expect.poll(() => drawnIn(page, '[data-slot="A"] canvas')).not.toBe(asScope)
     await within('A', () => pressNamed(page, '[role="dialog"] button', 'What is heard now'))
     await page.waitForSelector('[data-slot="A"] .probe-legend li')
     await page.click('button[aria-label="Freeze slot A"]')

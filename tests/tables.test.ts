@@ -23,6 +23,7 @@ import {
   pressNamed,
   usePage,
 } from './support/page.ts'
+import { drawnIn } from './support/canvases.ts'
 import { pickWord } from './support/words.ts'
 import { undo, voice } from './support/wiring-bench.ts'
 
@@ -50,10 +51,7 @@ const framesNow = async (): Promise<Frames> => {
 const frameCount = (): Promise<string> =>
   page.$eval('input[aria-label="of"]', (input) => (input as HTMLInputElement).value)
 /** The module's picture in the inspector, as it is drawn. */
-const pictureNow = (): Promise<string> =>
-  page.$$eval('[data-testid="module-picture"] canvas', (all) =>
-    all.map((canvas) => (canvas as HTMLCanvasElement).toDataURL()).join('\n'),
-  )
+const pictureNow = (): Promise<string> => drawnIn(page, '[data-testid="module-picture"] canvas')
 const change = async (word: string): Promise<void> => {
   const before = await tableNow()
   await pickWord(page, 'Change the table', word)

@@ -13,6 +13,7 @@ import {
   usePage,
   withCtrl,
 } from './support/page.ts'
+import { drawnIn } from './support/canvases.ts'
 import { BENCH, selectCards, undo, withCtrlAlt } from './support/wiring-bench.ts'
 
 let page: Page
@@ -182,8 +183,7 @@ it('the map shows the whole patch, and moves the view to what is pressed, frames
   expect(Math.abs(seen.x + seen.width / 2 - (map.x + map.width / 2))).toBeLessThan(3)
   expect(Math.abs(seen.width / seen.height - chart.width / chart.height)).toBeLessThan(0.1)
   // What is chosen is seen on the map, and what is moved moves there.
-  const drawn = (): Promise<string> =>
-    page.$eval('[data-mini-map] canvas', (canvas) => (canvas as HTMLCanvasElement).toDataURL())
+  const drawn = (): Promise<string> => drawnIn(page, '[data-mini-map] canvas')
   const before = await drawn()
   await page.focus('[data-chart]')
   await withCtrl(page, 'a')

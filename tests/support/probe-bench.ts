@@ -1,4 +1,6 @@
 /** What the probe is tried on. */
+import type { Page } from 'puppeteer-core'
+import { pause } from './browser.ts'
 
 export const CARRIER = 700,
   MODULATOR = 210
@@ -39,3 +41,10 @@ export const PATCH = {
 
 /** A second of 1 kHz. */
 export const TONE = Float32Array.from({ length: 48000 }, (_, i) => 0.25 * Math.sin((2 * Math.PI * i) / 48))
+
+/** Closes a slot, and waits until the others have taken its room: what is pressed next has moved. */
+export const closeSlot = async (page: Page, slot: string): Promise<void> => {
+  await page.click(`button[aria-label="Close slot ${slot}"]`)
+  await page.waitForFunction((gone) => !document.querySelector(`[data-slot="${gone}"]`), {}, slot)
+  await pause(150)
+}

@@ -198,12 +198,7 @@ it.each(['scope', 'spectrum', 'stereo', 'decay', 'density'] as const)(
   (kind) => {
     // Silence, then a note that dies away: the whole of it is another sound than its last stretch.
     const note = sine(330, 2).map((x, i) => x * 10 ** ((-3 * i) / RATE))
-    const slot = heard(
-      [new Float32Array(RATE), note].reduce(
-        (all, x) => [Float32Array.from([...all[0]!, ...x])],
-        [new Float32Array(0)],
-      ),
-    )
+    const slot = heard([Float32Array.from([...new Float32Array(RATE), ...note])])
     const shown = slot.look(settings(kind)),
       held = plotOfSound({ rate: RATE, channels: slot.tape.last(4 * RATE) }, settings(kind), false)
     expect(held.curves).toEqual(shown.curves)

@@ -36,6 +36,8 @@ interface Content {
   readonly marks: readonly Box[]
   /** Cards that are chosen, by their places in `cards`. */
   readonly chosen: readonly boolean[]
+  /** Pixels of the screen for one of the page. */
+  readonly ratio: number
 }
 
 const contentOf = (patch: Patch, scene: Scene, selection: ReadonlySet<string>): Content => {
@@ -44,6 +46,7 @@ const contentOf = (patch: Patch, scene: Scene, selection: ReadonlySet<string>): 
     cards: cards.map(({ box }) => box),
     marks: markBoxes(patch),
     chosen: cards.map(({ id }) => selection.has(id)),
+    ratio: window.devicePixelRatio || 1,
   }
 }
 
@@ -54,7 +57,7 @@ const areSameBoxes = (a: readonly Box[], b: readonly Box[]): boolean =>
   a.length === b.length && a.every((box, n) => isSameBox(box, b[n]))
 
 const isSameContent = (a: Content, b: Content | undefined): boolean =>
-  b !== undefined &&
+  a.ratio === b?.ratio &&
   areSameBoxes(a.cards, b.cards) &&
   areSameBoxes(a.marks, b.marks) &&
   a.chosen.every((is, n) => is === b.chosen[n])
@@ -70,12 +73,12 @@ const placed = ({ left, top, right, bottom }: Box, { scale, x, y }: Fitting): Re
 
 const draw = (
   canvas: HTMLCanvasElement,
-  { cards, marks, chosen }: Content,
+  { cards, marks, chosen, ratio }: Content,
   fitting: Fitting,
   colour: (name: string) => string,
 ): void => {
   const context = canvas.getContext('2d')!
-  fitted(canvas, { width: WIDTH, height: HEIGHT }, window.devicePixelRatio || 1)
+  fitted(canvas, { width: WIDTH, height: HEIGHT }, ratio)
   context.clearRect(0, 0, WIDTH, HEIGHT)
   context.lineWidth = 1
   context.strokeStyle = colour('rule')

@@ -74,9 +74,9 @@ export class AudioStore {
   }
 
   /** Keeps a WAV file whose sound is there already. */
-  async keepSound(bytes: Uint8Array, { result, shape }: ReadSound): Promise<string> {
+  async keepSound(bytes: Uint8Array, read: ReadSound): Promise<string> {
     const hash = await this.keep(bytes)
-    this.take(hash, { result, ...(shape ? { shape } : {}) })
+    this.take(hash, read)
     return hash
   }
 

@@ -71,17 +71,15 @@ export class ProbeFeed {
   private readonly known = new Map<SlotName, Known>()
   private isLooking = false
   private lastTime = -1
-  /** What `version` was when two slots were compared. */
-  private comparedAt = -1
-  /** Counts what has changed. */
-  private version = 0
+  /** The two plots of which `difference` is. */
+  private comparedOf: readonly (Plot | undefined)[] = []
   difference: Difference | undefined
 
   constructor(private readonly parts: FeedParts) {}
 
   /** Runs until what it returns is called. */
   start(): () => void {
-    const { engine, probe, document } = this.parts
+    const { engine, probe } = this.parts
     probe.getState().show(true)
     const stops = [
       engine.subscribe(({ time }) => {
@@ -90,9 +88,6 @@ export class ProbeFeed {
       probe.subscribe(({ slots }, before) => {
         for (const name of SLOT_NAMES)
           if (slots[name] !== before.slots[name]) this.changed(name, slots[name], before.slots[name])
-      }),
-      document.subscribe(({ patch }, before) => {
-        if (patch !== before.patch) this.version += 1
       }),
     ]
     return () => {
@@ -132,7 +127,6 @@ export class ProbeFeed {
   }
 
   private changed(name: SlotName, slot: ProbeSlot, before: ProbeSlot): void {
-    this.version += 1
     if (slot.target !== before.target) {
       this.plots.delete(name)
       void this.worker.clear(name)
@@ -185,7 +179,7 @@ export class ProbeFeed {
       wants.push({ slot: name, settings: slot.settings })
     }
     // Of two that are frozen or measured the difference is another one only when they are.
-    const isOther = compared !== undefined && this.comparedAt !== this.version
+    const isOther = compared?.some((name, n) => this.plots.get(name) !== this.comparedOf[n]) ?? false
     if (wants.length > 0 || isOther) void this.look(wants, compared)
   }
 
@@ -202,8 +196,7 @@ export class ProbeFeed {
           this.plots.set(name, plot)
       }
       this.difference = difference
-      this.version += 1
-      this.comparedAt = this.version
+      this.comparedOf = pair?.map((name) => this.plots.get(name)) ?? []
     } finally {
       this.isLooking = false
     }
@@ -217,7 +210,6 @@ export class ProbeFeed {
       : (await this.worker.look([{ slot: name, settings }], undefined, true)).plots.get(name)
     if (!plot || this.parts.probe.getState().slots[name].settings !== settings) return
     this.plots.set(name, plot)
-    this.version += 1
   }
 
   /** What is laid over a slot, by its settings. */
@@ -235,7 +227,6 @@ export class ProbeFeed {
       name,
       plots.filter((each): each is Laid => each.plot !== undefined),
     )
-    this.version += 1
   }
 
   /** Holds what a slot has heard, under a name of its own. */

@@ -1,3 +1,4 @@
+import { normalised } from '../../../describe/waves.ts'
 import { exactCosine, exactExp, exactPower, exactSine } from '../../../units/exact.ts'
 import { exactTransform } from '../../../units/fourier.ts'
 import { own } from '../../../units/own.ts'
@@ -267,8 +268,7 @@ const DRAWN_POINTS = 257
 /** A frame as it sounds, for pictures: without what is steady in it, and brought to a peak of 1. */
 const levelled = (frame: Float32Array): Float32Array => {
   const mean = frame.reduce((sum, x) => sum + x, 0) / frame.length
-  const peak = frame.reduce((most, x) => Math.max(most, Math.abs(x - mean)), 0)
-  return frame.map((x) => (peak > 1e-9 ? (x - mean) / peak : 0))
+  return normalised(frame.map((x) => x - mean))
 }
 
 /**
@@ -287,7 +287,9 @@ export const drawnWave = (table: string | Float32Array, position: number): reado
     share = place - low
   const [a, b] = [frame(low), frame(Math.min(low + 1, count - 1))]
   return Array.from({ length: DRAWN_POINTS }, (_, i) => {
-    const at = Math.round((i * a.length) / (DRAWN_POINTS - 1)) % a.length
-    return a[at]! + share * (b[at]! - a[at]!)
+    const at = Math.round((i * a.length) / (DRAWN_POINTS - 1)) % a.length,
+      // A recording of no samples is silent.
+      level = a[at] ?? 0
+    return level + share * ((b[at] ?? 0) - level)
   })
 }

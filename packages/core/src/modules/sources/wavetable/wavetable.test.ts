@@ -105,11 +105,11 @@ describe('the picture of a wavetable', () => {
     const wave = hear(patch, 0.1, { taps: ['w.a'], assets: sounds }).tap('w.a')
     return Array.from({ length: 257 }, (_, i) => wave[2048 + 4 * i]!)
   }
-  const drawn = (table: string, position: number): readonly number[] => {
+  const drawn = (table: string, position: number, mine = samples): readonly number[] => {
     const picture = pictureOf(
       { id: 'w', type: 'wavetable', params: { position }, data: { table } },
       undefined,
-      (name) => (name === 'mine' ? { peaks: [], seconds: 0, samples } : undefined),
+      (name) => (name === 'mine' ? { peaks: [], seconds: 0, samples: mine } : undefined),
     )!
     return picture.curves[0]!.points.map(([, y]) => (y - 0.5) / 0.47)
   }
@@ -122,6 +122,11 @@ describe('the picture of a wavetable', () => {
       const off = Math.max(...a.map((x, i) => Math.abs(x / scale - b[i]!)))
       expect(off).toBeLessThan(0.03)
     }
+  })
+
+  it('of silence, and of a recording without samples, is a level line', () => {
+    for (const empty of [new Float32Array(2048), new Float32Array(4096).fill(0.5), new Float32Array(0)])
+      expect(drawn('mine', 0.5, empty).every((level) => Math.abs(level) < 1e-9)).toBe(true)
   })
 
   it('is the built-in wave until the recording is there', () => {
